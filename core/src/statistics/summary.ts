@@ -1,0 +1,67 @@
+/** Sums, means and spreads in stated order, so that every engine gives the same digits. */
+
+/** Sum with Neumaier's compensation (Neumaier 1974). */
+export function sum(values: ArrayLike<number>): number {
+  let total = 0;
+  let lost = 0;
+  for (let i = 0; i < values.length; i += 1) {
+    const value = values[i]!;
+    const next = total + value;
+    lost += Math.abs(total) >= Math.abs(value) ? total - next + value : value - next + total;
+    total = next;
+  }
+  return total + lost;
+}
+
+/** Arithmetic mean; NaN for no values. */
+export function mean(values: ArrayLike<number>): number {
+  return sum(values) / values.length;
+}
+
+/** Sample standard deviation (n − 1), two passes; NaN under two values. */
+export function standardDeviation(values: ArrayLike<number>): number {
+  if (values.length < 2) return NaN;
+  const centre = mean(values);
+  const squares = Array.from(values, (value) => (value - centre) ** 2);
+  return Math.sqrt(sum(squares) / (values.length - 1));
+}
+
+/** Quantile by linear interpolation between order statistics (Hyndman & Fan 1996, type 7). */
+export function quantile(values: ArrayLike<number>, probability: number): number {
+  const sorted = Array.from(values).sort((a, b) => a - b);
+  const place = (sorted.length - 1) * probability;
+  const below = Math.floor(place);
+  const low = sorted[below];
+  const high = sorted[Math.min(below + 1, sorted.length - 1)];
+  return low === undefined || high === undefined ? NaN : low + (place - below) * (high - low);
+}
+
+export function median(values: ArrayLike<number>): number {
+  return quantile(values, 0.5);
+}
+
+/** Rounded to 1e-9 before a threshold decides, because engines differ in the last bit of exp, log and pow. */
+export function steady(value: number): number {
+  const rounded = Math.round(value * 1e9) / 1e9;
+  return Object.is(rounded, -0) ? 0 : rounded;
+}
+
+/**
+ * One-way analysis of variance: sums of squares and mean squares between and within groups.
+ * The root of the within mean square is the repeatability standard deviation of ISO 5725-2.
+ */
+export function analysisOfVariance(groups: readonly (readonly number[])[]) {
+  const used = groups.filter((group) => group.length > 0);
+  const count = used.reduce((n, group) => n + group.length, 0);
+  const grand = mean(used.flat());
+  const between = sum(used.map((group) => group.length * (mean(group) - grand) ** 2));
+  const within = sum(used.flatMap((group) => { const m = mean(group); return group.map((value) => (value - m) ** 2); }));
+  const betweenDf = used.length - 1;
+  const withinDf = count - used.length;
+  return {
+    between: { squares: between, df: betweenDf, mean: between / betweenDf },
+    within: { squares: within, df: withinDf, mean: within / withinDf },
+    f: between / betweenDf / (within / withinDf),
+    residualSd: Math.sqrt(within / withinDf),
+  };
+}

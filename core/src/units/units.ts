@@ -1,0 +1,124 @@
+/**
+ * Units a performance shop writes on its sheets, and the SI unit the core computes in.
+ *
+ * Factors: NIST SP 811 (2008), appendix B; the mechanical horsepower, metric horsepower, pound-force foot and
+ * inch of mercury (0 °C) as printed there. Convert at the edge and nowhere else.
+ */
+
+export const STANDARD_GRAVITY_M_S2 = 9.80665;
+export const WATTS_PER_HP = 745.69987158;
+export const WATTS_PER_PS = 735.49875;
+export const NM_PER_LBFT = 1.3558179483;
+export const PA_PER_INHG = 3386.389;
+const KG_PER_LB = 0.45359237;
+const M_PER_FT = 0.3048;
+
+export type Quantity =
+  | 'power'
+  | 'torque'
+  | 'temperature'
+  | 'pressure'
+  | 'length'
+  | 'roadSpeed'
+  | 'mass'
+  | 'flow'
+  | 'engineSpeed'
+  | 'rollerSpeed'
+  | 'time'
+  | 'fraction';
+
+interface Unit {
+  readonly quantity: Quantity;
+  /** Multiply by this and add `offset` to reach the SI unit of the quantity. */
+  readonly factor: number;
+  readonly offset: number;
+}
+
+const unit = (quantity: Quantity, factor: number, offset = 0): Unit => ({ quantity, factor, offset });
+
+/** SI per quantity: W, N·m, °C, Pa, m, m/s, kg, m³/s, rpm (engine), rad/s (roller), s, fraction 0–1. */
+const UNITS = {
+  W: unit('power', 1),
+  kW: unit('power', 1000),
+  hp: unit('power', WATTS_PER_HP),
+  PS: unit('power', WATTS_PER_PS),
+  'N·m': unit('torque', 1),
+  'lb·ft': unit('torque', NM_PER_LBFT),
+  'kgf·m': unit('torque', STANDARD_GRAVITY_M_S2),
+  '°C': unit('temperature', 1),
+  '°F': unit('temperature', 5 / 9, -160 / 9),
+  K: unit('temperature', 1, -273.15),
+  Pa: unit('pressure', 1),
+  hPa: unit('pressure', 100),
+  kPa: unit('pressure', 1000),
+  inHg: unit('pressure', PA_PER_INHG),
+  mmHg: unit('pressure', 133.3224),
+  psi: unit('pressure', 6894.757),
+  bar: unit('pressure', 100000),
+  m: unit('length', 1),
+  ft: unit('length', M_PER_FT),
+  'm/s': unit('roadSpeed', 1),
+  'km/h': unit('roadSpeed', 1 / 3.6),
+  mph: unit('roadSpeed', 0.44704),
+  kg: unit('mass', 1),
+  lb: unit('mass', KG_PER_LB),
+  'm³/s': unit('flow', 1),
+  'L/s': unit('flow', 0.001),
+  cfm: unit('flow', M_PER_FT ** 3 / 60),
+  rpm: unit('engineSpeed', 1),
+  'rad/s': unit('rollerSpeed', 1),
+  'roller rpm': unit('rollerSpeed', (2 * Math.PI) / 60),
+  s: unit('time', 1),
+  ms: unit('time', 0.001),
+  fraction: unit('fraction', 1),
+  '%': unit('fraction', 0.01),
+} as const satisfies Record<string, Unit>;
+
+export type UnitName = keyof typeof UNITS;
+
+export const UNIT_NAMES = Object.keys(UNITS) as UnitName[];
+
+export function isUnitName(name: string): name is UnitName {
+  return Object.hasOwn(UNITS, name);
+}
+
+export function quantityOf(name: UnitName): Quantity {
+  return UNITS[name].quantity;
+}
+
+export function unitsOf(quantity: Quantity): UnitName[] {
+  return UNIT_NAMES.filter((name) => UNITS[name].quantity === quantity);
+}
+
+/** Value in the SI unit of its quantity. `toSi(1, 'hp') === 745.69987158`. */
+export function toSi(value: number, from: UnitName): number {
+  const { factor, offset } = UNITS[from];
+  return value * factor + offset;
+}
+
+/** Value in `to`, from the SI unit of its quantity. */
+export function fromSi(value: number, to: UnitName): number {
+  const { factor, offset } = UNITS[to];
+  return (value - offset) / factor;
+}
+
+/**
+ * Converts between two units of one quantity.
+ * @throws RangeError when the units measure different things
+ */
+export function convert(value: number, from: UnitName, to: UnitName): number {
+  if (UNITS[from].quantity !== UNITS[to].quantity) {
+    throw new RangeError(`${from} is a unit of ${UNITS[from].quantity}, ${to} of ${UNITS[to].quantity}`);
+  }
+  return from === to ? value : fromSi(toSi(value, from), to);
+}
+
+/** Angular speed of a shaft in rad/s from rev/min. */
+export function radPerSecond(rpm: number): number {
+  return (rpm * Math.PI) / 30;
+}
+
+/** Torque in N·m at the engine-speed axis: wheel power divided by engine speed. */
+export function torqueAtEngineSpeed(powerW: number, rpm: number): number {
+  return powerW / radPerSecond(rpm);
+}

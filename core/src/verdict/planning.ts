@@ -1,0 +1,138 @@
+import { studentT } from '../statistics/distributions.ts';
+import { logPercent, type VerdictConstants } from './constants.ts';
+import { effectiveDegrees } from './contrast.ts';
+import { covarianceOf, designOf, type Design, type HeatUse } from './fit.ts';
+import type { EnginePull } from './rounds.ts';
+
+/** A round of a plan: which side, how many counted pulls. */
+export interface PlannedRound {
+  readonly side: number;
+  readonly counted: number;
+}
+
+export interface PlanTimes {
+  readonly minutesPerPull: number;
+  readonly minutesPerChange: number;
+  readonly settlePulls: number;
+}
+
+/** Five minutes a pull, 50 min a change, two settle pulls: the times of the handbook's planning table. */
+export const DEFAULT_TIMES: PlanTimes = { minutesPerPull: 5, minutesPerChange: 50, settlePulls: 2 };
+
+/** Minutes from the last counted pull of a round to the first counted pull of the next. */
+export function minutesBetweenRounds(times: PlanTimes): number {
+  return times.minutesPerChange + (times.settlePulls + 1) * times.minutesPerPull;
+}
+
+/**
+ * Start temperature gained from pull to pull in a planned round, °C. Common practice, no source: a rise in every round is
+ * why a longer round cannot tell heat from drift.
+ */
+const RISE_PER_PULL_C = 3;
+
+/** The counted pulls of a plan, laid out in time, each round warming alike. */
+export function plannedPulls(rounds: readonly PlannedRound[], times: PlanTimes = DEFAULT_TIMES, startHours = 0, firstRound = 0): EnginePull[] {
+  const pulls: EnginePull[] = [];
+  let minutes = 0;
+  rounds.forEach((round, r) => {
+    if (r > 0) minutes += minutesBetweenRounds(times);
+    for (let k = 0; k < round.counted; k += 1) {
+      if (k > 0) minutes += times.minutesPerPull;
+      pulls.push({ id: `planned ${r}.${k}`, side: round.side, roundKey: `planned ${firstRound + r}`, hours: startHours + minutes / 60, startC: k * RISE_PER_PULL_C });
+    }
+  });
+  return pulls;
+}
+
+/**
+ * Standard error and degrees of freedom a design will have at pull-to-pull SD `s` (%). Unless today's bracket difference
+ * is given, its expected square stands in: s²(1/n_i + 1/n_j) + 2τ² + (s_d·Δt)², the largest over the brackets.
+ */
+export function plannedError(design: Design, s: number, nu: number, observedDrift?: number): { se: number; df: number } {
+  const { covariance, noise } = covarianceOf(design, s * s);
+  const v = covariance.get(1, 1);
+  const drift2 = observedDrift === undefined ? expectedDriftSquare(design, s) : observedDrift ** 2;
+  const shape = design.disjoint > 0 ? (design.constants.kappa ** 2 * drift2) / design.disjoint : 0;
+  const vt = v + shape + (design.heat === 'missing' ? design.constants.missingHeat ** 2 : 0);
+  return { se: Math.sqrt(vt), df: effectiveDegrees(noise.get(1, 1) / vt, nu, design.constants.nuA) };
+}
+
+function expectedDriftSquare(design: Design, s: number): number {
+  return Math.max(0, ...design.brackets.map(({ earlier, later }) => {
+    const a = design.rounds[earlier]!;
+    const b = design.rounds[later]!;
+    const hours = b.meanHours - a.meanHours;
+    return s * s * (1 / a.members.length + 1 / b.members.length) + 2 * design.tau ** 2 + (design.sd * hours) ** 2;
+  }));
+}
+
+/** Smallest gain (log-percent) that a plan finds on 80 % of days: (t.975 + t.80)·SE. */
+export function smallestGainFound(rounds: readonly PlannedRound[], s: number, constants: VerdictConstants, times: PlanTimes = DEFAULT_TIMES): number {
+  const pulls = plannedPulls(rounds, times);
+  const design = designOf(pulls, constants, { heat: 'adjusted' });
+  const nu = constants.d0 + pulls.length - design.rounds.length;
+  const { se, df } = plannedError(design, s, nu);
+  return (studentT(0.975, df) + studentT(0.8, df)) * se;
+}
+
+/** What the day would need to be settled. */
+export interface MorePulls {
+  /** Counted pulls to add; null when no plan within reach would help. */
+  readonly pulls: number | null;
+  readonly rounds: readonly PlannedRound[];
+  /** Half-width of the 95 % interval that the plan is expected to reach, log-percent. */
+  readonly halfWidth: number | null;
+}
+
+/** What is known of today when looking for the pulls that would settle it. */
+export interface Today {
+  readonly design: Design;
+  readonly side: number;
+  readonly estimate: number;
+  readonly s: number;
+  readonly drift: number;
+  readonly meaningfulPercent: number;
+  readonly remounted: boolean;
+  readonly times?: PlanTimes;
+}
+
+/**
+ * Searches +A, +B, +B and A for the fewest counted pulls whose planned interval would exclude zero at today's
+ * estimate, or fit inside ±δ. Other candidates' rounds stay in the design.
+ */
+export function morePullsNeeded(today: Today): MorePulls {
+  const { design } = today;
+  const times = today.times ?? DEFAULT_TIMES;
+  const lastHours = Math.max(...design.pulls.map((p) => p.hours));
+  const nextHours = lastHours + minutesBetweenRounds(times) / 60;
+  const usual = Math.max(3, ...design.rounds.map((round) => round.members.length));
+  const shapes: number[][] = [[0], [today.side], [today.side, 0]];
+  const margin = Math.min(logPercent(today.meaningfulPercent), -logPercent(-today.meaningfulPercent));
+  const plans: PlannedRound[][] = [];
+  for (let n = usual; n <= Math.max(8, usual); n += 1) {
+    for (const shape of shapes) plans.push(shape.map((side) => ({ side, counted: n })));
+  }
+  plans.sort((a, b) => countOf(a) - countOf(b));
+  for (const rounds of plans) {
+    const added = plannedPulls(rounds, times, nextHours).map((p) => ({ ...p, startC: design.heat === 'adjusted' ? design.xMean : null }));
+    const side = today.side;
+    const relevant = [...design.pulls, ...added];
+    const longer = designOf(relevant, design.constants, { heat: design.heat as HeatUse, remounted: today.remounted });
+    const place = longer.candidates.indexOf(side);
+    if (place !== 0) swapFirst(longer, place);
+    const nu = design.constants.d0 + relevant.length - longer.rounds.length;
+    const { se, df } = plannedError(longer, today.s, nu, today.drift);
+    const settled = studentT(0.975, df) * se <= Math.abs(today.estimate) || Math.abs(today.estimate) + studentT(0.95, df) * se <= margin;
+    if (settled) return { pulls: countOf(rounds), rounds, halfWidth: studentT(0.975, df) * se };
+  }
+  return { pulls: null, rounds: [], halfWidth: null };
+}
+
+function countOf(rounds: readonly PlannedRound[]): number {
+  return rounds.reduce((acc, round) => acc + round.counted, 0);
+}
+
+/** Puts the candidate in question into the first effect column, where `plannedError` reads. */
+function swapFirst(design: Design, place: number): void {
+  design.columns.swapColumns(1, 1 + place);
+}
