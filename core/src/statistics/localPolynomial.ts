@@ -60,6 +60,7 @@ export function localPolynomial(
 export function tricube(halfWidth: number): (distance: number) => number {
   return (distance) => {
     const u = Math.abs(distance) / halfWidth;
-    return u >= 1 ? 0 : (1 - u ** 3) ** 3;
+    const v = 1 - u * u * u;
+    return u >= 1 ? 0 : v * v * v;
   };
 }

@@ -1,7 +1,7 @@
 import { studentT } from '../statistics/distributions.ts';
 import { logPercent, type VerdictConstants } from './constants.ts';
 import { effectiveDegrees } from './contrast.ts';
-import { covarianceOf, designOf, type Design, type HeatUse } from './fit.ts';
+import { covarianceOf, designOf, type Design } from './fit.ts';
 import type { EnginePull } from './rounds.ts';
 
 /** A round of a plan: which side, how many counted pulls. */
@@ -108,18 +108,22 @@ export function morePullsNeeded(today: Today): MorePulls {
   const usual = Math.max(3, ...design.rounds.map((round) => round.members.length));
   const shapes: number[][] = [[0], [today.side], [today.side, 0]];
   const margin = Math.min(logPercent(today.meaningfulPercent), -logPercent(-today.meaningfulPercent));
+  const lastRound = design.rounds.findLast((round) => round.side === today.side)?.members ?? [];
+  // The rounds to come are taken to start as warm, pull by pull, as the candidate's last round did.
+  const starts = (p: EnginePull): number | null => {
+    const position = Math.min(Number(p.id.split('.')[1]), lastRound.length - 1);
+    return design.heat === 'adjusted' ? (design.pulls[lastRound[position] ?? 0]?.startC ?? null) : null;
+  };
   const plans: PlannedRound[][] = [];
   for (let n = usual; n <= Math.max(8, usual); n += 1) {
     for (const shape of shapes) plans.push(shape.map((side) => ({ side, counted: n })));
   }
   plans.sort((a, b) => countOf(a) - countOf(b));
   for (const rounds of plans) {
-    const added = plannedPulls(rounds, times, nextHours).map((p) => ({ ...p, startC: design.heat === 'adjusted' ? design.xMean : null }));
-    const side = today.side;
+    const added = plannedPulls(rounds, times, nextHours).map((p) => ({ ...p, startC: starts(p) }));
     const relevant = [...design.pulls, ...added];
-    const longer = designOf(relevant, design.constants, { heat: design.heat as HeatUse, remounted: today.remounted });
-    const place = longer.candidates.indexOf(side);
-    if (place !== 0) swapFirst(longer, place);
+    const longer = designOf(relevant, design.constants, { heat: design.heat, remounted: today.remounted });
+    longer.columns.swapColumns(1, 1 + longer.candidates.indexOf(today.side));
     const nu = design.constants.d0 + relevant.length - longer.rounds.length;
     const { se, df } = plannedError(longer, today.s, nu, today.drift);
     const settled = studentT(0.975, df) * se <= Math.abs(today.estimate) || Math.abs(today.estimate) + studentT(0.95, df) * se <= margin;
@@ -132,7 +136,3 @@ function countOf(rounds: readonly PlannedRound[]): number {
   return rounds.reduce((acc, round) => acc + round.counted, 0);
 }
 
-/** Puts the candidate in question into the first effect column, where `plannedError` reads. */
-function swapFirst(design: Design, place: number): void {
-  design.columns.swapColumns(1, 1 + place);
-}

@@ -1,0 +1,60 @@
+import { peakOf, windowMean, type GridCurve } from '../pull/gridCurve.ts';
+import { mean } from '../statistics/summary.ts';
+
+/**
+ * How the schools of the trade would call the same pulls. None of them knows its own doubt; they stand beside the
+ * verdict because they can contradict each other on the same day. Common practice, no source.
+ */
+export interface School {
+  readonly id: 'bestOfEach' | 'averageOfPeaks' | 'trimmedMean' | 'samePosition' | 'mean' | 'bestBand';
+  readonly label: string;
+  readonly percent: number | null;
+  readonly valueW: number | null;
+  /** The single comparisons behind it, W, where it makes several. */
+  readonly pairsW: readonly number[];
+}
+
+/**
+ * @param baseline corrected curves of the counted baseline pulls, in order
+ * @param candidate the candidate's likewise
+ * @param window common window, rpm
+ */
+export function schoolsOf(baseline: readonly GridCurve[], candidate: readonly GridCurve[], window: readonly [number, number]): School[] {
+  const peaks = (curves: readonly GridCurve[]) => curves.map((c) => peakOf(c)?.value ?? NaN).filter(Number.isFinite);
+  const means = (curves: readonly GridCurve[]) => curves.map((c) => windowMean(c, window[0], window[1]));
+  const a = peaks(baseline);
+  const b = peaks(candidate);
+  const aMeans = means(baseline);
+  const bMeans = means(candidate);
+  const pairs = Math.min(aMeans.length, bMeans.length);
+  const first = (values: number[]) => mean(values.slice(0, pairs));
+  return [
+    school('bestOfEach', 'Best peak against best peak', Math.max(...a), Math.max(...b)),
+    school('averageOfPeaks', 'Average of the peaks', mean(a), mean(b)),
+    school('trimmedMean', 'Peaks without highest and lowest', trimmed(a), trimmed(b)),
+    school('samePosition', 'Same place in the round', first(aMeans), first(bMeans), Array.from({ length: pairs }, (_, j) => bMeans[j]! - aMeans[j]!)),
+    school('mean', 'Mean against mean', mean(aMeans), mean(bMeans)),
+    school('bestBand', 'Best 500 rpm', ...bestBand(baseline, candidate, window)),
+  ];
+}
+
+function school(id: School['id'], label: string, base: number, other: number, pairsW: number[] = []): School {
+  const known = Number.isFinite(base) && Number.isFinite(other) && base > 0;
+  return { id, label, percent: known ? 100 * (other / base - 1) : null, valueW: known ? other - base : null, pairsW };
+}
+
+function trimmed(values: readonly number[]): number {
+  if (values.length < 3) return NaN;
+  return mean([...values].sort((x, y) => x - y).slice(1, -1));
+}
+
+/** The 500-rpm band in which the candidate's mean of means looks best, in per cent. */
+function bestBand(baseline: readonly GridCurve[], candidate: readonly GridCurve[], window: readonly [number, number]): [number, number] {
+  let best: [number, number] = [NaN, NaN];
+  for (let from = Math.ceil(window[0] / 500) * 500; from + 500 <= window[1]; from += 500) {
+    const base = mean(baseline.map((c) => windowMean(c, from, from + 500)));
+    const other = mean(candidate.map((c) => windowMean(c, from, from + 500)));
+    if (Number.isFinite(other / base) && !(other / base <= best[1] / best[0])) best = [base, other];
+  }
+  return best;
+}

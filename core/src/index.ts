@@ -1,0 +1,22 @@
+/** The public door of the computation. Every quantity is SI unless its name says otherwise. */
+export * from './units/units.ts';
+export * from './air/air.ts';
+export * from './air/vapourPressure.ts';
+export * from './correction/standards.ts';
+export * from './job/job.ts';
+export * from './job/defaults.ts';
+export * from './statistics/distributions.ts';
+export * from './statistics/summary.ts';
+export * from './statistics/localPolynomial.ts';
+export * from './pull/findings.ts';
+export * from './pull/gridCurve.ts';
+export * from './pull/risingRun.ts';
+export * from './pull/curve.ts';
+export * from './verdict/constants.ts';
+export * from './verdict/planning.ts';
+export * from './verdict/outcome.ts';
+export * from './verdict/conditions.ts';
+export * from './verdict/judge.ts';
+export { torqueCurve } from './verdict/estimate.ts';
+export * from './compare/schools.ts';
+export * from './job/weather.ts';

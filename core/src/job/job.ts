@@ -1,0 +1,178 @@
+import type { CompressionIgnition, CorrectionId } from '../correction/standards.ts';
+import type { VerdictConstants } from '../verdict/constants.ts';
+
+/**
+ * A job as plain data: one vehicle, one question, one or more days. The package reader makes it, the database stores
+ * it, the verdict reads it; nothing derived is in it.
+ */
+export interface Job {
+  readonly id: string;
+  readonly title: string;
+  readonly openedAt: string | null;
+  readonly timeZone: string | null;
+  readonly vehicle: Vehicle;
+  readonly bay: Bay;
+  readonly question: Question;
+  readonly method: Method;
+  readonly setups: readonly Setup[];
+  readonly pulls: readonly Pull[];
+  readonly weather: readonly WeatherReading[];
+}
+
+export interface Vehicle {
+  readonly label: string;
+  readonly drivenWheels: 'front' | 'rear' | 'all' | 'motorcycle' | null;
+  readonly aspiration: 'natural' | 'turbo' | 'supercharged' | null;
+  readonly transmission: 'manual' | 'automatic' | 'cvt' | null;
+  readonly massKg: number | null;
+  /** Engine speed over roller speed, fitted at a steady reading. */
+  readonly engineToRollerRatio: number | null;
+  /** Known to lose over 0.2 % per °C of start temperature. */
+  readonly heatSensitive?: boolean;
+}
+
+export interface Bay {
+  readonly label: string;
+  readonly kind: 'inertia' | 'braked' | 'linked' | 'split' | 'hub' | null;
+  readonly rollerInertiaKgM2: number | null;
+  readonly readoutScale: number;
+  readonly calibrationEpoch: string | null;
+  readonly elevationM: number | null;
+  /** Loss torque of the empty rollers c0 + c1·ω + c2·ω² (N·m, ω in rad/s); null when never coasted down. */
+  readonly lossTorqueNm: readonly [number, number, number] | null;
+  readonly verdictConstants: Partial<VerdictConstants>;
+}
+
+export const MEASURES = [
+  'windowMeanPower', 'windowMeanTorque', 'peakPower', 'intakeStartTemperature', 'coolantStartTemperature', 'oilStartTemperature',
+] as const;
+export type Measure = (typeof MEASURES)[number];
+
+export interface Question {
+  readonly text: string;
+  readonly baselineSetup: string;
+  readonly candidateSetups: readonly string[];
+  readonly measure: Measure;
+  /** Declared window, rpm; null: the whole range that all counted pulls cover, with a finding. */
+  readonly windowRpm: readonly [number, number] | null;
+  /** The gain that would matter, true per cent. */
+  readonly meaningfulGainPercent: number;
+  readonly confidence: number;
+  readonly partChangesIntakeTemperature: boolean;
+  readonly plan: readonly PlanStep[];
+  readonly extension: 'declared' | 'undeclared' | null;
+}
+
+export interface PlanStep {
+  readonly setup: string;
+  readonly settle: number;
+  readonly counted: number;
+}
+
+export interface Method {
+  readonly correction: CorrectionId;
+  readonly averagingWidthRpm: number;
+  readonly settlePulls: number;
+  readonly gates: Readonly<Record<string, unknown>>;
+  /** What ISO 1585 for compression ignition needs besides the weather. */
+  readonly compressionIgnition?: CompressionIgnition;
+}
+
+/** The recorded state of a setup, empty where nobody recorded it. */
+export const STATE_FIELDS = [
+  'fuel', 'tuneDigest', 'hood', 'fan', 'safeties', 'controllerState', 'loadSetting', 'tyrePressureKpa',
+] as const;
+export type StateField = (typeof STATE_FIELDS)[number];
+
+export interface Setup {
+  readonly id: string;
+  readonly parentId: string | null;
+  readonly label: string;
+  /** The setup that this return check repeats. */
+  readonly returnsTo: string | null;
+  /** What was changed against the parent, items separated by semicolons. */
+  readonly changes: string;
+  readonly state: Readonly<Partial<Record<StateField, string>>>;
+  readonly remounted: boolean;
+  readonly closedCourseOnly: boolean;
+  readonly partCost: number | null;
+  readonly labourHours: number | null;
+  readonly currency: string | null;
+  readonly supplier: string | null;
+}
+
+export type PullStatus = 'settle' | 'counted' | 'set-aside';
+
+/** Whether an imported number was already corrected or scaled by whoever exported it. */
+export type NumberState =
+  | { readonly kind: 'uncorrected' }
+  | { readonly kind: 'corrected'; readonly standard: string; readonly factor: number }
+  | { readonly kind: 'scaled'; readonly factor: number }
+  | { readonly kind: 'unknown' };
+
+/** A recorded channel. The unit is part of the name (`engine_rpm`, `intake_c`); missing samples are NaN. */
+export interface Channel {
+  readonly name: string;
+  readonly values: Float64Array;
+}
+
+export interface Pull {
+  readonly id: string;
+  readonly setupId: string;
+  readonly round: number;
+  /** Place in the round from 1, settle pulls included. */
+  readonly position: number;
+  /** ISO 8601 instant. */
+  readonly startedAt: string | null;
+  readonly status: PullStatus;
+  readonly reason: string | null;
+  readonly gear: string | null;
+  readonly pressureHpa: number | null;
+  readonly airC: number | null;
+  readonly relativeHumidity: number | null;
+  readonly intakeStartC: number | null;
+  readonly coolantStartC: number | null;
+  readonly oilStartC: number | null;
+  readonly numberState: NumberState;
+  /** Averaging width of the source, rpm; null when not known. */
+  readonly averagingRpm: number | null;
+  readonly channels: readonly Channel[];
+}
+
+export interface WeatherReading {
+  readonly at: string;
+  readonly pressureHpa: number | null;
+  readonly airC: number | null;
+  readonly relativeHumidity: number | null;
+}
+
+export function channelValues(pull: Pick<Pull, 'channels'>, name: string): Float64Array | undefined {
+  return pull.channels.find((channel) => channel.name === name)?.values;
+}
+
+/** The setup that a setup stands for: itself, or the one a chain of return checks leads to. */
+export function repeatedSetup(setups: readonly Setup[], id: string): string {
+  const seen = new Set<string>();
+  let at = id;
+  while (!seen.has(at)) {
+    seen.add(at);
+    const next = setups.find((setup) => setup.id === at)?.returnsTo;
+    if (!next) return at;
+    at = next;
+  }
+  return at;
+}
+
+/** A name a technician uses for a pull: setup, middle dot, place in the setup ("A·5"). */
+export function pullName(job: Pick<Job, 'pulls'>, pull: Pull): string {
+  const ordered = pullsInOrder(job.pulls.filter((p) => p.setupId === pull.setupId));
+  return `${pull.setupId}·${ordered.indexOf(pull) + 1}`;
+}
+
+/** Pulls by time, else by round and position. */
+export function pullsInOrder(pulls: readonly Pull[]): Pull[] {
+  return [...pulls].sort((a, b) => {
+    if (a.startedAt && b.startedAt && a.startedAt !== b.startedAt) return Date.parse(a.startedAt) - Date.parse(b.startedAt);
+    return a.round - b.round || a.position - b.position;
+  });
+}

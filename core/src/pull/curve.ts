@@ -1,0 +1,35 @@
+import type { Bay, Pull, Vehicle } from '../job/job.ts';
+import { finding, type PullFinding } from './findings.ts';
+import { gridCurve, peakOf, type GridCurve } from './gridCurve.ts';
+import { usablePull, type UsablePull } from './usableWindow.ts';
+
+/** A pull whose window has been found; the slow half, done once however often the averaging width changes. */
+export interface PreparedPull {
+  readonly pull: Pull;
+  readonly usable: UsablePull;
+}
+
+/** A pull as a curve of uncorrected wheel power in W on the 25-rpm grid, with everything noticed on the way. */
+export interface PullCurve {
+  readonly pull: Pull;
+  readonly power: GridCurve;
+  readonly findings: readonly PullFinding[];
+}
+
+export function preparePulls(pulls: readonly Pull[], bay: Bay, vehicle: Vehicle): PreparedPull[] {
+  return pulls.map((pull) => ({ pull, usable: usablePull(pull, bay, vehicle) }));
+}
+
+/** The curve of a prepared pull at an averaging width in rpm (0 = raw). */
+export function pullCurve({ pull, usable }: PreparedPull, widthRpm: number): PullCurve {
+  const power = gridCurve(usable.rpm, usable.powerW, widthRpm);
+  const findings: PullFinding[] = [...usable.findings];
+  const peak = peakOf(power);
+  if (peak && !peak.reached) {
+    findings.push(finding('peak-not-reached', 'info', `Power was still at its highest at the edge of the window, ${Math.round(peak.rpm)} rpm: the peak was not reached.`, peak.rpm, peak.rpm));
+  }
+  if (power.values.some(Number.isNaN)) {
+    findings.push(finding('hole', 'warn', 'No usable samples over more than 250 rpm inside the pull: that stretch stays empty.'));
+  }
+  return { pull, power, findings };
+}

@@ -1,0 +1,203 @@
+import type { Bay, Pull, Vehicle } from '../job/job.ts';
+import { localPolynomial } from '../statistics/localPolynomial.ts';
+import { median } from '../statistics/summary.ts';
+import { torqueAtEngineSpeed } from '../units/units.ts';
+import { finding, type PullFinding } from './findings.ts';
+import { gridCurve, GRID_STEP_RPM } from './gridCurve.ts';
+import { longestRisingRun, type SampleRange } from './risingRun.ts';
+import { powerSamples, type PowerSamples } from './wheelPower.ts';
+
+/** Seconds that full throttle needs to settle before power means anything. Common practice, no source. */
+const THROTTLE_SETTLE_S = 0.4;
+/** A torque sample this far off the local course is a spike: a gear change, a lift, a bad pickup (judgement). */
+const SPIKE_SHARE = 0.04;
+/** Spikes this close to an end cut the window there; further in they are masked and bridged. */
+const EDGE_RPM = 200;
+const SHIFT_STEP = 0.04;
+const SLIP_SHARE = 0.015;
+
+/** A pull reduced to its usable window: ascending engine speed with uncorrected wheel power. */
+export interface UsablePull {
+  readonly rpm: Float64Array;
+  readonly powerW: Float64Array;
+  readonly findings: readonly PullFinding[];
+}
+
+/** Finds the usable window of a pull, after full throttle has settled and before lift, limiter or shift. */
+export function usablePull(pull: Pull, bay: Bay, vehicle: Vehicle): UsablePull {
+  const samples = powerSamples(pull, bay, vehicle);
+  const findings = [...samples.findings];
+  if (samples.rpm.length === 0) return { rpm: samples.rpm, powerW: samples.powerW, findings };
+  const good = withoutDropouts(samples, findings);
+  let range = longestRisingRun(good.rpm);
+  range = afterThrottle(pull, good, range, findings);
+  range = beforeShift(good, range, vehicle, bay, findings);
+  const sorted = ascending(good, range);
+  const kept = withoutSpikes(sorted.rpm, sorted.powerW, findings);
+  if (kept.powerW.some((p, i) => p > 3e6 || torqueAtEngineSpeed(p, kept.rpm[i]!) > 10_000)) {
+    findings.push(finding('implausible', 'warn', 'Power or torque is beyond any road vehicle: look at the unit of the column.'));
+  }
+  return { ...kept, findings };
+}
+
+/** Leaves out samples where the rpm signal dropped out: not positive, missing, or under half of its neighbourhood. */
+function withoutDropouts(samples: PowerSamples, findings: PullFinding[]): PowerSamples & { index: number[] } {
+  const { rpm, powerW } = samples;
+  const index: number[] = [];
+  let bad = 0;
+  let level = NaN;
+  for (let i = 0; i < rpm.length; i += 1) {
+    const n = rpm[i]!;
+    if (!(n > 0) || !Number.isFinite(powerW[i]!) || (n < 0.5 * level && rpm[i + 8]! > 0.8 * level)) {
+      if (!Number.isNaN(n) && Number.isFinite(powerW[i]!)) bad += 1;
+      continue;
+    }
+    level = n;
+    index.push(i);
+  }
+  if (bad > 0) findings.push(finding('rpm-dropout', 'warn', `The rpm signal dropped out in ${bad} ${bad === 1 ? 'sample' : 'samples'}: check the pickup and its ground.`));
+  return {
+    rpm: picked(rpm, index), powerW: picked(powerW, index), timeS: samples.timeS && picked(samples.timeS, index),
+    rollerRadS: samples.rollerRadS && picked(samples.rollerRadS, index), findings: samples.findings, index,
+  };
+}
+
+/** Starts once the throttle has been fully open for a moment, ends where it closes. */
+function afterThrottle(pull: Pull, good: PowerSamples & { index: number[] }, run: SampleRange, findings: PullFinding[]): SampleRange {
+  const { timeS } = good;
+  if (!timeS) return run;
+  const recorded = pull.channels.find((channel) => channel.name.startsWith('throttle'));
+  if (!recorded) return { from: firstAfter(timeS, run, timeS[run.from]! + THROTTLE_SETTLE_S), to: run.to };
+  const throttle = good.index.map((i) => recorded.values[i]!);
+  const open = 0.95 * Math.max(...throttle.slice(run.from, run.to));
+  let opened = run.from;
+  while (opened < run.to && !(throttle[opened]! >= open)) opened += 1;
+  let end = opened;
+  while (end < run.to && throttle[end]! >= 0.95 * open) end += 1;
+  if (end < run.to) findings.push(finding('lift', 'info', 'The throttle closed before the end of the run; the window ends there.', good.rpm[end]!, good.rpm[run.to - 1]!));
+  return { from: firstAfter(timeS, { from: opened, to: end }, timeS[opened]! + THROTTLE_SETTLE_S), to: end };
+}
+
+function firstAfter(timeS: Float64Array, run: SampleRange, moment: number): number {
+  let i = run.from;
+  while (i < run.to - 2 && timeS[i]! < moment) i += 1;
+  return i;
+}
+
+/** A step of the engine/roller ratio is a shift, a slow rise of it with torque is tyre slip. */
+function beforeShift(good: PowerSamples, run: SampleRange, vehicle: Vehicle, bay: Bay, findings: PullFinding[]): SampleRange {
+  const { rollerRadS, rpm } = good;
+  if (!rollerRadS || run.to - run.from < 40) return run;
+  const ratio = Array.from(rpm, (n, i) => n / rollerRadS[i]!);
+  const reach = Math.max(4, Math.round((run.to - run.from) / 100));
+  let { from, to } = run;
+  for (let i = from + 2 * reach; i < to - 2 * reach; i += 1) {
+    const before = median(ratio.slice(i - 2 * reach, i - reach));
+    const after = median(ratio.slice(i + reach, i + 2 * reach));
+    if (Math.abs(after / before - 1) > SHIFT_STEP) {
+      const at = Math.round(rpm[i]!);
+      findings.push(finding('shift', 'warn', `The ratio between engine and roller steps at ${at} rpm: a shift or downshift. The window keeps the longer side.`, at, at));
+      if (i - from > to - i) to = i - 2 * reach;
+      else from = i + 2 * reach;
+      break;
+    }
+  }
+  if (bay.kind !== 'hub' && vehicle.transmission !== 'cvt' && vehicle.transmission !== 'automatic') slipFinding(rpm, ratio, { from, to }, findings);
+  return { from, to };
+}
+
+function slipFinding(rpm: Float64Array, ratio: readonly number[], run: SampleRange, findings: PullFinding[]): void {
+  const bins = 24;
+  const size = Math.floor((run.to - run.from) / bins);
+  if (size < 3) return;
+  const levels = Array.from({ length: bins }, (_, b) => median(ratio.slice(run.from + b * size, run.from + (b + 1) * size)));
+  const usual = median([...levels].sort((a, b) => a - b).slice(0, bins / 2));
+  const slipping = levels.map((level, b) => ({ b, share: level / usual - 1 })).filter(({ share }) => share > SLIP_SHARE);
+  if (slipping.length === 0) return;
+  const low = Math.round(rpm[run.from + slipping[0]!.b * size]!);
+  const high = Math.round(rpm[run.from + (slipping.at(-1)!.b + 1) * size - 1]!);
+  const most = Math.max(...slipping.map(({ share }) => share)) * 100;
+  findings.push(finding('slip', 'warn', `The engine runs up to ${most.toFixed(1)} % ahead of the roller from ${low} to ${high} rpm: tyre or clutch slip.`, low, high));
+}
+
+function picked(values: Float64Array, index: readonly number[]): Float64Array {
+  const out = new Float64Array(index.length);
+  for (let i = 0; i < index.length; i += 1) out[i] = values[index[i]!]!;
+  return out;
+}
+
+function ascending(good: PowerSamples, range: SampleRange): { rpm: Float64Array; powerW: Float64Array } {
+  const order: number[] = [];
+  let sorted = true;
+  for (let i = range.from; i < range.to; i += 1) {
+    if (i > range.from && good.rpm[i]! < good.rpm[i - 1]!) sorted = false;
+    order.push(i);
+  }
+  if (!sorted) order.sort((a, b) => good.rpm[a]! - good.rpm[b]! || a - b);
+  return { rpm: picked(good.rpm, order), powerW: picked(good.powerW, order) };
+}
+
+/**
+ * Masks what is not the engine: torque off its robust local course (Cleveland 1979, three bisquare passes over ±300 rpm)
+ * by more than 4 %. At an end the window is cut there, inside it the stretch is bridged.
+ */
+function withoutSpikes(rpm: Float64Array, powerW: Float64Array, findings: PullFinding[]): { rpm: Float64Array; powerW: Float64Array } {
+  const raw = gridCurve(rpm, powerW, 0);
+  const x = Float64Array.from(raw.values, (_, i) => (raw.first + i) * GRID_STEP_RPM);
+  const torque = raw.values.map((p, i) => torqueAtEngineSpeed(p, x[i]!));
+  if (x.length < 20) return { rpm, powerW };
+  const off = offCourse(x, torque);
+  const stretches: [number, number][] = [];
+  off.forEach((share, i) => {
+    if (!(Math.abs(share) > SPIKE_SHARE)) return;
+    const last = stretches.at(-1);
+    if (last && i - last[1] <= 3) last[1] = i;
+    else stretches.push([i, i]);
+  });
+  let low = -Infinity;
+  let high = Infinity;
+  const masked: [number, number][] = [];
+  const end = x[x.length - 1]!;
+  for (const [a, b] of stretches) {
+    const from = x[a]! - GRID_STEP_RPM;
+    const to = x[b]! + GRID_STEP_RPM;
+    const words = `${Math.round(x[a]!)}–${Math.round(x[b]!)} rpm`;
+    if (to >= end - EDGE_RPM / 2 && to - from < 600) {
+      high = Math.min(high, from);
+      findings.push(finding('shift', 'warn', `Torque leaves its course at ${words}, as at a lift, the limiter or a gear change. The window ends before it.`, x[a]!, x[b]!));
+    } else if (from <= x[0]! + EDGE_RPM / 2 && to - from < 600) {
+      low = Math.max(low, to);
+      findings.push(finding('lift', 'info', `Full load had not settled at ${words}. The window starts after it.`, x[a]!, x[b]!));
+    } else if (to - from <= 250) {
+      masked.push([from, to]);
+      findings.push(finding('spike', 'warn', `Torque jumps off its course at ${words}: a gear change or a bad pickup. The stretch is bridged.`, x[a]!, x[b]!));
+    }
+  }
+  if (stretches.length === 0) return { rpm, powerW };
+  const keep: number[] = [];
+  rpm.forEach((n, i) => {
+    if (n > low && n < high && !masked.some(([from, to]) => n > from && n < to)) keep.push(i);
+  });
+  return { rpm: picked(rpm, keep), powerW: picked(powerW, keep) };
+}
+
+/** Relative distance of torque from its robust local line. */
+function offCourse(x: Float64Array, torque: Float64Array): number[] {
+  const half = 300 / GRID_STEP_RPM;
+  let trust = new Array<number>(x.length).fill(1);
+  let fitted = Array.from(torque);
+  for (let pass = 0; pass < 4; pass += 1) {
+    fitted = Array.from(x, (at, i) =>
+      localPolynomial(x, torque, Math.max(0, i - half), Math.min(x.length, i + half + 1), at, 1, (distance) => {
+        const j = i + Math.round(distance / GRID_STEP_RPM);
+        const u = Math.abs(distance) / 325;
+        const v = 1 - u * u * u;
+        return trust[j]! * v * v * v;
+      }).value,
+    );
+    const residuals = Array.from(torque, (t, i) => Math.abs(t - fitted[i]!));
+    const scale = 6 * Math.max(median(residuals), 0.005 * Math.abs(median(torque)));
+    trust = residuals.map((r) => (r >= scale ? 0 : (1 - (r / scale) ** 2) ** 2));
+  }
+  return fitted.map((f, i) => torque[i]! / f - 1);
+}

@@ -1,0 +1,96 @@
+import { channelValues, type Bay, type Pull, type Vehicle } from '../job/job.ts';
+import { localPolynomial } from '../statistics/localPolynomial.ts';
+import { median } from '../statistics/summary.ts';
+import { radPerSecond } from '../units/units.ts';
+import { finding, type PullFinding } from './findings.ts';
+
+/** Width in rpm over which roller acceleration is fitted. */
+export const DERIVATIVE_WIDTH_RPM = 60;
+
+/** Samples of a pull before any window is chosen: engine speed, uncorrected wheel power, and time when there is one. */
+export interface PowerSamples {
+  readonly rpm: Float64Array;
+  readonly powerW: Float64Array;
+  readonly timeS: Float64Array | null;
+  readonly rollerRadS: Float64Array | null;
+  readonly findings: readonly PullFinding[];
+}
+
+/**
+ * Uncorrected wheel power of every sample, W. A power or torque column is taken as it stands (with what the exporter did
+ * to it divided out); otherwise P = J·ω·dω/dt + T_brake·ω + ω·T_loss(ω) from the roller, never from first differences.
+ */
+export function powerSamples(pull: Pull, bay: Bay, vehicle: Vehicle): PowerSamples {
+  const findings: PullFinding[] = [];
+  const timeS = channelValues(pull, 'time_s') ?? null;
+  const rollerRadS = channelValues(pull, 'roller_rad_s') ?? null;
+  const rpm = channelValues(pull, 'engine_rpm') ?? rpmFromRoller(rollerRadS, vehicle.engineToRollerRatio);
+  const power = channelValues(pull, 'wheel_power_w');
+  const torque = channelValues(pull, 'wheel_torque_nm');
+  const divisor = numberDivisor(pull) * bay.readoutScale;
+  let powerW: Float64Array | null = null;
+  if (rpm && (power || torque)) {
+    powerW = rpm.map((n, i) => (power ? power[i]! : torque![i]! * radPerSecond(n)) / divisor);
+    if (power && torque && disagree(rpm, power, torque)) {
+      findings.push(finding('numbers-disagree', 'warn', 'Power and torque in the file do not belong to the same engine speed; power was taken.'));
+    }
+  } else if (rpm && rollerRadS && timeS && bay.rollerInertiaKgM2) {
+    powerW = rollerPower(timeS, rollerRadS, rpm, channelValues(pull, 'brake_nm') ?? null, bay);
+    if (!bay.lossTorqueNm) {
+      findings.push(finding('no-loss-data', 'info', 'The bay has no coast-down of its empty rollers: their own loss is taken as zero.'));
+    }
+  }
+  if (!rpm || !powerW) {
+    findings.push(finding('no-power', 'lost', reasonWithoutPower(rpm, rollerRadS, timeS, bay)));
+    return { rpm: new Float64Array(), powerW: new Float64Array(), timeS: null, rollerRadS: null, findings };
+  }
+  return { rpm, powerW, timeS, rollerRadS, findings };
+}
+
+function reasonWithoutPower(rpm: Float64Array | null, roller: Float64Array | null, timeS: Float64Array | null, bay: Bay): string {
+  if (!rpm) return 'No engine speed: the file has no rpm column and no ratio between engine and roller is known.';
+  if (roller && !timeS) return 'Roller speed without time: power cannot be computed.';
+  if (roller && !bay.rollerInertiaKgM2) return 'Roller speed, but the bay has no roller inertia: enter it to compute power.';
+  return 'Neither power, torque nor roller speed was recorded.';
+}
+
+/** What the recorded numbers must be divided by to be uncorrected. Unknown stays as it is and is never corrected again. */
+function numberDivisor(pull: Pull): number {
+  const state = pull.numberState;
+  return state.kind === 'corrected' || state.kind === 'scaled' ? state.factor : 1;
+}
+
+function rpmFromRoller(roller: Float64Array | null, ratio: number | null): Float64Array | null {
+  return roller && ratio ? Float64Array.from(roller, (w) => (w * ratio * 30) / Math.PI) : null;
+}
+
+function disagree(rpm: Float64Array, power: Float64Array, torque: Float64Array): boolean {
+  const ratios: number[] = [];
+  for (let i = 0; i < rpm.length; i += 1) {
+    const expected = torque[i]! * radPerSecond(rpm[i]!);
+    if (Number.isFinite(expected) && expected > 0 && power[i]! > 0) ratios.push(power[i]! / expected);
+  }
+  return ratios.length > 0 && Math.abs(median(ratios) - 1) > 0.02;
+}
+
+/**
+ * P = J·ω·dω/dt + T_brake·ω + ω·T_loss(ω). dω/dt by least squares of a quadratic in time (Savitzky & Golay 1964) over the
+ * samples that span half of 60 rpm on each side, at least 5, one-sided at the ends.
+ */
+function rollerPower(timeS: Float64Array, omega: Float64Array, rpm: Float64Array, brakeNm: Float64Array | null, bay: Bay): Float64Array {
+  const [c0, c1, c2] = bay.lossTorqueNm ?? [0, 0, 0];
+  const inertia = bay.rollerInertiaKgM2!;
+  const n = timeS.length;
+  const power = new Float64Array(n);
+  for (let i = 0; i < n; i += 1) {
+    const low = Math.max(0, i - 5);
+    const high = Math.min(n - 1, i + 5);
+    const perSample = Math.abs(rpm[high]! - rpm[low]!) / Math.max(1, high - low);
+    const half = Math.min(400, Math.max(5, Math.ceil(DERIVATIVE_WIDTH_RPM / 2 / Math.max(perSample, 1e-3))));
+    const { slope } = localPolynomial(timeS, omega, Math.max(0, i - half), Math.min(n, i + half + 1), timeS[i]!, 2);
+    const w = omega[i]!;
+    const brake = brakeNm ? brakeNm[i]! : 0;
+    power[i] = w * (inertia * slope + brake + c0 + c1 * w + c2 * w * w);
+  }
+  return power;
+}

@@ -1,0 +1,164 @@
+import { atGrid, boxcar, fromRpm, GRID_STEP_RPM, toRpm, windowMean, type GridCurve } from '../pull/gridCurve.ts';
+import { familywiseCritical } from '../statistics/familywise.ts';
+import { studentT } from '../statistics/distributions.ts';
+import { mean, steady } from '../statistics/summary.ts';
+import { BAND_NOISE_FACTOR, truePercent } from './constants.ts';
+import { candidateWeights, estimateContrast, type Estimate } from './contrast.ts';
+import { margins } from './decide.ts';
+import { designFor, type Setting } from './estimate.ts';
+import { fitPulls, type Design, type Fit } from './fit.ts';
+import type { Band, Ribbon } from './outcome.ts';
+import { plannedError } from './planning.ts';
+import type { Candidate } from './selection.ts';
+
+const BAND_RPM = 500;
+const LEAST_BAND_RPM = 250;
+const RIBBON_WIDTH_RPM = 250;
+
+/** Band edges at multiples of 500 rpm over the range that every pull covers; partial bands of at least 250 rpm stay. */
+export function bandEdges(from: number, to: number): [number, number][] {
+  const bands: [number, number][] = [];
+  for (let low = from; low < to; ) {
+    const high = Math.min(to, (Math.floor(low / BAND_RPM) + 1) * BAND_RPM);
+    if (high - low >= LEAST_BAND_RPM) bands.push([low, high]);
+    low = high;
+  }
+  return bands;
+}
+
+interface BandFit {
+  readonly edges: readonly [number, number];
+  readonly means: readonly number[];
+  readonly fit: Fit;
+}
+
+/** One design and its band fits, shared by all candidates of a job. */
+export interface BandFits {
+  readonly design: Design;
+  readonly fits: readonly BandFit[];
+  readonly s0: number;
+}
+
+/** The same engine per band. A band whose mean is not a positive number for every pull is left out. */
+export function fitBands(used: readonly Candidate[], setting: Setting): BandFits {
+  const design = designFor(used, setting);
+  const s0 = BAND_NOISE_FACTOR * setting.constants.s0;
+  const low = Math.max(...used.map((c) => fromRpm(c.power)));
+  const high = Math.min(...used.map((c) => toRpm(c.power)));
+  const fits = bandEdges(low, high).flatMap((edges): BandFit[] => {
+    const means = used.map((c) => windowMean(c.power, edges[0], edges[1]));
+    if (!means.every((value) => value > 0 && Number.isFinite(value))) return [];
+    return [{ edges, means, fit: fitPulls(design, means.map((value) => 100 * Math.log(value)), s0, setting.constants.d0) }];
+  });
+  return { design, fits, s0 };
+}
+
+export interface SideBands {
+  readonly bands: readonly Band[];
+  /** Critical value of the simultaneous intervals. */
+  readonly critical: number;
+}
+
+/** A candidate's bands with a simultaneous interval over all of them. */
+export function sideBands(shared: BandFits, side: number, used: readonly Candidate[], window: readonly [number, number], setting: Setting, meaningful: number): SideBands {
+  const estimates = shared.fits.map(({ fit }) => estimateContrast(fit, candidateWeights(fit, side)!));
+  if (estimates.length === 0) return { bands: [], critical: NaN };
+  const nu = Math.min(...estimates.map((e) => e.df));
+  const critical = familywiseCritical(estimates.length, bandCorrelation(shared, estimates), nu, setting.confidence);
+  const [lowMargin, highMargin] = margins(meaningful, 'log');
+  const bands = shared.fits.map(({ edges, means }, b): Band => {
+    const { estimate, se } = estimates[b]!;
+    const low = estimate - critical * se;
+    const high = estimate + critical * se;
+    const verdict = steady(low) > 0 ? 'verified-gain' : steady(high) < 0 ? 'verified-loss' : steady(low) > steady(lowMargin) && steady(high) < steady(highMargin) ? 'no-meaningful-change' : 'not-resolved';
+    const level = Math.exp(mean(means.filter((_, i) => used[i]!.side === 0).map(Math.log)));
+    return {
+      fromRpm: edges[0], toRpm: edges[1], inWindow: edges[0] >= window[0] - 1e-9 && edges[1] <= window[1] + 1e-9,
+      percent: truePercent(estimate), lowPercent: truePercent(low), highPercent: truePercent(high),
+      verified: verdict === 'verified-gain' || verdict === 'verified-loss', verdict,
+      baselineW: level, candidateW: level * (1 + truePercent(estimate) / 100),
+    };
+  });
+  return { bands, critical };
+}
+
+/**
+ * Mean correlation between bands: noise correlates as the residuals of pass 1 do (shrunk to one half with ten degrees of
+ * freedom), the allowances are taken as common.
+ */
+function bandCorrelation({ fits }: BandFits, estimates: readonly Estimate[]): number {
+  const m = fits.length;
+  if (m < 2) return 0;
+  const d = fits[0]!.fit.noise.d;
+  let total = 0;
+  for (let b = 0; b < m; b += 1) {
+    for (let c = b + 1; c < m; c += 1) {
+      const observed = correlation(fits[b]!.fit.noise.residuals, fits[c]!.fit.noise.residuals);
+      const shrunk = (d * observed + 10 * 0.5) / (d + 10);
+      const fb = estimates[b]!.f;
+      const fc = estimates[c]!.f;
+      total += Math.sqrt(fb * fc) * shrunk + Math.sqrt((1 - fb) * (1 - fc));
+    }
+  }
+  return Math.min(0.98, Math.max(0, total / ((m * (m - 1)) / 2)));
+}
+
+function correlation(a: readonly number[], b: readonly number[]): number {
+  let ab = 0;
+  let aa = 0;
+  let bb = 0;
+  a.forEach((value, i) => {
+    ab += value * b[i]!;
+    aa += value * value;
+    bb += b[i]! * b[i]!;
+  });
+  return aa > 0 && bb > 0 ? ab / Math.sqrt(aa * bb) : 0;
+}
+
+/** Difference over rpm from the same engine at every grid point, averaged over 250 rpm, with the bands' critical value. */
+export function sideRibbon(shared: BandFits, side: number, used: readonly Candidate[], critical: number, setting: Setting): Ribbon | null {
+  if (shared.fits.length === 0) return null;
+  const first = Math.max(...used.map((c) => c.power.first));
+  const last = Math.min(...used.map((c) => c.power.first + c.power.values.length - 1));
+  const smooth: GridCurve[] = used.map((c) => boxcar(c.power, RIBBON_WIDTH_RPM));
+  const weights = candidateWeights(shared.fits[0]!.fit, side)!;
+  const n = Math.max(0, last - first + 1);
+  const ribbon = { rpm: new Float64Array(n), percent: new Float64Array(n), lowPercent: new Float64Array(n), highPercent: new Float64Array(n), baselineW: new Float64Array(n) };
+  for (let i = 0; i < n; i += 1) {
+    const values = smooth.map((curve) => atGrid(curve, first + i));
+    const known = values.every((value) => value > 0);
+    const fit = known ? fitPulls(shared.design, values.map((value) => 100 * Math.log(value)), shared.s0, setting.constants.d0) : null;
+    const e = fit ? estimateContrast(fit, weights) : null;
+    ribbon.rpm[i] = (first + i) * GRID_STEP_RPM;
+    ribbon.percent[i] = e ? truePercent(e.estimate) : NaN;
+    ribbon.lowPercent[i] = e ? truePercent(e.estimate - critical * e.se) : NaN;
+    ribbon.highPercent[i] = e ? truePercent(e.estimate + critical * e.se) : NaN;
+    ribbon.baselineW[i] = Math.exp(mean(values.filter((_, k) => used[k]!.side === 0).map(Math.log)));
+  }
+  return { ...ribbon, floorPercent: floorOf(shared, side, setting), crossovers: crossovers(ribbon.rpm, ribbon.percent) };
+}
+
+/** ± what the same plan would not see in this bay: t·SE at the bay's band noise. */
+function floorOf({ design, s0 }: BandFits, side: number, setting: Setting): number {
+  const columns = design.columns.clone();
+  columns.swapColumns(1, 1 + design.candidates.indexOf(side));
+  const nu = setting.constants.d0 + design.pulls.length - design.rounds.length;
+  const { se, df } = plannedError({ ...design, columns }, s0, nu);
+  return truePercent(studentT(1 - (1 - setting.confidence) / 2, df) * se);
+}
+
+/** Speeds where the difference changes sign for at least 300 rpm on both sides. */
+function crossovers(rpm: Float64Array, percent: Float64Array): number[] {
+  const lasting = 300 / GRID_STEP_RPM;
+  const found: number[] = [];
+  for (let i = lasting; i + lasting <= percent.length; i += 1) {
+    const before = percent.subarray(i - lasting, i);
+    const after = percent.subarray(i, i + lasting);
+    const turns = (before.every((v) => v < 0) && after.every((v) => v > 0)) || (before.every((v) => v > 0) && after.every((v) => v < 0));
+    if (turns) {
+      const a = percent[i - 1]!;
+      found.push(rpm[i - 1]! + (GRID_STEP_RPM * a) / (a - percent[i]!));
+    }
+  }
+  return found;
+}

@@ -1,0 +1,111 @@
+import { peakOf, windowMean } from '../pull/gridCurve.ts';
+import { mean } from '../statistics/summary.ts';
+import { torqueAtEngineSpeed } from '../units/units.ts';
+import type { Job, Measure } from '../job/job.ts';
+import { DEFAULT_CONSTANTS, TEMPERATURE_CONSTANTS, truePercent, type VerdictConstants } from './constants.ts';
+import { candidateWeights, estimateContrast, type Estimate } from './contrast.ts';
+import { designOf, fitPulls, type Design, type Fit, type HeatUse } from './fit.ts';
+import type { Gain } from './outcome.ts';
+import type { Candidate, Selection } from './selection.ts';
+
+/** The declared measure: how a pull reads on it, and on which scale the engine works. */
+export interface Endpoint {
+  readonly scale: 'log' | 'additive';
+  readonly unit: 'W' | 'N·m' | '°C';
+  readonly read: (pull: Candidate, window: readonly [number, number]) => number;
+}
+
+export function endpointOf(measure: Measure): Endpoint {
+  switch (measure) {
+    case 'windowMeanPower':
+      return { scale: 'log', unit: 'W', read: (c, [a, b]) => windowMean(c.power, a, b) };
+    case 'windowMeanTorque':
+      return { scale: 'log', unit: 'N·m', read: (c, [a, b]) => windowMean(torqueCurve(c.power), a, b) };
+    case 'peakPower':
+      return { scale: 'log', unit: 'W', read: (c) => peakOf(c.power)?.value ?? NaN };
+    case 'intakeStartTemperature':
+      return { scale: 'additive', unit: '°C', read: (c) => c.pull.intakeStartC ?? NaN };
+    case 'coolantStartTemperature':
+      return { scale: 'additive', unit: '°C', read: (c) => c.pull.coolantStartC ?? NaN };
+    case 'oilStartTemperature':
+      return { scale: 'additive', unit: '°C', read: (c) => c.pull.oilStartC ?? NaN };
+    default:
+      return measure satisfies never;
+  }
+}
+
+/** Torque at the engine-speed axis on the same grid, exactly P/ω. */
+export function torqueCurve<T extends { readonly first: number; readonly values: Float64Array }>(power: T): T {
+  return { ...power, values: power.values.map((p, i) => torqueAtEngineSpeed(p, (power.first + i) * 25)) };
+}
+
+/** The constants in force: the bay's own over the defaults of the measure's scale. */
+export function constantsOf(job: Job, endpoint: Endpoint): VerdictConstants {
+  const base = endpoint.scale === 'additive' ? TEMPERATURE_CONSTANTS : DEFAULT_CONSTANTS;
+  if (endpoint.scale === 'additive') return base;
+  const own = Object.entries(job.bay.verdictConstants).filter(([key, value]) => key in base && Number.isFinite(value));
+  const merged = { ...base, ...(Object.fromEntries(own) as Partial<VerdictConstants>) };
+  return { ...merged, s0: Math.max(0.05, merged.s0) };
+}
+
+export interface Setting {
+  readonly constants: VerdictConstants;
+  readonly heat: HeatUse;
+  readonly remounted: boolean;
+  readonly confidence: number;
+  readonly endpoint: Endpoint;
+}
+
+export function settingOf(job: Job, selection: Selection): Setting {
+  const endpoint = endpointOf(job.question.measure);
+  const constants = constantsOf(job, endpoint);
+  const started = selection.used.every((c) => c.startC !== null);
+  const heat: HeatUse = job.question.partChangesIntakeTemperature || endpoint.scale === 'additive' ? 'meant-to-change' : started ? 'adjusted' : 'missing';
+  const remounted = job.setups.some((s) => s.remounted && selection.used.some((c) => c.pull.setupId === s.id));
+  const looks = job.question.extension === 'declared' && job.question.confidence === 0.95 ? 0.97 : job.question.confidence;
+  return { constants, heat, remounted, confidence: looks, endpoint };
+}
+
+export function designFor(used: readonly Candidate[], setting: Setting): Design {
+  const pulls = used.map((c) => ({ id: c.pull.id, side: c.side!, roundKey: `${c.pull.setupId}#${c.pull.round}`, hours: c.hours, startC: c.startC }));
+  return designOf(pulls, setting.constants, { heat: setting.heat, remounted: setting.remounted });
+}
+
+/** A value on the engine's scale: log-percent, or the value itself. */
+export function onScale(endpoint: Endpoint, value: number): number {
+  return endpoint.scale === 'log' ? 100 * Math.log(value) : value;
+}
+
+export interface SideEstimate {
+  readonly fit: Fit;
+  readonly estimate: Estimate;
+  readonly gain: Gain;
+}
+
+/** Fits the used pulls on the declared measure; null when the baseline has none. */
+export function fitMeasure(used: readonly Candidate[], window: readonly [number, number], setting: Setting): Fit | null {
+  if (!used.some((c) => c.side === 0)) return null;
+  const y = used.map((c) => onScale(setting.endpoint, setting.endpoint.read(c, window)));
+  if (!y.every(Number.isFinite)) return null;
+  return fitPulls(designFor(used, setting), y, setting.constants.s0, setting.constants.d0);
+}
+
+/** A candidate's estimate in true per cent and in the measure's own unit; null for one without usable pulls. */
+export function gainOf(fit: Fit, side: number, used: readonly Candidate[], window: readonly [number, number], setting: Setting): SideEstimate | null {
+  const weights = candidateWeights(fit, side);
+  if (!weights) return null;
+  const e = estimateContrast(fit, weights, setting.confidence);
+  const base = used.filter((c) => c.side === 0).map((c) => setting.endpoint.read(c, window));
+  const log = setting.endpoint.scale === 'log';
+  const level = log ? Math.exp(mean(base.map(Math.log))) : mean(base);
+  const percent = (v: number) => (log ? truePercent(v) : (100 * v) / level);
+  const value = (v: number) => (log ? (level * truePercent(v)) / 100 : v);
+  return {
+    fit, estimate: e,
+    gain: {
+      percent: percent(e.estimate), lowPercent: percent(e.low), highPercent: percent(e.high), low90Percent: percent(e.low90),
+      high90Percent: percent(e.high90), value: value(e.estimate), lowValue: value(e.low), highValue: value(e.high),
+      confidence: setting.confidence, p: e.p, df: e.df, estimate: e.estimate, se: e.se,
+    },
+  };
+}

@@ -1,0 +1,135 @@
+import type { PullStatus } from '../job/job.ts';
+import type { GridCurve, Peak } from '../pull/gridCurve.ts';
+import type { PullFinding } from '../pull/findings.ts';
+import type { ConditionFinding, ConditionRow, StateRow } from './conditions.ts';
+import type { MorePulls } from './planning.ts';
+import type { School } from '../compare/schools.ts';
+
+export type Verdict = 'verified-gain' | 'verified-loss' | 'no-meaningful-change' | 'not-resolved' | 'not-comparable';
+
+/** An estimate as it leaves the engine: true per cent, and the measure's own SI unit (W, N·m or °C). */
+export interface Gain {
+  readonly percent: number;
+  readonly lowPercent: number;
+  readonly highPercent: number;
+  readonly low90Percent: number;
+  readonly high90Percent: number;
+  readonly value: number;
+  readonly lowValue: number;
+  readonly highValue: number;
+  readonly confidence: number;
+  readonly p: number;
+  readonly df: number;
+  /** Standard error and estimate in the engine's scale (log-percent, or °C). */
+  readonly estimate: number;
+  readonly se: number;
+}
+
+export interface Band {
+  readonly fromRpm: number;
+  readonly toRpm: number;
+  readonly inWindow: boolean;
+  readonly percent: number;
+  readonly lowPercent: number;
+  readonly highPercent: number;
+  /** Excludes zero in the simultaneous interval. */
+  readonly verified: boolean;
+  readonly verdict: 'verified-gain' | 'verified-loss' | 'no-meaningful-change' | 'not-resolved';
+  readonly baselineW: number;
+  readonly candidateW: number;
+}
+
+/** Difference over rpm with its simultaneous band, true per cent of the baseline at that speed. */
+export interface Ribbon {
+  readonly rpm: Float64Array;
+  readonly percent: Float64Array;
+  readonly lowPercent: Float64Array;
+  readonly highPercent: Float64Array;
+  readonly baselineW: Float64Array;
+  /** What this plan in this bay cannot see, ± true per cent, pointwise. */
+  readonly floorPercent: number;
+  readonly crossovers: readonly number[];
+}
+
+export interface SidePulls {
+  readonly counted: number;
+  readonly used: number;
+  readonly settle: number;
+  readonly setAside: number;
+}
+
+export interface CandidateVerdict {
+  readonly candidate: string;
+  readonly baseline: string;
+  readonly verdict: Verdict;
+  readonly reason: string;
+  /** A verified gain whose 90 % high end stays under the gain that would matter. */
+  readonly smallerThanMatters: boolean;
+  readonly gain: Gain | null;
+  readonly bands: readonly Band[];
+  readonly ribbon: Ribbon | null;
+  readonly peaks: { readonly baseline: SetupPeaks | null; readonly candidate: SetupPeaks | null };
+  readonly schools: readonly School[];
+  readonly pulls: { readonly baseline: SidePulls; readonly candidate: SidePulls };
+  readonly conditions: { readonly comparable: boolean; readonly findings: readonly ConditionFinding[]; readonly rows: readonly ConditionRow[]; readonly state: readonly StateRow[] };
+  readonly morePullsNeeded: MorePulls | null;
+  /** The verdict without the flagged pulls, where any are flagged. */
+  readonly withoutFlagged: { readonly verdict: Verdict; readonly gain: Gain | null } | null;
+  /** The same on uncorrected power, for boost-controlled turbo cars. */
+  readonly uncorrected: { readonly verdict: Verdict; readonly gain: Gain | null } | null;
+  /** Later minus earlier round of the widest bracket (true per cent); null without a return check. */
+  readonly returnCheckPercent: number | null;
+  readonly method: string;
+}
+
+export interface SetupPeaks {
+  readonly power: Peak;
+  readonly torque: Peak;
+}
+
+/** Everything known about one pull: its curve at the method's width, corrected, and whether it entered the fit. */
+export interface JudgedPull {
+  readonly id: string;
+  readonly setupId: string;
+  readonly name: string;
+  readonly status: PullStatus;
+  readonly used: boolean;
+  readonly notUsedBecause: string | null;
+  readonly power: GridCurve;
+  readonly factor: number | null;
+  readonly windowMeanW: number;
+  readonly peak: Peak | null;
+  readonly startAboveAirC: number | null;
+  readonly hours: number;
+  readonly findings: readonly PullFinding[];
+}
+
+/** Mean curve of a setup's counted pulls (its return checks apart) with a pointwise 95 % band. */
+export interface SetupCurve {
+  readonly setupId: string;
+  readonly side: number | null;
+  readonly power: GridCurve;
+  readonly halfWidthW: Float64Array;
+  readonly peaks: SetupPeaks | null;
+  readonly pulls: number;
+}
+
+/** Two candidates compared with each other, or an interaction of two factors. */
+export interface Contrast {
+  readonly label: string;
+  readonly percent: number;
+  readonly lowPercent: number;
+  readonly highPercent: number;
+  readonly tie: boolean;
+}
+
+export interface Judgement {
+  readonly declaredWindow: readonly [number, number] | null;
+  readonly window: readonly [number, number] | null;
+  readonly pulls: readonly JudgedPull[];
+  readonly setups: readonly SetupCurve[];
+  readonly verdicts: readonly CandidateVerdict[];
+  readonly contrasts: readonly Contrast[];
+  /** Simultaneous intervals over more than two candidates, true per cent. */
+  readonly simultaneous: readonly { readonly candidate: string; readonly lowPercent: number; readonly highPercent: number }[];
+}

@@ -1,0 +1,160 @@
+import { pullName, pullsInOrder, repeatedSetup, type Job, type Pull } from '../job/job.ts';
+import { pullWeather, type PullWeather } from '../job/weather.ts';
+import { pullCurve, type PreparedPull } from '../pull/curve.ts';
+import { finding, type PullFinding } from '../pull/findings.ts';
+import { atGrid, fromRpm, GRID_STEP_RPM, scaled, toRpm, windowMean, type GridCurve } from '../pull/gridCurve.ts';
+import { median, steady } from '../statistics/summary.ts';
+
+/** A counted pull covering less of the declared window than this is cut short. */
+const LEAST_COVERAGE = 0.95;
+
+/** A pull on its way into the fit: corrected curve, side, time, start temperature. */
+export interface Candidate {
+  readonly pull: Pull;
+  readonly name: string;
+  /** 0 baseline, 1… candidates in the order of the question, null for a setup outside the question. */
+  readonly side: number | null;
+  readonly weather: PullWeather;
+  readonly uncorrected: GridCurve;
+  readonly power: GridCurve;
+  readonly factor: number | null;
+  readonly hours: number;
+  readonly startC: number | null;
+  readonly findings: PullFinding[];
+  notUsedBecause: string | null;
+}
+
+export interface Selection {
+  readonly all: readonly Candidate[];
+  readonly used: readonly Candidate[];
+  readonly declaredWindow: readonly [number, number] | null;
+  readonly window: readonly [number, number] | null;
+  /** Share of the declared window that the pulls share. */
+  readonly windowShare: number;
+  readonly timesKnown: boolean;
+  readonly airKnown: boolean;
+  readonly corrected: boolean;
+}
+
+/** Chooses the pulls that enter the fit, and says of every other why not. */
+export function selectPulls(job: Job, prepared: readonly PreparedPull[]): Selection {
+  const sides = [job.question.baselineSetup, ...job.question.candidateSetups];
+  const ordered = pullsInOrder(job.pulls);
+  const { hours, timesKnown } = pullHours(job, ordered);
+  const weather = new Map(ordered.map((pull) => [pull.id, pullWeather(job, pull)]));
+  const sideOf = (pull: Pull) => {
+    const side = sides.indexOf(repeatedSetup(job.setups, pull.setupId));
+    return side < 0 ? null : side;
+  };
+  const counted = ordered.filter((pull) => pull.status === 'counted' && sideOf(pull) !== null);
+  const corrected = correctable(counted, weather, sideOf, job);
+  const airKnown = counted.length > 0 && counted.every((pull) => weather.get(pull.id)!.airC !== null);
+  const all = ordered.map((pull): Candidate => {
+    const own = weather.get(pull.id)!;
+    const curve = pullCurve(prepared.find((p) => p.pull.id === pull.id)!, job.method.averagingWidthRpm);
+    const factor = corrected && pull.numberState.kind !== 'unknown' ? (own.factor?.factor ?? null) : null;
+    const findings = [...curve.findings];
+    if (corrected && own.factor && own.factor.outside.length > 0) {
+      findings.push(finding('no-weather', 'info', `Outside the correction standard’s stated validity: ${own.factor.outside.join(', ')}.`));
+    }
+    return {
+      pull, name: pullName(job, pull), side: sideOf(pull), weather: own, uncorrected: curve.power,
+      power: scaled(curve.power, factor ?? 1), factor, hours: hours.get(pull.id)!,
+      startC: pull.intakeStartC === null ? null : airKnown ? pull.intakeStartC - (own.airC ?? 0) : pull.intakeStartC,
+      findings, notUsedBecause: notCounted(pull, sideOf(pull)),
+    };
+  });
+  return { all, ...throughWindow(job, all, corrected), timesKnown, airKnown, corrected };
+}
+
+function notCounted(pull: Pull, side: number | null): string | null {
+  if (pull.status === 'settle') return 'Settle pull: brings car and rollers to a steady state.';
+  if (pull.status === 'set-aside') return `Set aside: ${pull.reason ?? 'no reason given'}.`;
+  return side === null ? 'Its setup is not part of the question.' : null;
+}
+
+/** Whether the fit is weather-corrected: every side has pulls with weather, or there is nothing to correct. */
+function correctable(counted: readonly Pull[], weather: Map<string, PullWeather>, sideOf: (p: Pull) => number | null, job: Job): boolean {
+  if (job.method.correction === 'none') return false;
+  const sides = [...new Set(counted.map(sideOf))];
+  return sides.length > 0 && sides.every((side) => counted.some((p) => sideOf(p) === side && weather.get(p.id)!.factor !== null));
+}
+
+/** Leaves out pulls without power, without weather among corrected ones, and those cut short; then finds the common window. */
+function throughWindow(job: Job, all: readonly Candidate[], corrected: boolean) {
+  const usable = () => all.filter((c) => c.notUsedBecause === null);
+  for (const c of usable()) {
+    if (c.power.values.length < 2) drop(c, finding('no-power', 'lost', 'No usable curve, so the pull cannot count.'));
+    else if (corrected && !c.weather.factor) drop(c, finding('no-weather', 'warn', 'No weather for this pull while the others are corrected: left out.'));
+  }
+  const declaredWindow = job.question.windowRpm ?? usualWindow(usable());
+  if (!declaredWindow) return { used: [], declaredWindow: null, window: null, windowShare: 0 };
+  const [low, high] = declaredWindow;
+  const everyone = shared(usable(), declaredWindow);
+  for (const c of usable()) {
+    const share = coverage(c.power, low, high);
+    if (steady(share) < LEAST_COVERAGE) {
+      drop(c, finding('cut-short', 'warn', `Cut short: covers ${(share * 100).toFixed(0)} % of the window ${low}–${high} rpm, so it does not count.`, fromRpm(c.power), toRpm(c.power)));
+    }
+  }
+  const window = shared(usable(), declaredWindow);
+  for (const c of usable()) {
+    const value = windowMean(c.power, window[0], window[1]);
+    if (!(value > 0) || !Number.isFinite(value)) drop(c, finding('hole', 'warn', 'The mean over the window is not a positive number; the pull is left out.'));
+  }
+  const used = usable();
+  const span = used.length > 0 && sidesLeft(used) === sidesLeft(all.filter((c) => c.pull.status === 'counted')) ? window : everyone;
+  return { used, declaredWindow, window: used.length > 0 ? window : null, windowShare: Math.max(0, span[1] - span[0]) / (high - low) };
+}
+
+function sidesLeft(group: readonly Candidate[]): number {
+  return new Set(group.map((c) => c.side).filter((side) => side !== null)).size;
+}
+
+function drop(c: Candidate, why: PullFinding): void {
+  if (!c.findings.some((f) => f.code === why.code)) c.findings.push(why);
+  c.notUsedBecause = why.text;
+}
+
+function shared(group: readonly Candidate[], [low, high]: readonly [number, number]): [number, number] {
+  return [Math.max(low, ...group.map((c) => fromRpm(c.power))), Math.min(high, ...group.map((c) => toRpm(c.power)))];
+}
+
+function coverage(curve: GridCurve, low: number, high: number): number {
+  let inside = 0;
+  let total = 0;
+  for (let k = Math.ceil(low / GRID_STEP_RPM); k * GRID_STEP_RPM <= high; k += 1) {
+    total += 1;
+    if (Number.isFinite(atGrid(curve, k))) inside += 1;
+  }
+  return total === 0 ? 0 : inside / total;
+}
+
+/** Where nobody declared a window: the range that the pulls usually cover. */
+function usualWindow(group: readonly Candidate[]): [number, number] | null {
+  if (group.length === 0) return null;
+  const round = (value: number, up: boolean) => (up ? Math.ceil : Math.floor)(value / GRID_STEP_RPM) * GRID_STEP_RPM;
+  const low = round(median(group.map((c) => fromRpm(c.power))), true);
+  const high = round(median(group.map((c) => toRpm(c.power))), false);
+  return high > low ? [low, high] : null;
+}
+
+/** Hours of every pull since the first; without start times 5 min between pulls and 60 min between rounds. */
+function pullHours(job: Job, ordered: readonly Pull[]): { hours: Map<string, number>; timesKnown: boolean } {
+  const hours = new Map<string, number>();
+  const inQuestion = ordered.filter((p) => p.status === 'counted');
+  if (inQuestion.every((p) => p.startedAt !== null)) {
+    const start = Math.min(...ordered.filter((p) => p.startedAt).map((p) => Date.parse(p.startedAt!)));
+    for (const pull of ordered) hours.set(pull.id, pull.startedAt ? (Date.parse(pull.startedAt) - start) / 3_600_000 : NaN);
+    return { hours, timesKnown: true };
+  }
+  const place = (id: string) => job.setups.findIndex((setup) => setup.id === id);
+  const byRound = [...ordered].sort((a, b) => a.round - b.round || place(a.setupId) - place(b.setupId) || a.position - b.position);
+  let minutes = 0;
+  byRound.forEach((pull, i) => {
+    const before = byRound[i - 1];
+    if (before) minutes += before.setupId === pull.setupId && before.round === pull.round ? 5 * Math.max(1, pull.position - before.position) : 60;
+    hours.set(pull.id, minutes / 60);
+  });
+  return { hours, timesKnown: false };
+}
