@@ -66,6 +66,7 @@ const UNITS = {
   'L/s': unit('flow', 0.001),
   cfm: unit('flow', M_PER_FT ** 3 / 60),
   rpm: unit('engineSpeed', 1),
+  '1000 rpm': unit('engineSpeed', 1000),
   'rad/s': unit('rollerSpeed', 1),
   'roller rpm': unit('rollerSpeed', (2 * Math.PI) / 60),
   s: unit('time', 1),

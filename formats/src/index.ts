@@ -1,0 +1,10 @@
+/** Readers and writers of open formats, shared by server and command line. No network, no database. */
+export * from './problem.ts';
+export * from './text/decode.ts';
+export * from './pullFile/columnRole.ts';
+export * from './pullFile/readPullFile.ts';
+export * from './pullFile/mapping.ts';
+export * from './pullFile/summary.ts';
+export * from './jobPackage/zip.ts';
+export * from './jobPackage/readPackage.ts';
+export * from './jobPackage/writePackage.ts';

@@ -1,0 +1,78 @@
+import { torqueAtEngineSpeed } from '@prandel/core';
+import { UnreadableError, type Problem } from '../problem.ts';
+import { COLUMN_ROLES } from './columnRole.ts';
+import { mapPullFile, type MappedPull } from './mapping.ts';
+import { readPullFile, type PullFile } from './readPullFile.ts';
+
+/** What `./prandel read` prints of a file: values as they stand in it, no weather correction, no averaging. */
+export interface FileSummary {
+  readonly file: string;
+  readonly encoding: string | null;
+  readonly delimiter: string | null;
+  readonly decimal: string | null;
+  readonly headerLine: number | null;
+  readonly columns: readonly { name: string; quantity: string; role: string; unit: string | null; confidence: number }[];
+  readonly pulls: readonly PullSummary[];
+  readonly problems: readonly Problem[];
+}
+
+export interface PullSummary {
+  readonly name: string;
+  readonly rows: number;
+  readonly rpmFrom: number | null;
+  readonly rpmTo: number | null;
+  readonly peakPowerW: number | null;
+  readonly peakPowerRpm: number | null;
+  readonly peakTorqueNm: number | null;
+  readonly peakTorqueRpm: number | null;
+}
+
+/** Reads a file as far as it goes; problems instead of exceptions. */
+export function summariseFile(name: string, bytes: Uint8Array): FileSummary {
+  let file: PullFile;
+  try {
+    file = readPullFile(bytes);
+  } catch (error) {
+    if (!(error instanceof UnreadableError)) throw error;
+    return { file: name, encoding: null, delimiter: null, decimal: null, headerLine: null, columns: [], pulls: [], problems: error.problems };
+  }
+  let mapped: MappedPull[] = [];
+  let problems = file.problems;
+  try {
+    mapped = mapPullFile(file, file.columns);
+  } catch (error) {
+    if (!(error instanceof UnreadableError)) throw error;
+    problems = error.problems;
+  }
+  return {
+    file: name, encoding: file.encoding, delimiter: file.delimiter, decimal: file.decimal, headerLine: file.headerLine,
+    columns: file.columns.map((c) => ({ name: c.name, quantity: COLUMN_ROLES[c.role].quantity ?? c.role, role: c.role, unit: c.unit, confidence: c.confidence })),
+    pulls: mapped.map(summarisePull), problems,
+  };
+}
+
+export function summarisePull(pull: MappedPull): PullSummary {
+  const values = (name: string) => pull.channels.find((c) => c.name === name)?.values;
+  const rpm = values('engine_rpm');
+  const power = values('wheel_power_w');
+  const torque = values('wheel_torque_nm');
+  const rows = pull.channels[0]?.values.length ?? 0;
+  let from = Infinity;
+  let to = -Infinity;
+  let best = { p: -Infinity, pAt: NaN, t: -Infinity, tAt: NaN };
+  rpm?.forEach((n, i) => {
+    if (!(n > 0)) return;
+    from = Math.min(from, n);
+    to = Math.max(to, n);
+    const w = (2 * Math.PI * n) / 60;
+    const p = power?.[i] ?? (torque ? torque[i]! * w : NaN);
+    const t = torque?.[i] ?? torqueAtEngineSpeed(p, n);
+    if (p > best.p) best = { ...best, p, pAt: n };
+    if (t > best.t) best = { ...best, t, tAt: n };
+  });
+  const known = (value: number) => (Number.isFinite(value) ? value : null);
+  return {
+    name: pull.name, rows, rpmFrom: known(from), rpmTo: known(to), peakPowerW: known(best.p), peakPowerRpm: known(best.pAt),
+    peakTorqueNm: known(best.t), peakTorqueRpm: known(best.tAt),
+  };
+}
