@@ -5,7 +5,7 @@ import { torqueAtEngineSpeed } from '../units/units.ts';
 import { finding, type PullFinding } from './findings.ts';
 import { gridCurve, GRID_STEP_RPM } from './gridCurve.ts';
 import { longestRisingRun, type SampleRange } from './risingRun.ts';
-import { powerSamples, type PowerSamples } from './wheelPower.ts';
+import { DERIVATIVE_WIDTH_RPM, powerSamples, type PowerSamples } from './wheelPower.ts';
 
 /** Seconds that full throttle needs to settle before power means anything. Common practice, no source. */
 const THROTTLE_SETTLE_S = 0.4;
@@ -13,6 +13,8 @@ const THROTTLE_SETTLE_S = 0.4;
 const SPIKE_SHARE = 0.04;
 /** Spikes this close to an end cut the window there; further in they are masked and bridged. */
 const EDGE_RPM = 200;
+/** Trims at the ends shorter than this are the ordinary end of a pull. */
+const WORTH_SAYING_RPM = 150;
 const SHIFT_STEP = 0.04;
 const SLIP_SHARE = 0.015;
 
@@ -30,7 +32,7 @@ export function usablePull(pull: Pull, bay: Bay, vehicle: Vehicle): UsablePull {
   if (samples.rpm.length === 0) return { rpm: samples.rpm, powerW: samples.powerW, findings };
   const good = withoutDropouts(samples, findings);
   let range = longestRisingRun(good.rpm);
-  range = afterThrottle(pull, good, range, findings);
+  range = afterThrottle(pull, good, range);
   range = beforeShift(good, range, vehicle, bay, findings);
   const sorted = ascending(good, range);
   const kept = withoutSpikes(sorted.rpm, sorted.powerW, findings);
@@ -63,7 +65,7 @@ function withoutDropouts(samples: PowerSamples, findings: PullFinding[]): PowerS
 }
 
 /** Starts once the throttle has been fully open for a moment, ends where it closes. */
-function afterThrottle(pull: Pull, good: PowerSamples & { index: number[] }, run: SampleRange, findings: PullFinding[]): SampleRange {
+function afterThrottle(pull: Pull, good: PowerSamples & { index: number[] }, run: SampleRange): SampleRange {
   const { timeS } = good;
   if (!timeS) return run;
   const recorded = pull.channels.find((channel) => channel.name.startsWith('throttle'));
@@ -74,7 +76,9 @@ function afterThrottle(pull: Pull, good: PowerSamples & { index: number[] }, run
   while (opened < run.to && !(throttle[opened]! >= open)) opened += 1;
   let end = opened;
   while (end < run.to && throttle[end]! >= 0.95 * open) end += 1;
-  if (end < run.to) findings.push(finding('lift', 'info', 'The throttle closed before the end of the run; the window ends there.', good.rpm[end]!, good.rpm[run.to - 1]!));
+  // The slope of the roller is fitted over 60 rpm, so the last of them already feel the closing throttle.
+  const closing = good.rpm[Math.min(end, run.to - 1)]!;
+  while (end < run.to && end > opened && good.rpm[end - 1]! > closing - DERIVATIVE_WIDTH_RPM) end -= 1;
   return { from: firstAfter(timeS, { from: opened, to: end }, timeS[opened]! + THROTTLE_SETTLE_S), to: end };
 }
 
@@ -91,7 +95,7 @@ function beforeShift(good: PowerSamples, run: SampleRange, vehicle: Vehicle, bay
   const ratio = Array.from(rpm, (n, i) => n / rollerRadS[i]!);
   const reach = Math.max(4, Math.round((run.to - run.from) / 100));
   let { from, to } = run;
-  for (let i = from + 2 * reach; i < to - 2 * reach; i += 1) {
+  for (let i = from + 2 * reach; i < to - 2 * reach; i += Math.ceil(reach / 2)) {
     const before = median(ratio.slice(i - 2 * reach, i - reach));
     const after = median(ratio.slice(i + reach, i + 2 * reach));
     if (Math.abs(after / before - 1) > SHIFT_STEP) {
@@ -164,10 +168,10 @@ function withoutSpikes(rpm: Float64Array, powerW: Float64Array, findings: PullFi
     const words = `${Math.round(x[a]!)}–${Math.round(x[b]!)} rpm`;
     if (to >= end - EDGE_RPM / 2 && to - from < 600) {
       high = Math.min(high, from);
-      findings.push(finding('shift', 'warn', `Torque leaves its course at ${words}, as at a lift, the limiter or a gear change. The window ends before it.`, x[a]!, x[b]!));
+      if (off[b]! > 0 || end - from > WORTH_SAYING_RPM) findings.push(finding('shift', 'warn', `Torque leaves its course at ${words}, as at a lift, the limiter or a gear change. The window ends before it.`, x[a]!, x[b]!));
     } else if (from <= x[0]! + EDGE_RPM / 2 && to - from < 600) {
       low = Math.max(low, to);
-      findings.push(finding('lift', 'info', `Full load had not settled at ${words}. The window starts after it.`, x[a]!, x[b]!));
+      if (to - x[0]! > WORTH_SAYING_RPM) findings.push(finding('lift', 'info', `Full load had not settled at ${words}. The window starts after it.`, x[a]!, x[b]!));
     } else if (to - from <= 250) {
       masked.push([from, to]);
       findings.push(finding('spike', 'warn', `Torque jumps off its course at ${words}: a gear change or a bad pickup. The stretch is bridged.`, x[a]!, x[b]!));

@@ -42,6 +42,27 @@ export function familywiseCritical(m: number, correlation: number, degrees: numb
   return (low + high) / 2;
 }
 
+const TABLE_STEP = 0.01;
+const TABLE_REACH = 9;
+let table: { readonly values: Float64Array; readonly slopes: Float64Array } | null = null;
+
+/** Φ from a table by cubic Hermite interpolation, within 1e-10; the integral needs it a hundred thousand times. */
+function tabulatedNormal(z: number): number {
+  if (z <= -TABLE_REACH) return 0;
+  if (z >= TABLE_REACH) return 1;
+  if (!table) {
+    const at = Float64Array.from({ length: (2 * TABLE_REACH) / TABLE_STEP + 2 }, (_, i) => i * TABLE_STEP - TABLE_REACH);
+    table = { values: at.map(normalDistribution), slopes: at.map((x) => (TABLE_STEP * Math.exp(-0.5 * x * x)) / Math.sqrt(2 * Math.PI)) };
+  }
+  const place = (z + TABLE_REACH) / TABLE_STEP;
+  const i = Math.floor(place);
+  const s = place - i;
+  const r = 1 - s;
+  return (
+    r * r * ((1 + 2 * s) * table.values[i]! + s * table.slopes[i]!) + s * s * ((3 - 2 * s) * table.values[i + 1]! - r * table.slopes[i + 1]!)
+  );
+}
+
 interface Node { readonly at: number; readonly weight: number }
 
 const Z_NODES: Node[] = simpson(-6, 6, 96, (z) => Math.exp(-0.5 * z * z));
@@ -62,7 +83,7 @@ function coverage(c: number, m: number, rho: number, noise: readonly Node[]): nu
     let inner = 0;
     for (const z of Z_NODES) {
       const shift = common * z.at;
-      const inside = normalDistribution((c * s.at + shift) / own) - normalDistribution((-c * s.at + shift) / own);
+      const inside = tabulatedNormal((c * s.at + shift) / own) - tabulatedNormal((-c * s.at + shift) / own);
       inner += z.weight * inside ** m;
     }
     total += s.weight * inner;

@@ -32,8 +32,16 @@ interface BandFit {
   readonly fit: Fit;
 }
 
-/** One design and its band fits, shared by all candidates of a job. */
+/** The fit at a grid point: 250-rpm averages of every pull; null in a hole. */
+interface GridFit {
+  readonly rpm: number;
+  readonly fit: Fit | null;
+  readonly baselineW: number;
+}
+
+/** One design and its fits per band and per grid point, shared by all candidates of a job. */
 export interface BandFits {
+  readonly grid: readonly GridFit[];
   readonly design: Design;
   readonly fits: readonly BandFit[];
   readonly s0: number;
@@ -50,7 +58,7 @@ export function fitBands(used: readonly Candidate[], setting: Setting): BandFits
     if (!means.every((value) => value > 0 && Number.isFinite(value))) return [];
     return [{ edges, means, fit: fitPulls(design, means.map((value) => 100 * Math.log(value)), s0, setting.constants.d0) }];
   });
-  return { design, fits, s0 };
+  return { design, fits, s0, grid: fitGrid(used, design, s0, setting) };
 }
 
 export interface SideBands {
@@ -115,49 +123,53 @@ function correlation(a: readonly number[], b: readonly number[]): number {
   return aa > 0 && bb > 0 ? ab / Math.sqrt(aa * bb) : 0;
 }
 
-/** Difference over rpm from the same engine at every grid point, averaged over 250 rpm, with the bands' critical value. */
-export function sideRibbon(shared: BandFits, side: number, used: readonly Candidate[], critical: number, setting: Setting): Ribbon | null {
-  if (shared.fits.length === 0) return null;
+function fitGrid(used: readonly Candidate[], design: Design, s0: number, setting: Setting): GridFit[] {
   const first = Math.max(...used.map((c) => c.power.first));
   const last = Math.min(...used.map((c) => c.power.first + c.power.values.length - 1));
   const smooth: GridCurve[] = used.map((c) => boxcar(c.power, RIBBON_WIDTH_RPM));
+  return Array.from({ length: Math.max(0, last - first + 1) }, (_, i): GridFit => {
+    const logs = smooth.map((curve) => 100 * Math.log(atGrid(curve, first + i)));
+    const fit = logs.every(Number.isFinite) ? fitPulls(design, logs, s0, setting.constants.d0) : null;
+    const baselineW = Math.exp(mean(logs.filter((_, k) => used[k]!.side === 0)) / 100);
+    return { rpm: (first + i) * GRID_STEP_RPM, fit, baselineW };
+  });
+}
+
+/** Difference over rpm from the same engine at every grid point, with the bands' critical value. */
+export function sideRibbon(shared: BandFits, side: number, critical: number, setting: Setting): Ribbon | null {
+  if (shared.fits.length === 0) return null;
   const weights = candidateWeights(shared.fits[0]!.fit, side)!;
-  const n = Math.max(0, last - first + 1);
-  const ribbon = { rpm: new Float64Array(n), percent: new Float64Array(n), lowPercent: new Float64Array(n), highPercent: new Float64Array(n), baselineW: new Float64Array(n) };
-  for (let i = 0; i < n; i += 1) {
-    const values = smooth.map((curve) => atGrid(curve, first + i));
-    const known = values.every((value) => value > 0);
-    const fit = known ? fitPulls(shared.design, values.map((value) => 100 * Math.log(value)), shared.s0, setting.constants.d0) : null;
-    const e = fit ? estimateContrast(fit, weights) : null;
-    ribbon.rpm[i] = (first + i) * GRID_STEP_RPM;
-    ribbon.percent[i] = e ? truePercent(e.estimate) : NaN;
-    ribbon.lowPercent[i] = e ? truePercent(e.estimate - critical * e.se) : NaN;
-    ribbon.highPercent[i] = e ? truePercent(e.estimate + critical * e.se) : NaN;
-    ribbon.baselineW[i] = Math.exp(mean(values.filter((_, k) => used[k]!.side === 0).map(Math.log)));
-  }
-  return { ...ribbon, floorPercent: floorOf(shared, side, setting), crossovers: crossovers(ribbon.rpm, ribbon.percent) };
+  const points = shared.grid.map(({ fit }) => (fit ? estimateContrast(fit, weights) : null));
+  const column = (value: (e: Estimate) => number) => Float64Array.from(points, (e) => (e ? truePercent(value(e)) : NaN));
+  const rpm = Float64Array.from(shared.grid, (g) => g.rpm);
+  const percent = column((e) => e.estimate);
+  const floorPercent = floorOf(shared, side, setting);
+  return {
+    rpm, percent, lowPercent: column((e) => e.estimate - critical * e.se), highPercent: column((e) => e.estimate + critical * e.se),
+    baselineW: Float64Array.from(shared.grid, (g) => g.baselineW), floorPercent, crossovers: crossovers(rpm, percent, 0.3 * floorPercent),
+  };
 }
 
 /** ± what the same plan would not see in this bay: t·SE at the bay's band noise. */
 function floorOf({ design, s0 }: BandFits, side: number, setting: Setting): number {
-  const columns = design.columns.clone();
-  columns.swapColumns(1, 1 + design.candidates.indexOf(side));
   const nu = setting.constants.d0 + design.pulls.length - design.rounds.length;
-  const { se, df } = plannedError({ ...design, columns }, s0, nu);
+  const { se, df } = plannedError(design, side, s0, nu);
   return truePercent(studentT(1 - (1 - setting.confidence) / 2, df) * se);
 }
 
-/** Speeds where the difference changes sign for at least 300 rpm on both sides. */
-function crossovers(rpm: Float64Array, percent: Float64Array): number[] {
-  const lasting = 300 / GRID_STEP_RPM;
+/** Speeds where the difference changes sign, reaching `size` per cent within 1000 rpm on both sides of it. */
+function crossovers(rpm: Float64Array, percent: Float64Array, size: number): number[] {
+  const reach = 1000 / GRID_STEP_RPM;
   const found: number[] = [];
-  for (let i = lasting; i + lasting <= percent.length; i += 1) {
-    const before = percent.subarray(i - lasting, i);
-    const after = percent.subarray(i, i + lasting);
-    const turns = (before.every((v) => v < 0) && after.every((v) => v > 0)) || (before.every((v) => v > 0) && after.every((v) => v < 0));
-    if (turns) {
-      const a = percent[i - 1]!;
-      found.push(rpm[i - 1]! + (GRID_STEP_RPM * a) / (a - percent[i]!));
+  for (let i = 1; i < percent.length; i += 1) {
+    const a = percent[i - 1]!;
+    const b = percent[i]!;
+    if (!(a * b < 0 || (a !== 0 && b === 0))) continue;
+    const sign = Math.sign(a);
+    const before = percent.subarray(Math.max(0, i - reach), i);
+    const after = percent.subarray(i, i + reach);
+    if (before.some((v) => v * sign >= size) && after.some((v) => -v * sign >= size) && !before.some((v) => -v * sign >= size)) {
+      found.push(rpm[i - 1]! + (GRID_STEP_RPM * a) / (a - b));
     }
   }
   return found;

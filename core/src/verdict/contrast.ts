@@ -1,7 +1,6 @@
-import type { Matrix } from 'ml-matrix';
 import { studentT, twoSidedP } from '../statistics/distributions.ts';
 import type { VerdictConstants } from './constants.ts';
-import type { Fit } from './fit.ts';
+import { variancesOf, type Fit } from './fit.ts';
 
 /** An estimate with everything needed to draw its interval, in the engine's own scale. */
 export interface Estimate {
@@ -36,8 +35,7 @@ export function estimateContrast(fit: Fit, weights: ContrastWeights, confidence 
   const full = new Array<number>(fit.theta.length).fill(0);
   weights.forEach((w, i) => (full[i + 1] = w));
   const estimate = full.reduce((acc, w, i) => acc + w * fit.theta[i]!, 0);
-  const v = quadratic(fit.covariance, full);
-  const vn = quadratic(fit.noiseCovariance, full);
+  const { v, vn } = variancesOf(fit.design, fit.covariance, fit.noise.moderated, full);
   const size = (weights.reduce((acc, w) => acc + Math.abs(w), 0) + Math.abs(weights.reduce((acc, w) => acc + w, 0))) / 2;
   const shape = disjoint > 0 ? ((constants.kappa * fit.drift) ** 2 * size) / disjoint : 0;
   const vt = v + shape + (heat === 'missing' ? constants.missingHeat ** 2 : 0);
@@ -60,15 +58,4 @@ export function withInterval(
 
 export function effectiveDegrees(f: number, nu: number, nuA: number): number {
   return 1 / (f ** 2 / nu + (1 - f) ** 2 / nuA);
-}
-
-function quadratic(matrix: Matrix, weights: readonly number[]): number {
-  let total = 0;
-  for (let i = 0; i < weights.length; i += 1) {
-    if (weights[i] === 0) continue;
-    for (let j = 0; j < weights.length; j += 1) {
-      if (weights[j] !== 0) total += weights[i]! * weights[j]! * matrix.get(i, j);
-    }
-  }
-  return total;
 }

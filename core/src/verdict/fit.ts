@@ -25,8 +25,9 @@ export interface Design {
   readonly tau: number;
   readonly constants: VerdictConstants;
   readonly h0: number;
-  /** Design matrix and the diagonal of Λ. */
+  /** Design matrix, its cross product XᵀX, and the diagonal of Λ. */
   readonly columns: Matrix;
+  readonly cross: Matrix;
   readonly prior: readonly number[];
   readonly heatColumn: number;
   readonly driftColumn: number;
@@ -70,10 +71,11 @@ export function designOf(pulls: readonly EnginePull[], constants: VerdictConstan
       prior.push(1 / tau ** 2);
     }
   }
+  const columns = new Matrix(width).transpose();
   return {
     pulls, rounds, brackets, disjoint: disjointBrackets(brackets), candidates, heat: options.heat,
     x, u, xMean, uMean, sd, tau, constants, h0: useHeat ? constants.h0 : 0,
-    columns: new Matrix(width).transpose(), prior, heatColumn, driftColumn,
+    columns, cross: columns.transpose().mmul(columns), prior, heatColumn, driftColumn,
   };
 }
 
@@ -136,30 +138,41 @@ export interface Fit {
   readonly design: Design;
   readonly noise: PullNoise;
   readonly theta: readonly number[];
-  /** Covariance C of θ, and the part of it that comes from pull noise alone. */
+  /** Covariance C of θ. */
   readonly covariance: Matrix;
-  readonly noiseCovariance: Matrix;
   /** The bracket difference of largest size (0 without a bracket), later minus earlier round, heat-adjusted. */
   readonly drift: number;
 }
 
-/** C and its noise part for a design and a pull variance, with the inverse of (XᵀX/s² + Λ) by Cholesky. */
-export function covarianceOf(design: Design, variance: number): { covariance: Matrix; noise: Matrix } {
-  const cross = design.columns.transpose().mmul(design.columns).mul(1 / variance);
-  const information = cross.clone();
+/** C = (XᵀX/s² + Λ)⁻¹ for a design and a pull variance, by Cholesky. */
+export function covarianceOf(design: Design, variance: number): Matrix {
+  const information = Matrix.mul(design.cross, 1 / variance);
   design.prior.forEach((value, i) => information.set(i, i, information.get(i, i) + value));
-  const covariance = new CholeskyDecomposition(information).solve(Matrix.eye(information.rows));
-  return { covariance, noise: covariance.mmul(cross).mmul(covariance) };
+  return new CholeskyDecomposition(information).solve(Matrix.eye(information.rows));
+}
+
+/** Variance wᵀCw of a weighting of θ, and the part of it that pull noise alone makes, wᵀC·XᵀX·Cw/s². */
+export function variancesOf(design: Design, covariance: Matrix, variance: number, weights: readonly number[]): { v: number; vn: number } {
+  const n = weights.length;
+  const spread = new Array<number>(n).fill(0);
+  for (let i = 0; i < n; i += 1) for (let j = 0; j < n; j += 1) if (weights[j] !== 0) spread[i]! += covariance.get(i, j) * weights[j]!;
+  let v = 0;
+  let vn = 0;
+  for (let i = 0; i < n; i += 1) {
+    v += weights[i]! * spread[i]!;
+    for (let j = 0; j < n; j += 1) vn += spread[i]! * design.cross.get(i, j) * spread[j]!;
+  }
+  return { v, vn: vn / variance };
 }
 
 /** Both passes on one measure of the counted pulls. `y` is log-percent (or an additive value) in the order of the pulls. */
 export function fitPulls(design: Design, y: readonly number[], s0: number, d0: number): Fit {
   const y1 = heatAdjusted(design, y);
   const noise = pullNoise(design, y1, s0, d0);
-  const { covariance, noise: noiseCovariance } = covarianceOf(design, noise.moderated);
-  const right = design.columns.transpose().mmul(Matrix.columnVector(y1)).mul(1 / noise.moderated);
-  const theta = covariance.mmul(right).to1DArray();
-  return { design, noise, theta, covariance, noiseCovariance, drift: largestDrift(design, y1) };
+  const covariance = covarianceOf(design, noise.moderated);
+  const right = Matrix.rowVector(y1).mmul(design.columns).mul(1 / noise.moderated);
+  const theta = right.mmul(covariance).to1DArray();
+  return { design, noise, theta, covariance, drift: largestDrift(design, y1) };
 }
 
 function largestDrift(design: Design, y1: readonly number[]): number {

@@ -108,7 +108,7 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
     smallerThanMatters: verdict === decision.verdict && decision.smallerThanMatters,
     gain: result?.gain ?? null,
     bands: bands?.bands ?? [],
-    ribbon: bands && input.bands ? sideRibbon(input.bands, side, used, bands.critical, setting) : null,
+    ribbon: bands && input.bands ? sideRibbon(input.bands, side, bands.critical, setting) : null,
     peaks: { baseline: peaksOf(job.question.baselineSetup), candidate: peaksOf(candidate) },
     schools: window && fewest(used) > 0 ? schoolsOf(curves(0), curves(side), window) : [],
     pulls: { baseline: sidePulls(selection, 0), candidate: sidePulls(selection, side) },

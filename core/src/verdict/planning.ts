@@ -1,7 +1,7 @@
 import { studentT } from '../statistics/distributions.ts';
 import { logPercent, type VerdictConstants } from './constants.ts';
 import { effectiveDegrees } from './contrast.ts';
-import { covarianceOf, designOf, type Design } from './fit.ts';
+import { covarianceOf, designOf, variancesOf, type Design } from './fit.ts';
 import type { EnginePull } from './rounds.ts';
 
 /** A round of a plan: which side, how many counted pulls. */
@@ -48,13 +48,14 @@ export function plannedPulls(rounds: readonly PlannedRound[], times: PlanTimes =
  * Standard error and degrees of freedom a design will have at pull-to-pull SD `s` (%). Unless today's bracket difference
  * is given, its expected square stands in: s²(1/n_i + 1/n_j) + 2τ² + (s_d·Δt)², the largest over the brackets.
  */
-export function plannedError(design: Design, s: number, nu: number, observedDrift?: number): { se: number; df: number } {
-  const { covariance, noise } = covarianceOf(design, s * s);
-  const v = covariance.get(1, 1);
+export function plannedError(design: Design, side: number, s: number, nu: number, observedDrift?: number): { se: number; df: number } {
+  const place = 1 + design.candidates.indexOf(side);
+  const weights = design.prior.map((_, i) => (i === place ? 1 : 0));
+  const { v, vn } = variancesOf(design, covarianceOf(design, s * s), s * s, weights);
   const drift2 = observedDrift === undefined ? expectedDriftSquare(design, s) : observedDrift ** 2;
   const shape = design.disjoint > 0 ? (design.constants.kappa ** 2 * drift2) / design.disjoint : 0;
   const vt = v + shape + (design.heat === 'missing' ? design.constants.missingHeat ** 2 : 0);
-  return { se: Math.sqrt(vt), df: effectiveDegrees(noise.get(1, 1) / vt, nu, design.constants.nuA) };
+  return { se: Math.sqrt(vt), df: effectiveDegrees(vn / vt, nu, design.constants.nuA) };
 }
 
 function expectedDriftSquare(design: Design, s: number): number {
@@ -71,7 +72,7 @@ export function smallestGainFound(rounds: readonly PlannedRound[], s: number, co
   const pulls = plannedPulls(rounds, times);
   const design = designOf(pulls, constants, { heat: 'adjusted' });
   const nu = constants.d0 + pulls.length - design.rounds.length;
-  const { se, df } = plannedError(design, s, nu);
+  const { se, df } = plannedError(design, 1, s, nu);
   return (studentT(0.975, df) + studentT(0.8, df)) * se;
 }
 
@@ -123,9 +124,8 @@ export function morePullsNeeded(today: Today): MorePulls {
     const added = plannedPulls(rounds, times, nextHours).map((p) => ({ ...p, startC: starts(p) }));
     const relevant = [...design.pulls, ...added];
     const longer = designOf(relevant, design.constants, { heat: design.heat, remounted: today.remounted });
-    longer.columns.swapColumns(1, 1 + longer.candidates.indexOf(today.side));
     const nu = design.constants.d0 + relevant.length - longer.rounds.length;
-    const { se, df } = plannedError(longer, today.s, nu, today.drift);
+    const { se, df } = plannedError(longer, today.side, today.s, nu, today.drift);
     const settled = studentT(0.975, df) * se <= Math.abs(today.estimate) || Math.abs(today.estimate) + studentT(0.95, df) * se <= margin;
     if (settled) return { pulls: countOf(rounds), rounds, halfWidth: studentT(0.975, df) * se };
   }

@@ -1,0 +1,64 @@
+import { correctionFactor, type Air, type Channel } from '@prandel/core';
+import type { Random } from '../random.ts';
+import { torqueOf } from './engine.ts';
+import type { DaySpec, Effect, Mishap } from './spec.ts';
+import { round } from './weather.ts';
+
+export interface PullState {
+  readonly air: Air;
+  /** Intake air above the bay's air at the start, °C. */
+  readonly startAboveAirC: number;
+  readonly coolantC: number;
+  readonly oilC: number;
+  /** Everything about this pull that is not the part: drift, round, scatter; per cent. */
+  readonly offsetPercent: number;
+  readonly effect: Effect;
+  readonly mishap: Mishap['kind'] | null;
+}
+
+/** Start temperature at which the engine map holds, °C above the bay's air. */
+const REFERENCE_ABOVE_AIR_C = 12;
+
+/**
+ * One full-load sweep on the rollers: the engine's torque turns inertia and loss, and the roller speed is what is
+ * recorded. Thin air costs what the correction standard gives back, heat what the car's coefficient says.
+ */
+export function simulatePull(spec: DaySpec, state: PullState, random: Random): Channel[] {
+  const ratio = spec.vehicle.engineToRollerRatio ?? 5;
+  const inertia = spec.bay.rollerInertiaKgM2 ?? 20;
+  const [c0, c1, c2] = spec.bay.lossTorqueNm ?? [0, 0, 0];
+  const dt = 1 / spec.sampleHz;
+  const airShare = 1 / correctionFactor('sae-j1349', state.air).factor;
+  const heatShare = 1 - (spec.heatPercentPerC / 100) * (state.startAboveAirC - REFERENCE_ABOVE_AIR_C);
+  const waves = [700, 1500].map((length) => ({ length, size: random.normal(0.0012), phase: random.uniform() * 6.28 }));
+  const level = airShare * heatShare * (1 + state.offsetPercent / 100);
+  const end = state.mishap === 'cut-short' ? spec.engine.limitRpm - 1500 : spec.engine.limitRpm;
+  const columns: Record<string, number[]> = { time_s: [], engine_rpm: [], roller_rad_s: [], throttle_fraction: [], intake_c: [], coolant_c: [], oil_c: [] };
+  let omega = (spec.engine.startRpm * Math.PI) / 30 / ratio;
+  let rpm = spec.engine.startRpm;
+  let opened = 0;
+  let closing = 0;
+  for (let t = 0; t < 60; t += dt) {
+    rpm = (omega * ratio * 30) / Math.PI;
+    if (rpm >= end) closing += dt;
+    if (closing > 0.5) break;
+    const throttle = closing > 0 ? Math.max(0, 1 - closing / 0.15) : Math.min(1, 0.2 + opened / 0.25);
+    opened += dt;
+    const wave = waves.reduce((acc, w) => acc + w.size * Math.sin((rpm / w.length) * 6.28 + w.phase), 0);
+    const slip = state.mishap === 'slip' ? 0.035 * Math.exp(-(((rpm - 5200) / 350) ** 2)) : 0;
+    const dip = state.mishap === 'dip' ? -0.05 * Math.exp(-(((rpm - 4400) / 300) ** 2)) : 0;
+    const spike = state.mishap === 'shift-spike' && rpm > end - 120 && closing === 0 ? 0.14 : 0;
+    const build = 1 - Math.exp(-opened / (spec.boosted ? 0.22 : 0.12));
+    const torque = torqueOf(spec.engine, rpm) * level * (1 + wave + dip + spike - 0.5 * slip + state.effect(rpm) / 100) * throttle * build;
+    const rollerTorque = torque * ratio - (c0 + c1 * omega + c2 * omega * omega);
+    columns.time_s!.push(round(t, 4));
+    columns.roller_rad_s!.push(round(omega * (1 + random.normal(0.00004)), 5));
+    columns.engine_rpm!.push(round(rpm * (1 + slip) + random.normal(1.5), 1));
+    columns.throttle_fraction!.push(round(throttle, 3));
+    columns.intake_c!.push(round(state.air.airC + state.startAboveAirC + 0.9 * t ** 0.7 + random.normal(0.05), 2));
+    columns.coolant_c!.push(round(state.coolantC + 0.18 * t + random.normal(0.05), 2));
+    columns.oil_c!.push(round(state.oilC + 0.35 * t + random.normal(0.05), 2));
+    omega += (rollerTorque / inertia) * dt;
+  }
+  return Object.entries(columns).map(([name, values]) => ({ name, values: Float64Array.from(values) }));
+}

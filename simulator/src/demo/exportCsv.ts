@@ -1,0 +1,39 @@
+import { channelValues, fromSi, judgeJob, torqueCurve, type Job, type JudgedPull } from '@prandel/core';
+
+/** How an exporter of unknown make writes a pull. */
+export interface CsvStyle {
+  readonly delimiter: ',' | ';' | '\t';
+  readonly decimal: '.' | ',';
+  readonly title: string;
+}
+
+/** A pull as a time-based CSV with metadata lines above its header and units in a row below it. */
+export function channelCsv(job: Job, pullId: string, style: CsvStyle): string {
+  const pull = job.pulls.find((p) => p.id === pullId);
+  if (!pull) throw new RangeError(`no pull ${pullId}`);
+  const columns: [string, string, Float64Array][] = [
+    ['Time', 's', channelValues(pull, 'time_s')!], ['Engine speed', 'rpm', channelValues(pull, 'engine_rpm')!], ['Roller speed', 'rad/s', channelValues(pull, 'roller_rad_s')!],
+    ['Throttle', '%', channelValues(pull, 'throttle_fraction')!.map((v) => v * 100)], ['Intake air', '°C', channelValues(pull, 'intake_c')!], ['Coolant', '°C', channelValues(pull, 'coolant_c')!],
+  ];
+  return table(style, columns);
+}
+
+/** A pull as rpm with power in hp and torque in lb·ft, as a sheet would show it: uncorrected, 50 rpm apart. */
+export function curveCsv(job: Job, pullId: string, style: CsvStyle): string {
+  const judged = judgeJob({ ...job, method: { ...job.method, correction: 'none' } }).pulls.find((p: JudgedPull) => p.id === pullId);
+  if (!judged) throw new RangeError(`no pull ${pullId}`);
+  const torque = torqueCurve(judged.power);
+  const keep = Array.from(judged.power.values.keys()).filter((i) => (judged.power.first + i) % 2 === 0);
+  const of = (value: (i: number) => number) => Float64Array.from(keep, value);
+  return table(style, [
+    ['RPM', 'rpm', of((i) => (judged.power.first + i) * 25)],
+    ['Power', 'hp', of((i) => fromSi(judged.power.values[i]!, 'hp'))],
+    ['Torque', 'lb-ft', of((i) => fromSi(torque.values[i]!, 'lb·ft'))],
+  ]);
+}
+
+function table({ delimiter, decimal, title }: CsvStyle, columns: readonly [string, string, Float64Array][]): string {
+  const number = (value: number) => (Number.isFinite(value) ? String(Number(value.toFixed(5))).replace('.', decimal) : '');
+  const rows = Array.from({ length: columns[0]![2].length }, (_, i) => columns.map(([, , values]) => number(values[i]!)).join(delimiter));
+  return [`# ${title}`, `# exported by the rollers' own software`, columns.map(([name]) => name).join(delimiter), columns.map(([, unit]) => unit).join(delimiter), ...rows].join('\r\n') + '\r\n';
+}

@@ -1,0 +1,7 @@
+/** Physics of a car on rollers through a day; seeded, so that the same day can be run again. */
+export * from './random.ts';
+export * from './day/spec.ts';
+export * from './day/simulateDay.ts';
+export * from './demo/demoJobs.ts';
+export * from './demo/exportCsv.ts';
+export * from './calibration/curveDay.ts';
