@@ -20,3 +20,4 @@ export * from './verdict/judge.ts';
 export { torqueCurve } from './verdict/estimate.ts';
 export * from './compare/schools.ts';
 export * from './job/weather.ts';
+export * from './verdict/bayHistory.ts';

@@ -1,5 +1,5 @@
 import { uniformFloat64 } from 'pure-rand/distribution/uniformFloat64';
-import { xoroshiro128plus } from 'pure-rand/generator/xoroshiro128plus';
+import { mersenne } from 'pure-rand/generator/mersenne';
 
 /** A seeded source of chance: the same seed gives the same day. */
 export class Random {
@@ -7,7 +7,8 @@ export class Random {
   #spare: number | null = null;
 
   constructor(seed: number) {
-    this.#generator = xoroshiro128plus(seed);
+    // The Mersenne Twister mixes its seed, so that neighbouring seeds give unrelated days.
+    this.#generator = mersenne(seed);
   }
 
   /** Uniform on [0, 1). */

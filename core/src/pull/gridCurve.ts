@@ -1,5 +1,8 @@
 import { localPolynomial, tricube } from '../statistics/localPolynomial.ts';
 
+// Bound once: the numeric loops below call them millions of times.
+const { ceil, floor, max, min, round } = Math;
+
 /** Every curve of the core stands on multiples of 25 rpm. */
 export const GRID_STEP_RPM = 25;
 /** Gaps between samples up to this many rpm are bridged by a straight line; wider ones stay holes. */
@@ -38,8 +41,8 @@ export function atGrid(curve: GridCurve, k: number): number {
 export function gridCurve(rpm: Float64Array, values: Float64Array, widthRpm: number): GridCurve {
   const n = rpm.length;
   if (n < 2) return EMPTY_CURVE;
-  const first = Math.ceil(rpm[0]! / GRID_STEP_RPM - 1e-9);
-  const last = Math.floor(rpm[n - 1]! / GRID_STEP_RPM + 1e-9);
+  const first = ceil(rpm[0]! / GRID_STEP_RPM - 1e-9);
+  const last = floor(rpm[n - 1]! / GRID_STEP_RPM + 1e-9);
   if (last < first) return EMPTY_CURVE;
   const out = new Float64Array(last - first + 1);
   const samples = new Uint32Array(out.length);
@@ -84,8 +87,8 @@ export function scaled(curve: GridCurve, factor: number): GridCurve {
 /** Value between grid points by a straight line; NaN outside the curve or in a hole. */
 export function interpolate(curve: GridCurve, rpm: number): number {
   const place = rpm / GRID_STEP_RPM - curve.first;
-  const below = Math.floor(place + 1e-9);
-  const share = Math.max(0, place - below);
+  const below = floor(place + 1e-9);
+  const share = max(0, place - below);
   const low = curve.values[below];
   if (low === undefined) return NaN;
   if (share < 1e-9) return low;
@@ -102,7 +105,7 @@ export function windowMean(curve: GridCurve, from: number, to: number): number {
   let area = 0;
   let at = from;
   let value = interpolate(curve, from);
-  const firstInside = Math.floor(from / GRID_STEP_RPM + 1e-9) + 1;
+  const firstInside = floor(from / GRID_STEP_RPM + 1e-9) + 1;
   for (let k = firstInside; k * GRID_STEP_RPM < to - 1e-9; k += 1) {
     const next = atGrid(curve, k);
     area += ((value + next) / 2) * (k * GRID_STEP_RPM - at);
@@ -115,12 +118,12 @@ export function windowMean(curve: GridCurve, from: number, to: number): number {
 
 /** Boxcar mean over ±`widthRpm`/2 on the grid, one-sided at the ends; holes stay holes. */
 export function boxcar(curve: GridCurve, widthRpm: number): GridCurve {
-  const half = Math.round(widthRpm / 2 / GRID_STEP_RPM);
+  const half = round(widthRpm / 2 / GRID_STEP_RPM);
   const values = curve.values.map((centre, i) => {
     if (!Number.isFinite(centre)) return NaN;
     let total = 0;
     let count = 0;
-    for (let j = Math.max(0, i - half); j <= Math.min(curve.values.length - 1, i + half); j += 1) {
+    for (let j = max(0, i - half); j <= min(curve.values.length - 1, i + half); j += 1) {
       const value = curve.values[j]!;
       if (Number.isFinite(value)) {
         total += value;
@@ -135,8 +138,8 @@ export function boxcar(curve: GridCurve, widthRpm: number): GridCurve {
 /** Arithmetic mean of several curves where all of them have a value. */
 export function meanCurve(curves: readonly GridCurve[]): GridCurve {
   if (curves.length === 0) return EMPTY_CURVE;
-  const first = Math.max(...curves.map((c) => c.first));
-  const last = Math.min(...curves.map((c) => c.first + c.values.length - 1));
+  const first = max(...curves.map((c) => c.first));
+  const last = min(...curves.map((c) => c.first + c.values.length - 1));
   if (last < first) return EMPTY_CURVE;
   const length = last - first + 1;
   const values = new Float64Array(length);
@@ -172,8 +175,8 @@ export function peakOf(curve: GridCurve): Peak | null {
   const rpmAt = (i: number) => (curve.first + i) * GRID_STEP_RPM;
   const highest = { value: curve.values[top]!, rpm: rpmAt(top) };
   if (top === 0 || top === curve.values.length - 1) return { ...highest, reached: false };
-  const low = Math.max(0, top - 4);
-  const high = Math.min(curve.values.length - 1, top + 4);
+  const low = max(0, top - 4);
+  const high = min(curve.values.length - 1, top + 4);
   const x = Array.from({ length: high - low + 1 }, (_, i) => rpmAt(low + i));
   const y = Array.from(curve.values.subarray(low, high + 1));
   const { value, slope } = localPolynomial(x, y, 0, x.length, highest.rpm, 2);

@@ -7,6 +7,9 @@ import { gridCurve, GRID_STEP_RPM } from './gridCurve.ts';
 import { longestRisingRun, type SampleRange } from './risingRun.ts';
 import { DERIVATIVE_WIDTH_RPM, powerSamples, type PowerSamples } from './wheelPower.ts';
 
+// Bound once: the numeric loops below call them millions of times.
+const { abs, ceil, floor, max, min, round } = Math;
+
 /** Seconds that full throttle needs to settle before power means anything. Common practice, no source. */
 const THROTTLE_SETTLE_S = 0.4;
 /** A torque sample this far off the local course is a spike: a gear change, a lift, a bad pickup (judgement). */
@@ -71,13 +74,13 @@ function afterThrottle(pull: Pull, good: PowerSamples & { index: number[] }, run
   const recorded = pull.channels.find((channel) => channel.name.startsWith('throttle'));
   if (!recorded) return { from: firstAfter(timeS, run, timeS[run.from]! + THROTTLE_SETTLE_S), to: run.to };
   const throttle = good.index.map((i) => recorded.values[i]!);
-  const open = 0.95 * Math.max(...throttle.slice(run.from, run.to));
+  const open = 0.95 * max(...throttle.slice(run.from, run.to));
   let opened = run.from;
   while (opened < run.to && !(throttle[opened]! >= open)) opened += 1;
   let end = opened;
   while (end < run.to && throttle[end]! >= 0.95 * open) end += 1;
   // The slope of the roller is fitted over 60 rpm, so the last of them already feel the closing throttle.
-  const closing = good.rpm[Math.min(end, run.to - 1)]!;
+  const closing = good.rpm[min(end, run.to - 1)]!;
   while (end < run.to && end > opened && good.rpm[end - 1]! > closing - DERIVATIVE_WIDTH_RPM) end -= 1;
   return { from: firstAfter(timeS, { from: opened, to: end }, timeS[opened]! + THROTTLE_SETTLE_S), to: end };
 }
@@ -93,13 +96,13 @@ function beforeShift(good: PowerSamples, run: SampleRange, vehicle: Vehicle, bay
   const { rollerRadS, rpm } = good;
   if (!rollerRadS || run.to - run.from < 40) return run;
   const ratio = Array.from(rpm, (n, i) => n / rollerRadS[i]!);
-  const reach = Math.max(4, Math.round((run.to - run.from) / 100));
+  const reach = max(4, round((run.to - run.from) / 100));
   let { from, to } = run;
-  for (let i = from + 2 * reach; i < to - 2 * reach; i += Math.ceil(reach / 2)) {
+  for (let i = from + 2 * reach; i < to - 2 * reach; i += ceil(reach / 2)) {
     const before = median(ratio.slice(i - 2 * reach, i - reach));
     const after = median(ratio.slice(i + reach, i + 2 * reach));
-    if (Math.abs(after / before - 1) > SHIFT_STEP) {
-      const at = Math.round(rpm[i]!);
+    if (abs(after / before - 1) > SHIFT_STEP) {
+      const at = round(rpm[i]!);
       findings.push(finding('shift', 'warn', `The ratio between engine and roller steps at ${at} rpm: a shift or downshift. The window keeps the longer side.`, at, at));
       if (i - from > to - i) to = i - 2 * reach;
       else from = i + 2 * reach;
@@ -112,15 +115,15 @@ function beforeShift(good: PowerSamples, run: SampleRange, vehicle: Vehicle, bay
 
 function slipFinding(rpm: Float64Array, ratio: readonly number[], run: SampleRange, findings: PullFinding[]): void {
   const bins = 24;
-  const size = Math.floor((run.to - run.from) / bins);
+  const size = floor((run.to - run.from) / bins);
   if (size < 3) return;
   const levels = Array.from({ length: bins }, (_, b) => median(ratio.slice(run.from + b * size, run.from + (b + 1) * size)));
   const usual = median([...levels].sort((a, b) => a - b).slice(0, bins / 2));
   const slipping = levels.map((level, b) => ({ b, share: level / usual - 1 })).filter(({ share }) => share > SLIP_SHARE);
   if (slipping.length === 0) return;
-  const low = Math.round(rpm[run.from + slipping[0]!.b * size]!);
-  const high = Math.round(rpm[run.from + (slipping.at(-1)!.b + 1) * size - 1]!);
-  const most = Math.max(...slipping.map(({ share }) => share)) * 100;
+  const low = round(rpm[run.from + slipping[0]!.b * size]!);
+  const high = round(rpm[run.from + (slipping.at(-1)!.b + 1) * size - 1]!);
+  const most = max(...slipping.map(({ share }) => share)) * 100;
   findings.push(finding('slip', 'warn', `The engine runs up to ${most.toFixed(1)} % ahead of the roller from ${low} to ${high} rpm: tyre or clutch slip.`, low, high));
 }
 
@@ -153,7 +156,7 @@ function withoutSpikes(rpm: Float64Array, powerW: Float64Array, findings: PullFi
   const off = offCourse(x, torque);
   const stretches: [number, number][] = [];
   off.forEach((share, i) => {
-    if (!(Math.abs(share) > SPIKE_SHARE)) return;
+    if (!(abs(share) > SPIKE_SHARE)) return;
     const last = stretches.at(-1);
     if (last && i - last[1] <= 3) last[1] = i;
     else stretches.push([i, i]);
@@ -165,12 +168,12 @@ function withoutSpikes(rpm: Float64Array, powerW: Float64Array, findings: PullFi
   for (const [a, b] of stretches) {
     const from = x[a]! - GRID_STEP_RPM;
     const to = x[b]! + GRID_STEP_RPM;
-    const words = `${Math.round(x[a]!)}–${Math.round(x[b]!)} rpm`;
+    const words = `${round(x[a]!)}–${round(x[b]!)} rpm`;
     if (to >= end - EDGE_RPM / 2 && to - from < 600) {
-      high = Math.min(high, from);
+      high = min(high, from);
       if (off[b]! > 0 || end - from > WORTH_SAYING_RPM) findings.push(finding('shift', 'warn', `Torque leaves its course at ${words}, as at a lift, the limiter or a gear change. The window ends before it.`, x[a]!, x[b]!));
     } else if (from <= x[0]! + EDGE_RPM / 2 && to - from < 600) {
-      low = Math.max(low, to);
+      low = max(low, to);
       if (to - x[0]! > WORTH_SAYING_RPM) findings.push(finding('lift', 'info', `Full load had not settled at ${words}. The window starts after it.`, x[a]!, x[b]!));
     } else if (to - from <= 250) {
       masked.push([from, to]);
@@ -192,15 +195,15 @@ function offCourse(x: Float64Array, torque: Float64Array): number[] {
   let fitted = Array.from(torque);
   for (let pass = 0; pass < 4; pass += 1) {
     fitted = Array.from(x, (at, i) =>
-      localPolynomial(x, torque, Math.max(0, i - half), Math.min(x.length, i + half + 1), at, 1, (distance) => {
-        const j = i + Math.round(distance / GRID_STEP_RPM);
-        const u = Math.abs(distance) / 325;
+      localPolynomial(x, torque, max(0, i - half), min(x.length, i + half + 1), at, 1, (distance) => {
+        const j = i + round(distance / GRID_STEP_RPM);
+        const u = abs(distance) / 325;
         const v = 1 - u * u * u;
         return trust[j]! * v * v * v;
       }).value,
     );
-    const residuals = Array.from(torque, (t, i) => Math.abs(t - fitted[i]!));
-    const scale = 6 * Math.max(median(residuals), 0.005 * Math.abs(median(torque)));
+    const residuals = Array.from(torque, (t, i) => abs(t - fitted[i]!));
+    const scale = 6 * max(median(residuals), 0.005 * abs(median(torque)));
     trust = residuals.map((r) => (r >= scale ? 0 : (1 - (r / scale) ** 2) ** 2));
   }
   return fitted.map((f, i) => torque[i]! / f - 1);

@@ -4,6 +4,9 @@ import { median } from '../statistics/summary.ts';
 import { radPerSecond } from '../units/units.ts';
 import { finding, type PullFinding } from './findings.ts';
 
+// Bound once: the numeric loops below call them millions of times.
+const { PI, abs, ceil, max, min } = Math;
+
 /** Width in rpm over which roller acceleration is fitted. */
 export const DERIVATIVE_WIDTH_RPM = 60;
 
@@ -61,7 +64,7 @@ function numberDivisor(pull: Pull): number {
 }
 
 function rpmFromRoller(roller: Float64Array | null, ratio: number | null): Float64Array | null {
-  return roller && ratio ? Float64Array.from(roller, (w) => (w * ratio * 30) / Math.PI) : null;
+  return roller && ratio ? Float64Array.from(roller, (w) => (w * ratio * 30) / PI) : null;
 }
 
 function disagree(rpm: Float64Array, power: Float64Array, torque: Float64Array): boolean {
@@ -70,7 +73,7 @@ function disagree(rpm: Float64Array, power: Float64Array, torque: Float64Array):
     const expected = torque[i]! * radPerSecond(rpm[i]!);
     if (Number.isFinite(expected) && expected > 0 && power[i]! > 0) ratios.push(power[i]! / expected);
   }
-  return ratios.length > 0 && Math.abs(median(ratios) - 1) > 0.02;
+  return ratios.length > 0 && abs(median(ratios) - 1) > 0.02;
 }
 
 /**
@@ -83,11 +86,11 @@ function rollerPower(timeS: Float64Array, omega: Float64Array, rpm: Float64Array
   const n = timeS.length;
   const power = new Float64Array(n);
   for (let i = 0; i < n; i += 1) {
-    const low = Math.max(0, i - 5);
-    const high = Math.min(n - 1, i + 5);
-    const perSample = Math.abs(rpm[high]! - rpm[low]!) / Math.max(1, high - low);
-    const half = Math.min(400, Math.max(5, Math.ceil(DERIVATIVE_WIDTH_RPM / 2 / Math.max(perSample, 1e-3))));
-    const { slope } = localPolynomial(timeS, omega, Math.max(0, i - half), Math.min(n, i + half + 1), timeS[i]!, 2);
+    const low = max(0, i - 5);
+    const high = min(n - 1, i + 5);
+    const perSample = abs(rpm[high]! - rpm[low]!) / max(1, high - low);
+    const half = min(400, max(5, ceil(DERIVATIVE_WIDTH_RPM / 2 / max(perSample, 1e-3))));
+    const { slope } = localPolynomial(timeS, omega, max(0, i - half), min(n, i + half + 1), timeS[i]!, 2);
     const w = omega[i]!;
     const brake = brakeNm ? brakeNm[i]! : 0;
     power[i] = w * (inertia * slope + brake + c0 + c1 * w + c2 * w * w);

@@ -1,5 +1,8 @@
 import { gammaln, normalDistribution, studentT } from './distributions.ts';
 
+// Bound once: the numeric loops below call them millions of times.
+const { PI, abs, exp, floor, log, max, min, sqrt } = Math;
+
 /**
  * Critical value c of a simultaneous interval estimate ± c·SE over m equally correlated estimates that share one noise
  * estimate on ν degrees of freedom: P(max |t| ≤ c) = confidence. Equicorrelated multivariate t (Dunnett 1955; Hahn &
@@ -13,7 +16,7 @@ import { gammaln, normalDistribution, studentT } from './distributions.ts';
 export function familywiseCritical(m: number, correlation: number, degrees: number, confidence = 0.95): number {
   if (!(m >= 1)) throw new RangeError('a simultaneous interval needs at least one estimate');
   if (m === 1) return studentT(1 - (1 - confidence) / 2, degrees);
-  const rho = Math.min(0.98, Math.max(0, correlation));
+  const rho = min(0.98, max(0, correlation));
   const noise = noiseNodes(degrees);
   const excess = (c: number) => coverage(c, m, rho, noise) - confidence;
   let low = 0.5;
@@ -28,7 +31,7 @@ export function familywiseCritical(m: number, correlation: number, degrees: numb
   for (let step = 0; step < 80 && high - low > 1e-9; step += 1) {
     const c = (low * atHigh - high * atLow) / (atHigh - atLow);
     const at = excess(c);
-    if (Math.abs(at) < 1e-10) return c;
+    if (abs(at) < 1e-10) return c;
     if (at < 0) {
       low = c;
       atLow = at;
@@ -52,10 +55,10 @@ function tabulatedNormal(z: number): number {
   if (z >= TABLE_REACH) return 1;
   if (!table) {
     const at = Float64Array.from({ length: (2 * TABLE_REACH) / TABLE_STEP + 2 }, (_, i) => i * TABLE_STEP - TABLE_REACH);
-    table = { values: at.map(normalDistribution), slopes: at.map((x) => (TABLE_STEP * Math.exp(-0.5 * x * x)) / Math.sqrt(2 * Math.PI)) };
+    table = { values: at.map(normalDistribution), slopes: at.map((x) => (TABLE_STEP * exp(-0.5 * x * x)) / sqrt(2 * PI)) };
   }
   const place = (z + TABLE_REACH) / TABLE_STEP;
-  const i = Math.floor(place);
+  const i = floor(place);
   const s = place - i;
   const r = 1 - s;
   return (
@@ -65,19 +68,19 @@ function tabulatedNormal(z: number): number {
 
 interface Node { readonly at: number; readonly weight: number }
 
-const Z_NODES: Node[] = simpson(-6, 6, 96, (z) => Math.exp(-0.5 * z * z));
+const Z_NODES: Node[] = simpson(-6, 6, 96, (z) => exp(-0.5 * z * z));
 
 function noiseNodes(degrees: number): Node[] {
-  const spread = 7 / Math.sqrt(2 * degrees);
-  const logNorm = Math.log(2) + (degrees / 2) * Math.log(degrees / 2) - gammaln(degrees / 2);
+  const spread = 7 / sqrt(2 * degrees);
+  const logNorm = log(2) + (degrees / 2) * log(degrees / 2) - gammaln(degrees / 2);
   const density = (s: number) =>
-    s <= 0 ? 0 : Math.exp(logNorm + (degrees - 1) * Math.log(s) - (degrees * s * s) / 2);
-  return simpson(Math.max(0, 1 - spread), 1 + spread, 48, density);
+    s <= 0 ? 0 : exp(logNorm + (degrees - 1) * log(s) - (degrees * s * s) / 2);
+  return simpson(max(0, 1 - spread), 1 + spread, 48, density);
 }
 
 function coverage(c: number, m: number, rho: number, noise: readonly Node[]): number {
-  const common = Math.sqrt(rho);
-  const own = Math.sqrt(1 - rho);
+  const common = sqrt(rho);
+  const own = sqrt(1 - rho);
   let total = 0;
   for (const s of noise) {
     let inner = 0;

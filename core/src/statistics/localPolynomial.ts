@@ -4,6 +4,10 @@
  * On even spacing and equal weights the fitted value at the centre is the Savitzky–Golay filter (Savitzky & Golay 1964:
  * five points, quadratic: −3, 12, 17, 12, −3 over 35) and the slope its derivative filter.
  */
+
+// Bound once: the numeric loops below call them millions of times.
+const { abs, max } = Math;
+
 export interface LocalFit {
   readonly value: number;
   readonly slope: number;
@@ -28,7 +32,7 @@ export function localPolynomial(
   let s0 = 0, s1 = 0, s2 = 0, s3 = 0, s4 = 0;
   let t0 = 0, t1 = 0, t2 = 0;
   let scale = 0;
-  for (let i = from; i < to; i += 1) scale = Math.max(scale, Math.abs(x[i]! - at));
+  for (let i = from; i < to; i += 1) scale = max(scale, abs(x[i]! - at));
   if (scale === 0) scale = 1;
   for (let i = from; i < to; i += 1) {
     const value = y[i]!;
@@ -59,7 +63,7 @@ export function localPolynomial(
 /** Tricube weight on ±`halfWidth` (Cleveland 1979). */
 export function tricube(halfWidth: number): (distance: number) => number {
   return (distance) => {
-    const u = Math.abs(distance) / halfWidth;
+    const u = abs(distance) / halfWidth;
     const v = 1 - u * u * u;
     return u >= 1 ? 0 : v * v * v;
   };

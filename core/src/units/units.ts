@@ -5,6 +5,10 @@
  * inch of mercury (0 °C) as printed there. Convert at the edge and nowhere else.
  */
 
+// Bound once: the numeric loops below call them millions of times.
+const { PI } = Math;
+
+
 export const STANDARD_GRAVITY_M_S2 = 9.80665;
 export const WATTS_PER_HP = 745.69987158;
 export const WATTS_PER_PS = 735.49875;
@@ -68,7 +72,7 @@ const UNITS = {
   rpm: unit('engineSpeed', 1),
   '1000 rpm': unit('engineSpeed', 1000),
   'rad/s': unit('rollerSpeed', 1),
-  'roller rpm': unit('rollerSpeed', (2 * Math.PI) / 60),
+  'roller rpm': unit('rollerSpeed', (2 * PI) / 60),
   s: unit('time', 1),
   ms: unit('time', 0.001),
   fraction: unit('fraction', 1),
@@ -116,7 +120,7 @@ export function convert(value: number, from: UnitName, to: UnitName): number {
 
 /** Angular speed of a shaft in rad/s from rev/min. */
 export function radPerSecond(rpm: number): number {
-  return (rpm * Math.PI) / 30;
+  return (rpm * PI) / 30;
 }
 
 /** Torque in N·m at the engine-speed axis: wheel power divided by engine speed. */

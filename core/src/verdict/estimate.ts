@@ -104,7 +104,7 @@ export function gainOf(fit: Fit, side: number, used: readonly Candidate[], windo
     fit, estimate: e,
     gain: {
       percent: percent(e.estimate), lowPercent: percent(e.low), highPercent: percent(e.high), low90Percent: percent(e.low90),
-      high90Percent: percent(e.high90), value: value(e.estimate), lowValue: value(e.low), highValue: value(e.high),
+      high90Percent: percent(e.high90), value: value(e.estimate), lowValue: value(e.low), highValue: value(e.high), unit: setting.endpoint.unit,
       confidence: setting.confidence, p: e.p, df: e.df, estimate: e.estimate, se: e.se,
     },
   };

@@ -3,6 +3,9 @@ import { mean, sum } from '../statistics/summary.ts';
 import { DRIFT_SATURATION_HOURS, type VerdictConstants } from './constants.ts';
 import { bracketsOf, disjointBrackets, roundsOf, type Bracket, type EnginePull, type Round } from './rounds.ts';
 
+// Bound once: the numeric loops below call them millions of times.
+const { abs, max, min } = Math;
+
 /** How start temperature enters: adjusted for, deliberately not (a part meant to cool), or not measured. */
 export type HeatUse = 'adjusted' | 'meant-to-change' | 'missing';
 
@@ -51,7 +54,7 @@ export function designOf(pulls: readonly EnginePull[], constants: VerdictConstan
   const uMean = options.centre?.uMean ?? mean(pulls.map((p) => p.hours));
   const x = starts.map((t) => t - xMean);
   const u = pulls.map((p) => p.hours - uMean);
-  const sd = brackets.length > 0 ? constants.sd : constants.sd * Math.min(1, DRIFT_SATURATION_HOURS / widestGap(pulls, candidates));
+  const sd = brackets.length > 0 ? constants.sd : constants.sd * min(1, DRIFT_SATURATION_HOURS / widestGap(pulls, candidates));
   const tau = options.remounted ? constants.tauRemounted : constants.tau;
   const width: number[][] = [pulls.map(() => 1), ...candidates.map((side) => pulls.map((p) => (p.side === side ? 1 : 0)))];
   const prior: number[] = width.map(() => 0);
@@ -83,7 +86,7 @@ export function designOf(pulls: readonly EnginePull[], constants: VerdictConstan
 function widestGap(pulls: readonly EnginePull[], candidates: readonly number[]): number {
   const centre = (side: number) => mean(pulls.filter((p) => p.side === side).map((p) => p.hours));
   const base = centre(0);
-  return Math.max(1e-9, ...candidates.map((side) => Math.abs(centre(side) - base)).filter(Number.isFinite));
+  return max(1e-9, ...candidates.map((side) => abs(centre(side) - base)).filter(Number.isFinite));
 }
 
 /** Pull noise by pass 1, moderated by what the bay is known to do (Smyth 2004). */
@@ -124,12 +127,12 @@ export function pullNoise(design: Design, y1: readonly number[], s0: number, d0:
   const syy = sum(yc.map((v) => v * v));
   const lambda = design.heatColumn >= 0 ? s0 ** 2 / design.constants.sh ** 2 : Infinity;
   const slope = Number.isFinite(lambda) ? sxy / (sxx + lambda) : 0;
-  const rss = Math.max(0, syy - sxy * slope);
+  const rss = max(0, syy - sxy * slope);
   const d = y1.length - design.rounds.length;
   const s2 = d > 0 ? rss / d : NaN;
   const shrunk = (d0 * s0 ** 2 + rss) / (d0 + d);
   return {
-    rss, d, s2, moderated: d > 0 ? Math.max(shrunk, s2) : shrunk, nu: d0 + d, sxx, sxy, syy, lambda, slope,
+    rss, d, s2, moderated: d > 0 ? max(shrunk, s2) : shrunk, nu: d0 + d, sxx, sxy, syy, lambda, slope,
     residuals: yc.map((v, i) => v - slope * xc[i]!),
   };
 }
@@ -180,7 +183,7 @@ function largestDrift(design: Design, y1: readonly number[]): number {
   let largest = 0;
   for (const { earlier, later } of design.brackets) {
     const shift = roundMean(later) - roundMean(earlier);
-    if (Math.abs(shift) > Math.abs(largest)) largest = shift;
+    if (abs(shift) > abs(largest)) largest = shift;
   }
   return largest;
 }

@@ -19,19 +19,22 @@ import type { CandidateVerdict, Contrast, JudgedPull, Judgement, SetupCurve, Sid
 import { morePullsNeeded } from './planning.ts';
 import { selectPulls, type Candidate, type Selection } from './selection.ts';
 
+/** How much to work out: everything, or the verdicts without bands and ribbon (calibration runs). */
+export type JudgementDepth = 'full' | 'verdict';
+
 /** Judges a job: every pull with its findings, every candidate with its verdict. Pure; same input, same digits. */
-export function judgeJob(job: Job): Judgement {
-  return judgePrepared(job, preparePulls(job.pulls, job.bay, job.vehicle));
+export function judgeJob(job: Job, depth: JudgementDepth = 'full'): Judgement {
+  return judgePrepared(job, preparePulls(job.pulls, job.bay, job.vehicle), depth);
 }
 
 /** The same for pulls whose usable windows were already found, so that a change of method is quick. */
-export function judgePrepared(job: Job, prepared: readonly PreparedPull[]): Judgement {
+export function judgePrepared(job: Job, prepared: readonly PreparedPull[], depth: JudgementDepth = 'full'): Judgement {
   const selection = selectPulls(job, prepared);
   const setting = settingOf(job, selection);
   const { used, window } = selection;
   const fit = window ? fitMeasure(used, window, setting) : null;
   const flagged = fit && window ? flagOdd(fit, used, window, setting) : new Set<Candidate>();
-  const bands = fit && setting.endpoint.scale === 'log' ? fitBands(used, setting) : null;
+  const bands = fit && setting.endpoint.scale === 'log' && depth === 'full' ? fitBands(used, setting) : null;
   const setups = setupCurves(job, selection, setting);
   const verdicts = job.question.candidateSetups.map((candidate, i) =>
     judgeCandidate({ job, selection, setting, fit, flagged, bands, setups, candidate, side: i + 1 }),
@@ -104,7 +107,7 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
   const peaksOf = (setupId: string) => input.setups.find((s) => s.setupId === setupId)?.peaks ?? null;
   const curves = (s: number) => used.filter((c) => c.side === s).map((c) => c.power);
   return {
-    candidate, baseline: job.question.baselineSetup, verdict, reason,
+    candidate, baseline: job.question.baselineSetup, measure: job.question.measure, verdict, reason,
     smallerThanMatters: verdict === decision.verdict && decision.smallerThanMatters,
     gain: result?.gain ?? null,
     bands: bands?.bands ?? [],

@@ -1,4 +1,4 @@
-import type { PullStatus } from '../job/job.ts';
+import type { Measure, PullStatus } from '../job/job.ts';
 import type { GridCurve, Peak } from '../pull/gridCurve.ts';
 import type { PullFinding } from '../pull/findings.ts';
 import type { ConditionFinding, ConditionRow, StateRow } from './conditions.ts';
@@ -17,6 +17,7 @@ export interface Gain {
   readonly value: number;
   readonly lowValue: number;
   readonly highValue: number;
+  readonly unit: 'W' | 'N·m' | '°C';
   readonly confidence: number;
   readonly p: number;
   readonly df: number;
@@ -61,6 +62,7 @@ export interface SidePulls {
 export interface CandidateVerdict {
   readonly candidate: string;
   readonly baseline: string;
+  readonly measure: Measure;
   readonly verdict: Verdict;
   readonly reason: string;
   /** A verified gain whose 90 % high end stays under the gain that would matter. */

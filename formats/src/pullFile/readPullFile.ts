@@ -130,18 +130,18 @@ function readBody(table: TextTable, layout: Layout, columns: readonly ColumnGues
   let blockName: string | null = layout.header === null ? null : nameAbove(rows, layout.header);
   for (let r = layout.firstData; r < rows.length; r += 1) {
     const row = rows[r]!;
-    if (headerText !== null && row.join('\u0001').toLowerCase() === headerText) {
+    if (headerText !== null && !startsNumeric(row) && row.join('\u0001').toLowerCase() === headerText) {
       block += 1;
       blockName = nameAbove(rows, r);
       continue;
     }
-    if (row.every((cell) => cell.trim() === '') || isNote(row, table, r, decimal)) continue;
+    if (!startsNumeric(row) && (row.every((cell) => cell.trim() === '') || isNote(row, table, r, decimal))) continue;
     if (row.length > columns.length && row.slice(columns.length).some((cell) => cell.trim() !== '')) {
       problems.push({ line: lines[r]!, message: `${row.length} cells where the header has ${columns.length}: a separator too many, or a decimal comma in a comma-separated file.` });
       continue;
     }
-    const key = nameColumn >= 0 ? (row[nameColumn] ?? '').trim() || `pull ${block}` : (blockName ?? `pull ${block}`) + (blocks.has(`${blockName}`) && block > 1 ? '' : '');
-    const name = nameColumn >= 0 ? key : `${key}\u0000${block}`;
+    // Pulls of one name in different blocks stay apart; a column that names the pull gathers its rows.
+    const name = nameColumn >= 0 ? (row[nameColumn] ?? '').trim() || `pull ${block}` : `${blockName ?? `pull ${block}`}\u0000${block}`;
     let target = blocks.get(name);
     if (!target) {
       target = { columns: columns.map(() => []), lines: [] };
@@ -153,6 +153,8 @@ function readBody(table: TextTable, layout: Layout, columns: readonly ColumnGues
   const pulls = [...blocks].map(([name, { columns: values, lines: at }]) => ({ name: name.split('\u0000')[0]!, columns: values.map((v) => Float64Array.from(v)), lines: at }));
   return { pulls, problems: summarised(problems) };
 }
+
+const startsNumeric = (row: readonly string[]) => row.length > 1 && /^-?\d/.test(row[0]!) && /^-?\d/.test(row[1]!);
 
 /** Comments, units rows of later blocks and footers between or below the data. */
 function isNote(row: readonly string[], table: TextTable, r: number, decimal: Decimal): boolean {

@@ -32,6 +32,7 @@ const MISSING = new Set(['', '-', '--', '---', 'nan', 'na', 'n/a', 'null', 'none
  * Thousands separators (the other of comma and point, blank, narrow blank, apostrophe) are dropped.
  */
 export function parseNumber(cell: string, decimal: Decimal): number | undefined {
+  if (decimal === '.' && /^-?\d+(\.\d+)?$/.test(cell)) return Number(cell);
   const text = cell.trim();
   if (MISSING.has(text.toLowerCase())) return NaN;
   let plain = text.replace(/[\s\u00A0\u202F'’]/g, '').replace('\u2212', '-');

@@ -19,28 +19,26 @@ const DELIMITERS = [';', '\t', ','] as const;
 export function readTable(text: string): TextTable {
   const delimiter = guessDelimiter(text);
   if (!delimiter) throw new UnreadableError('Only one column was found. A pull needs at least rpm and power, torque or roller speed, separated by comma, semicolon or tab.');
+  refuseTooManyRows(text);
   const rows: string[][] = [];
   const lines: number[] = [];
+  const quoted = text.includes('"');
   let line = 1;
-  let at = 0;
-  const newline = text.includes('\r\n') ? '\r\n' : text.includes('\n') ? '\n' : '\r';
-  Papa.parse<string[]>(text, {
-    delimiter,
-    newline,
-    step: ({ data, meta }, parser) => {
-      if (data.length > 1 || (data[0] ?? '') !== '') {
-        rows.push(data);
-        lines.push(line);
-      }
-      for (let end = text.indexOf(newline, at); end >= 0 && end < meta.cursor; end = text.indexOf(newline, at)) {
-        line += 1;
-        at = end + newline.length;
-      }
-      if (rows.length > MOST_ROWS) parser.abort();
-    },
-  });
-  if (rows.length > MOST_ROWS) throw new UnreadableError(`The file has more than ${MOST_ROWS / 1e6} million rows. Export at a lower rate or one pull at a time.`);
+  for (const row of Papa.parse<string[]>(text, { delimiter }).data) {
+    if (row.length > 1 || (row[0] ?? '') !== '') {
+      rows.push(row);
+      lines.push(line);
+    }
+    line += 1;
+    if (quoted) for (const cell of row) line += cell.split('\n').length - 1;
+  }
   return { delimiter, rows, lines };
+}
+
+function refuseTooManyRows(text: string): void {
+  let count = 0;
+  for (let at = text.indexOf('\n'); at >= 0; at = text.indexOf('\n', at + 1)) count += 1;
+  if (count > MOST_ROWS) throw new UnreadableError(`The file has ${count} rows; more than ${MOST_ROWS / 1e6} million cannot be read. Export at a lower rate or one pull at a time.`);
 }
 
 function guessDelimiter(text: string): TextTable['delimiter'] | null {

@@ -59,11 +59,11 @@ const vireo: DaySpec = {
 
 /** Nothing to find, found honestly: enough pulls and return checks, while best against best claims a gain. */
 const pellow: DaySpec = {
-  ...common, seed: 2231, id: 'QG-0911-1', title: 'Does the thinner gear oil free any power?', date: '2026-09-11T07:50:00Z', pullSd: 0.24, driftPercentPerHour: 0.05, morningC: 19.8,
+  ...common, seed: 31, id: 'QG-0911-1', title: 'Does the thinner gear oil free any power?', date: '2026-09-11T07:50:00Z', pullSd: 0.36, driftPercentPerHour: 0.05, morningC: 19.8,
   vehicle: { ...naturally, label: 'Pellow Strand 2.5 estate', drivenWheels: 'rear', massKg: 1540, engineToRollerRatio: 4.6 },
-  question: { ...DEFAULT_QUESTION, text: 'Does a thinner gear oil free any power at the wheels?', windowRpm: [3000, 5800], plan: [{ setup: 'A', settle: 2, counted: 5 }, { setup: 'B', settle: 2, counted: 5 }] },
+  question: { ...DEFAULT_QUESTION, text: 'Does a thinner gear oil free any power at the wheels?', windowRpm: [3000, 5800], plan: [{ setup: 'A', settle: 2, counted: 3 }, { setup: 'B', settle: 2, counted: 5 }] },
   setups: [setup('A', 'gear oil as arrived', ''), setup('B', 'thinner gear oil', 'part fitted: thinner gear oil', { partCost: 48, labourHours: 0.7, currency: 'EUR' }), returnOf('A2', 'old grade back in'), { ...setup('B2', 'thinner oil again', 'part fitted: thinner gear oil'), returnsTo: 'B' }, returnOf('A3', 'old grade, last check')],
-  rounds: ['A', 'B', 'A2', 'B2', 'A3'].map((id, i) => ({ setup: id, settle: 2, counted: 5, startMinute: i * 85, minutesPerPull: 5 })),
+  rounds: ['A', 'B', 'A2', 'B2', 'A3'].map((id, i) => ({ setup: id, settle: 2, counted: id.startsWith('B') ? 5 : 3, startMinute: i * 85, minutesPerPull: 5 })),
   engine: PELLOW, gear: '4', effects: { B: () => 0.05, B2: () => 0.05 }, mishaps: [],
 };
 

@@ -1,0 +1,84 @@
+import { Buffer } from 'node:buffer';
+import { judgeJob, judgePrepared, preparePulls, type Job, type Judgement } from '@prandel/core';
+import { mapPullFile, readPullFile } from '@prandel/formats';
+import { channelCsv, curveDay, DEMO_DAYS, simulateDay } from '@prandel/simulator';
+import Papa from 'papaparse';
+
+/** Prints speed and calibration as ratios measured in one run; never a gate. */
+export function benchCommand(days: number, print: (line: string) => void): number {
+  importRatio(print);
+  judgeRatios(print);
+  calibration(days, print);
+  return 0;
+}
+
+function seconds(work: () => void, times: number): number {
+  work();
+  const runs = Array.from({ length: times }, () => {
+    const start = performance.now();
+    work();
+    return (performance.now() - start) / 1000;
+  });
+  return Math.min(...runs);
+}
+
+/** Twelve pulls of 60 s at 100 Hz: a slow, loaded sweep of the demo car. */
+function longJob(): Job {
+  const spec = DEMO_DAYS[0]!;
+  return simulateDay({
+    ...spec, sampleHz: 100, mishaps: [], bay: { ...spec.bay, rollerInertiaKgM2: 26.4 * 6 },
+    rounds: [['A', 0], ['B', 80], ['A2', 160]].map(([setup, at]) => ({ setup: String(setup), settle: 1, counted: 3, startMinute: Number(at), minutesPerPull: 6 })),
+  });
+}
+
+function importRatio(print: (line: string) => void): void {
+  const job = longJob();
+  const text = channelCsv(job, job.pulls[0]!.id, { delimiter: ';', decimal: '.', title: 'bench' });
+  const head = text.split('\r\n');
+  const large = [...head.slice(0, 4), ...Array.from({ length: 20 }, (_, i) => head.slice(4, -1).map((row) => row.replace(/^[\d.]+/, (t) => String(Number(t) + 100 * i)))).flat()].join('\r\n');
+  const bytes = Buffer.from(large);
+  const bare = seconds(() => Papa.parse(large, { delimiter: ';' }), 3);
+  const ours = seconds(() => { const file = readPullFile(bytes); mapPullFile(file, file.columns); }, 3);
+  print(`import: ${(bytes.length / 1e6).toFixed(1)} MB, reader and mapper take ${(ours / bare).toFixed(2)} × a bare CSV parse of the same bytes (${(bytes.length / 1e6 / ours).toFixed(1)} MB/s against ${(bytes.length / 1e6 / bare).toFixed(1)} MB/s)`);
+}
+
+function judgeRatios(print: (line: string) => void): void {
+  const job = longJob();
+  const samples = job.pulls.reduce((acc, p) => acc + (p.channels[0]?.values.length ?? 0), 0);
+  const prepared = preparePulls(job.pulls, job.bay, job.vehicle);
+  const all = seconds(() => judgeJob(job), 5);
+  const change = seconds(() => judgePrepared({ ...job, method: { ...job.method, averagingWidthRpm: 100 } }, prepared), 5);
+  print(`verdict: ${job.pulls.length} pulls, ${samples} samples of 100 Hz: curves, correction and verdict in ${(all * 1000).toFixed(0)} ms, ${((samples / 100) / all).toFixed(0)} × faster than the pulls took`);
+  print(`change of correction or averaging: ${(change * 1000).toFixed(0)} ms, ${(change / all).toFixed(2)} × the whole`);
+}
+
+const PLANS = { 'A3 B3': [['A', 3], ['B', 3]], 'A3 B3 A2': [['A', 3], ['B', 3], ['A2', 2]], 'A5 B5 A3': [['A', 5], ['B', 5], ['A2', 3]] } as const;
+
+function calibration(days: number, print: (line: string) => void): void {
+  print(`calibration over ${days} simulated days a row (seeded); nominal false claims 5 %`);
+  for (const [name, rounds] of Object.entries(PLANS)) {
+    for (const truth of [0, 1, 2, 3]) {
+      const n = truth === 0 ? days : Math.ceil(days / 4);
+      const tally = calibrate(rounds, truth, n);
+      const share = (count: number) => `${((100 * count) / n).toFixed(1)} %`;
+      const schools = truth === 0 ? `; schools claim above zero: ${[...tally.schools].map(([id, c]) => `${id} ${share(c)}`).join(', ')}` : '';
+      print(`${name}, truth +${truth} %: ${truth === 0 ? 'false claims' : 'verified gain'} ${share(truth === 0 ? tally.gain + tally.loss : tally.gain)}, interval covers truth ${share(tally.covered)}, no meaningful change ${share(tally.none)}, half-width ${(tally.half / n).toFixed(2)} %${schools}`);
+    }
+  }
+}
+
+/** Counts over seeded days of one plan and one truth. */
+export function calibrate(rounds: readonly (readonly [string, number])[], truePercent: number, days: number) {
+  const tally = { gain: 0, loss: 0, none: 0, covered: 0, half: 0, schools: new Map<string, number>() };
+  for (let day = 0; day < days; day += 1) {
+    const judgement: Judgement = judgeJob(curveDay({ seed: 1000 + day, rounds, truePercent }), 'verdict');
+    const v = judgement.verdicts[0]!;
+    if (v.verdict === 'verified-gain') tally.gain += 1;
+    if (v.verdict === 'verified-loss') tally.loss += 1;
+    if (v.verdict === 'no-meaningful-change') tally.none += 1;
+    if (v.gain && v.gain.lowPercent <= truePercent && truePercent <= v.gain.highPercent) tally.covered += 1;
+    tally.half += v.gain ? (v.gain.highPercent - v.gain.lowPercent) / 2 : 0;
+    for (const s of v.schools) if ((s.percent ?? 0) > 0) tally.schools.set(s.id, (tally.schools.get(s.id) ?? 0) + 1);
+  }
+  return tally;
+}

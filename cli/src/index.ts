@@ -1,0 +1,3 @@
+export { judgementDocument, judgeCommand } from './judge.ts';
+export { readCommand } from './read.ts';
+export { benchCommand, calibrate } from './bench.ts';

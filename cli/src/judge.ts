@@ -1,0 +1,65 @@
+import { judgeJob, type CandidateVerdict, type Gain, type Judgement, type SetupPeaks } from '@prandel/core';
+import { readPackage, UnreadableError } from '@prandel/formats';
+import { packageFiles } from './packageSource.ts';
+
+/** Judges packages in the order given; one JSON document a line. Exit 0 for any verdict, 2 when one could not be read. */
+export async function judgeCommand(paths: readonly string[], print: (line: string) => void): Promise<number> {
+  let code = 0;
+  for (const path of paths) {
+    try {
+      const { job } = readPackage(await packageFiles(path));
+      print(json({ package: path, ...judgementDocument(judgeJob(job)) }));
+    } catch (error) {
+      const message = error instanceof UnreadableError ? error.message : `The package could not be judged: ${(error as Error).message}`;
+      print(json({ package: path, error: message }));
+      code = 2;
+    }
+  }
+  return code;
+}
+
+/** JSON without NaN or infinities: null instead. */
+function json(value: unknown): string {
+  return JSON.stringify(value, (_, v: unknown) => (typeof v === 'number' && !Number.isFinite(v) ? null : v));
+}
+
+/** The judgement as the open format prints it. */
+export function judgementDocument(judgement: Judgement) {
+  return {
+    verdicts: judgement.verdicts.map((v) => verdictDocument(v, judgement)),
+    windowRpm: judgement.window,
+    contrasts: judgement.contrasts,
+    simultaneous: judgement.simultaneous,
+  };
+}
+
+function verdictDocument(v: CandidateVerdict, judgement: Judgement) {
+  const schools = Object.fromEntries(v.schools.map((s) => [s.id, { percent: s.percent, w: s.valueW }]));
+  const none = { percent: null, w: null };
+  return {
+    candidate: v.candidate, baseline: v.baseline, verdict: v.verdict, reason: v.reason, smallerThanMatters: v.smallerThanMatters,
+    measure: v.measure, gain: gainDocument(v.gain),
+    bands: v.bands.map((b) => ({ fromRpm: b.fromRpm, toRpm: b.toRpm, percent: b.percent, lowPercent: b.lowPercent, highPercent: b.highPercent, verified: b.verified })),
+    peaks: { baseline: peaksDocument(v.peaks.baseline), candidate: peaksDocument(v.peaks.candidate) },
+    schools: { bestOfEach: none, mean: none, trimmedMean: none, samePosition: none, ...schools },
+    pulls: { baseline: v.pulls.baseline, candidate: v.pulls.candidate },
+    flagged: judgement.pulls.filter((p) => p.findings.some((f) => f.code === 'partial-dip' || f.code === 'odd-whole')).map((p) => p.id),
+    conditions: { comparable: v.conditions.comparable, findings: v.conditions.findings },
+    pullFindings: judgement.pulls.filter((p) => p.findings.length > 0).map((p) => ({ pull: p.id, used: p.used, findings: p.findings })),
+    morePullsNeeded: v.morePullsNeeded,
+    withoutFlagged: v.withoutFlagged && { verdict: v.withoutFlagged.verdict, gain: gainDocument(v.withoutFlagged.gain) },
+    uncorrected: v.uncorrected && { verdict: v.uncorrected.verdict, gain: gainDocument(v.uncorrected.gain) },
+    method: v.method,
+  };
+}
+
+
+function gainDocument(gain: Gain | null) {
+  if (!gain) return null;
+  const { percent, lowPercent, highPercent, confidence, value, lowValue, highValue, unit, p, df } = gain;
+  return { w: unit === 'W' ? value : null, value, lowValue, highValue, unit, percent, lowPercent, highPercent, confidence, p, df };
+}
+
+function peaksDocument(peaks: SetupPeaks | null) {
+  return peaks && { powerW: peaks.power.value, atRpm: peaks.power.rpm, torqueNm: peaks.torque.value, torqueAtRpm: peaks.torque.rpm, reached: peaks.power.reached };
+}
