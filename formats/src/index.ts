@@ -1,6 +1,8 @@
 /** Readers and writers of open formats, shared by server and command line. No network, no database. */
 export * from './problem.ts';
 export * from './text/decode.ts';
+export * from './text/number.ts';
+export * from './text/table.ts';
 export * from './pullFile/columnRole.ts';
 export * from './pullFile/readPullFile.ts';
 export * from './pullFile/mapping.ts';

@@ -1,6 +1,6 @@
 import type { Bay, Pull, Vehicle } from '../job/job.ts';
 import { finding, type PullFinding } from './findings.ts';
-import { gridCurve, peakOf, type GridCurve } from './gridCurve.ts';
+import { gridCurve, GRID_STEP_RPM, peakOf, type GridCurve } from './gridCurve.ts';
 import { usablePull, type UsablePull } from './usableWindow.ts';
 
 /** A pull whose window has been found; the slow half, done once however often the averaging width changes. */
@@ -32,4 +32,11 @@ export function pullCurve({ pull, usable }: PreparedPull, widthRpm: number): Pul
     findings.push(finding('hole', 'warn', 'No usable samples over more than 250 rpm inside the pull: that stretch stays empty.'));
   }
   return { pull, power, findings };
+}
+
+/** What an importer shows before anything is stored: the curve at 100 rpm averaging and what was noticed. */
+export function usablePreview(pull: Pull, bay: Bay, vehicle: Vehicle): { curve: { rpm: number; powerW: number }[]; findings: readonly PullFinding[] } {
+  const { power, findings } = pullCurve(preparePulls([pull], bay, vehicle)[0]!, 100);
+  const curve = Array.from(power.values, (powerW, i) => ({ rpm: (power.first + i) * GRID_STEP_RPM, powerW })).filter((_, i) => i % 4 === 0);
+  return { curve, findings };
 }

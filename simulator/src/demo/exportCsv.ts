@@ -1,3 +1,5 @@
+import { simulateDay } from '../day/simulateDay.ts';
+import { DEMO_DAYS } from './demoJobs.ts';
 import { channelValues, fromSi, judgeJob, torqueCurve, type Job, type JudgedPull } from '@prandel/core';
 
 /** How an exporter of unknown make writes a pull. */
@@ -36,4 +38,16 @@ function table({ delimiter, decimal, title }: CsvStyle, columns: readonly [strin
   const number = (value: number) => (Number.isFinite(value) ? String(Number(value.toFixed(5))).replace('.', decimal) : '');
   const rows = Array.from({ length: columns[0]![2].length }, (_, i) => columns.map(([, , values]) => number(values[i]!)).join(delimiter));
   return [`# ${title}`, `# exported by the rollers' own software`, columns.map(([name]) => name).join(delimiter), columns.map(([, unit]) => unit).join(delimiter), ...rows].join('\r\n') + '\r\n';
+}
+
+/** Files to try an import with: setups A and B of one made-up day, as two exporters of unknown make would write them. */
+export function sampleCsvFiles(): [string, string][] {
+  const spec = DEMO_DAYS.find((day) => day.id === 'QG-0910-2')!;
+  const job = simulateDay({ ...spec, seed: 4242, effects: { B: () => 2.8 } });
+  const style = (setup: string, n: number): CsvStyle => ({ delimiter: ';', decimal: ',', title: `Setup ${setup}, pull ${n}` });
+  const pulls = job.pulls.filter((p) => p.setupId === 'A' || p.setupId === 'B');
+  return [
+    ...pulls.map((p): [string, string] => [`roller-${p.id}.csv`, channelCsv(job, p.id, style(p.setupId, p.position))]),
+    ...pulls.map((p): [string, string] => [`sheet-${p.id}.csv`, curveCsv(job, p.id, { ...style(p.setupId, p.position), delimiter: ',', decimal: '.' })]),
+  ];
 }

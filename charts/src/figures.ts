@@ -1,0 +1,59 @@
+import { fromSi, type Gain, type UnitName } from '@prandel/core';
+
+/** The units a person chose, one per quantity that is shown. */
+export interface ShownUnits {
+  readonly power: UnitName;
+  readonly torque: UnitName;
+  readonly temperature: UnitName;
+  readonly pressure: UnitName;
+}
+
+export const USUAL_UNITS: ShownUnits = { power: 'kW', torque: 'N·m', temperature: '°C', pressure: 'hPa' };
+
+const MINUS = '\u2212';
+const digitsOf: Partial<Record<UnitName, number>> = { 'N·m': 0, 'lb·ft': 0, 'kgf·m': 1, hPa: 1, kPa: 2, inHg: 2, mmHg: 1, bar: 4, psi: 3 };
+
+/** A plain number with U+2212 for minus and never "−0.0". */
+export function plain(value: number | null | undefined, digits: number): string {
+  if (value === null || value === undefined || !Number.isFinite(value)) return '–';
+  const text = Math.abs(value).toFixed(digits);
+  return value < 0 && Number(text) !== 0 ? MINUS + text : text;
+}
+
+/** A difference: always signed, zero as "0.0". */
+export function signed(value: number | null | undefined, digits = 1): string {
+  const text = plain(value, digits);
+  return value !== null && value !== undefined && value > 0 && Number(text) !== 0 ? `+${text}` : text;
+}
+
+/** A value of SI in the chosen unit, with that unit's usual digits. */
+export function shown(value: number | null | undefined, unit: UnitName, digits = digitsOf[unit] ?? 1): string {
+  return value === null || value === undefined || !Number.isFinite(value) ? '–' : plain(fromSi(value, unit), digits);
+}
+
+/** A temperature difference in the chosen unit. */
+export function temperatureStep(celsius: number, unit: UnitName): number {
+  return unit === '°F' ? celsius * 1.8 : celsius;
+}
+
+/** Estimate, half-width and ends as they are printed: the half-width rounds up, the ends derive from the two. */
+export interface Interval {
+  readonly estimate: string;
+  readonly half: string;
+  readonly low: string;
+  readonly high: string;
+}
+
+export function interval(estimate: number, low: number, high: number, digits = 1): Interval {
+  const scale = 10 ** digits;
+  const centre = Math.round(estimate * scale) / scale;
+  const half = Math.ceil(Math.max(high - estimate, estimate - low) * scale - 1e-9) / scale;
+  return { estimate: signed(centre, digits), half: plain(half, digits), low: signed(centre - half, digits), high: signed(centre + half, digits) };
+}
+
+/** A gain in the measure's own unit as the person reads it. */
+export function gainInterval(gain: Gain, units: ShownUnits): Interval & { readonly unit: string } {
+  const unit: UnitName = gain.unit === 'W' ? units.power : gain.unit === 'N·m' ? units.torque : units.temperature;
+  const to = (v: number) => (gain.unit === '°C' ? temperatureStep(v, units.temperature) : fromSi(v, unit));
+  return { ...interval(to(gain.value), to(gain.lowValue), to(gain.highValue)), unit };
+}

@@ -1,0 +1,64 @@
+/** A panel's plot area in pixels and what its vertical axis spans. */
+export interface Panel {
+  readonly top: number;
+  readonly height: number;
+  readonly min: number;
+  readonly max: number;
+  readonly step: number;
+}
+
+/** Everything placed by hand: panels that share one rpm axis. */
+export interface Geometry {
+  readonly width: number;
+  readonly height: number;
+  readonly left: number;
+  readonly right: number;
+  readonly rpmFrom: number;
+  readonly rpmTo: number;
+  readonly power: Panel;
+  readonly torque: Panel;
+  readonly ribbon: Panel;
+  readonly strip: { readonly top: number; readonly height: number };
+}
+
+export const LEFT_GUTTER = 40;
+export const RIGHT_GUTTER = 104;
+
+export function xOf(g: Geometry, rpm: number): number {
+  return g.left + ((rpm - g.rpmFrom) / (g.rpmTo - g.rpmFrom)) * (g.width - g.left - g.right);
+}
+
+export function rpmAt(g: Geometry, x: number): number {
+  return g.rpmFrom + ((x - g.left) / (g.width - g.left - g.right)) * (g.rpmTo - g.rpmFrom);
+}
+
+export function yOf(panel: Panel, value: number): number {
+  return panel.top + panel.height * (1 - (value - panel.min) / (panel.max - panel.min));
+}
+
+/** A round axis over values: 1, 2, 2.5 or 5 times a power of ten, about `ticks` of them. */
+export function axisOver(low: number, high: number, ticks: number): { min: number; max: number; step: number } {
+  const span = Math.max(high - low, 1e-9);
+  const rough = span / ticks;
+  const power = 10 ** Math.floor(Math.log10(rough));
+  const step = [1, 2, 2.5, 5, 10].map((m) => m * power).find((s) => s >= rough) ?? rough;
+  return { min: Math.floor(low / step) * step, max: Math.ceil(high / step) * step, step };
+}
+
+/** Labels at wanted heights, pushed apart to a pitch and kept together around their middle. */
+export function spread(wanted: readonly number[], pitch: number): number[] {
+  const order = wanted.map((y, i) => ({ y, i })).sort((a, b) => a.y - b.y);
+  const placed = order.map(({ y }) => y);
+  for (let pass = 0; pass < 20; pass += 1) {
+    for (let k = 1; k < placed.length; k += 1) {
+      const lack = pitch - (placed[k]! - placed[k - 1]!);
+      if (lack > 0.01) {
+        placed[k]! += lack / 2;
+        placed[k - 1]! -= lack / 2;
+      }
+    }
+  }
+  const out = new Array<number>(wanted.length).fill(0);
+  order.forEach(({ i }, k) => (out[i] = placed[k]!));
+  return out;
+}

@@ -1,0 +1,8 @@
+/** What screens and report share: words, figures, colours and the comparison chart. */
+export * from './figures.ts';
+export * from './words.ts';
+export * from './palette.ts';
+export * from './geometry.ts';
+export * from './compareOption.ts';
+export * from './sentences.ts';
+export * from './dayTrack.ts';

@@ -1,0 +1,37 @@
+/** Entry of `./prandel`: reads the command and hands over. Plain JavaScript, since it runs before anything is installed. */
+import { Trouble } from './trouble.mjs';
+
+const USAGE = `usage: ./prandel demo [--port N]       start with the demo shop
+       ./prandel start [--port N]      start without it
+       ./prandel judge PACKAGE…        judge job packages, one JSON line each
+       ./prandel read FILE…            show what the pull file reader understands
+       ./prandel bench [DAYS]          speed and calibration figures
+       ./prandel test                  every check and test
+Options of demo and start: --port N (4870), --host H (127.0.0.1), --data DIR (.prandel/data). DATABASE_URL uses an existing PostgreSQL.`;
+
+const [command, ...rest] = process.argv.slice(2);
+try {
+  const [major, minor] = process.versions.node.split('.').map(Number);
+  if (major < 20 || (major === 20 && minor < 19)) throw new Trouble(`Node ${process.versions.node} is too old; Prandel needs 20.19 or newer.`);
+  switch (command) {
+    case 'demo':
+    case 'start':
+      await (await import('./serve.mjs')).serve(command === 'demo', rest);
+      break;
+    case 'judge':
+    case 'read':
+    case 'bench':
+      process.exitCode = await (await import('./commandLine.mjs')).commandLine(command, rest);
+      break;
+    case 'test':
+      process.exitCode = await (await import('./test.mjs')).runTests();
+      break;
+    default:
+      console.error(USAGE);
+      process.exitCode = command === undefined || command === 'help' ? 0 : 2;
+  }
+} catch (error) {
+  if (!(error instanceof Trouble)) throw error;
+  console.error(error.message);
+  process.exitCode = 1;
+}

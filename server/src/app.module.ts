@@ -1,0 +1,23 @@
+import { fileURLToPath } from 'node:url';
+import { Module } from '@nestjs/common';
+import { ServeStaticModule } from '@nestjs/serve-static';
+import { DatabaseModule } from './database/database.module.ts';
+import { ImportsController } from './imports/imports.controller.ts';
+import { ImportsService } from './imports/imports.service.ts';
+import { JobsController } from './jobs/jobs.controller.ts';
+import { JobsService } from './jobs/jobs.service.ts';
+import { JobStore } from './jobs/jobStore.ts';
+import { PackagesController } from './packages/packages.controller.ts';
+import { PeopleController, SignedInGuard } from './people/people.controller.ts';
+import { PeopleService } from './people/people.service.ts';
+import { ReportsController } from './reports/reports.controller.ts';
+
+@Module({
+  imports: [
+    DatabaseModule,
+    ServeStaticModule.forRoot({ rootPath: fileURLToPath(new URL('../../web/dist/app', import.meta.url)), exclude: ['/api/{*rest}', '/assets/{*rest}'], serveStaticOptions: { fallthrough: true } }),
+  ],
+  controllers: [PeopleController, JobsController, ImportsController, PackagesController, ReportsController],
+  providers: [PeopleService, SignedInGuard, JobStore, JobsService, ImportsService],
+})
+export class AppModule {}

@@ -1,0 +1,67 @@
+import { fileURLToPath } from 'node:url';
+import { Injectable, Logger, type OnModuleDestroy } from '@nestjs/common';
+import { sql } from 'drizzle-orm';
+import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
+import { migrate } from 'drizzle-orm/node-postgres/migrator';
+import pg from 'pg';
+import * as schema from './schema.ts';
+
+export type Tables = NodePgDatabase<typeof schema>;
+export type Transaction = Parameters<Parameters<Tables['transaction']>[0]>[0];
+
+const MIGRATION_LOCK = 487_014_870;
+
+/** The one door to PostgreSQL. Everything a shop owns is reached through `inShop`, under row-level security. */
+@Injectable()
+export class Database implements OnModuleDestroy {
+  private readonly pool: pg.Pool;
+  private readonly tables: Tables;
+
+  constructor() {
+    const url = process.env.DATABASE_URL;
+    if (!url) throw new Error('DATABASE_URL is not set.');
+    this.pool = new pg.Pool({ connectionString: url, max: 10 });
+    this.pool.on('error', (error) => new Logger('Database').warn(`A connection was lost: ${error.message}`));
+    this.tables = drizzle(this.pool, { schema });
+  }
+
+  /** Applies the checked-in migrations; several servers starting at once wait for each other. */
+  async migrate(): Promise<void> {
+    const client = await this.pool.connect();
+    try {
+      await client.query('SELECT pg_advisory_lock($1)', [MIGRATION_LOCK]);
+      await migrate(drizzle(client), { migrationsFolder: fileURLToPath(new URL('../../migrations', import.meta.url)) });
+      const role = await client.query<{ bypass: boolean }>('SELECT rolsuper OR rolbypassrls AS bypass FROM pg_roles WHERE rolname = current_user');
+      if (role.rows[0]?.bypass) new Logger('Database').warn('This database role bypasses row-level security. Give Prandel a role of its own without superuser rights.');
+    } finally {
+      await client.query('SELECT pg_advisory_unlock($1)', [MIGRATION_LOCK]);
+      client.release();
+    }
+  }
+
+  /** Runs work that sees only one shop's rows, in one transaction: all of it is stored or nothing. */
+  inShop<T>(shopId: string, work: (tx: Transaction) => Promise<T>): Promise<T> {
+    return this.announced('prandel.shop', shopId, work);
+  }
+
+  /** Finds a person by the e-mail that was typed in, before any shop is known. */
+  signingIn<T>(email: string, work: (tx: Transaction) => Promise<T>): Promise<T> {
+    return this.announced('prandel.email', email, work);
+  }
+
+  /** Finds a session by its token's digest, before any shop is known. */
+  withToken<T>(tokenHash: string, work: (tx: Transaction) => Promise<T>): Promise<T> {
+    return this.announced('prandel.token', tokenHash, work);
+  }
+
+  private announced<T>(setting: string, value: string, work: (tx: Transaction) => Promise<T>): Promise<T> {
+    return this.tables.transaction(async (tx) => {
+      await tx.execute(sql`SELECT set_config(${setting}, ${value}, true)`);
+      return work(tx);
+    });
+  }
+
+  async onModuleDestroy(): Promise<void> {
+    await this.pool.end();
+  }
+}

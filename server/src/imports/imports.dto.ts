@@ -1,0 +1,89 @@
+import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
+import { Type } from 'class-transformer';
+import { ArrayMinSize, IsArray, IsIn, IsNumber, IsOptional, IsString, IsUUID, Length, Max, Min, ValidateNested } from 'class-validator';
+
+export class ColumnMappingDto {
+  @ApiProperty() @IsString() role: string;
+  @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() unit?: string | null;
+}
+
+export class NumberStateDto {
+  @ApiProperty({ enum: ['uncorrected', 'corrected', 'scaled', 'unknown'] }) @IsIn(['uncorrected', 'corrected', 'scaled', 'unknown']) kind: 'uncorrected' | 'corrected' | 'scaled' | 'unknown';
+  @ApiPropertyOptional() @IsOptional() @IsString() standard?: string;
+  @ApiPropertyOptional() @IsOptional() @IsNumber() @Min(0.2) @Max(5) factor?: number;
+}
+
+/** Conditions of the round, for files that do not carry them. */
+export class RoundConditions {
+  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(500) @Max(1100) pressureHpa?: number | null;
+  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(-60) @Max(80) airC?: number | null;
+  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(0) @Max(1) relativeHumidity?: number | null;
+  @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @Length(1, 20) gear?: string | null;
+  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(0) @Max(2000) averagingRpm?: number | null;
+}
+
+export class ImportRequest {
+  @ApiProperty({ type: [String] }) @IsArray() @ArrayMinSize(1) @IsUUID('all', { each: true }) fileIds: string[];
+  @ApiProperty() @IsString() setupId: string;
+  @ApiProperty({ description: 'How many pulls at the start of the round are settle pulls.' }) @IsNumber() @Min(0) @Max(20) settle: number;
+  @ApiProperty({ type: [ColumnMappingDto] }) @IsArray() @ValidateNested({ each: true }) @Type(() => ColumnMappingDto) columns: ColumnMappingDto[];
+  @ApiProperty({ type: NumberStateDto }) @ValidateNested() @Type(() => NumberStateDto) numberState: NumberStateDto;
+  @ApiPropertyOptional({ type: RoundConditions }) @IsOptional() @ValidateNested() @Type(() => RoundConditions) conditions?: RoundConditions;
+}
+
+export class ProblemDto {
+  @ApiProperty({ nullable: true, type: Number }) line: number | null;
+  @ApiProperty() message: string;
+}
+
+export class GuessedColumn {
+  @ApiProperty() name: string;
+  @ApiProperty() role: string;
+  @ApiProperty({ nullable: true, type: String }) unit: string | null;
+  @ApiProperty() confidence: number;
+}
+
+export class StagedPull {
+  @ApiProperty() name: string;
+  @ApiProperty() rows: number;
+  @ApiProperty({ type: 'array', items: { type: 'array', items: { type: 'number', nullable: true } }, description: 'First values of every column.' }) sample: (number | null)[][];
+}
+
+/** A file as the reader understands it; `id` is null when it cannot be read and was not kept. */
+export class StagedFile {
+  @ApiProperty() name: string;
+  @ApiProperty({ nullable: true, type: String }) id: string | null;
+  @ApiPropertyOptional() encoding?: string;
+  @ApiPropertyOptional() delimiter?: string;
+  @ApiPropertyOptional() decimal?: string;
+  @ApiPropertyOptional({ nullable: true, type: Number }) headerLine?: number | null;
+  @ApiPropertyOptional({ type: [String] }) preamble?: string[];
+  @ApiPropertyOptional() signature?: string;
+  @ApiPropertyOptional({ description: 'The columns are as a person mapped this header before.' }) remembered?: boolean;
+  @ApiPropertyOptional({ type: [GuessedColumn] }) columns?: GuessedColumn[];
+  @ApiPropertyOptional({ type: [StagedPull] }) pulls?: StagedPull[];
+  @ApiProperty({ type: [ProblemDto] }) problems: ProblemDto[];
+}
+
+export class PreviewPoint {
+  @ApiProperty() rpm: number;
+  @ApiProperty() powerW: number;
+}
+
+export class PreviewFinding {
+  @ApiProperty() code: string;
+  @ApiProperty() severity: string;
+  @ApiProperty() text: string;
+}
+
+/** A pull as it would be imported. */
+export class PreviewPull {
+  @ApiProperty() file: string;
+  @ApiProperty() name: string;
+  @ApiProperty() rows: number;
+  @ApiProperty({ nullable: true, type: Number }) rpmFrom: number | null;
+  @ApiProperty({ nullable: true, type: Number }) rpmTo: number | null;
+  @ApiProperty({ nullable: true, type: Number }) peakPowerW: number | null;
+  @ApiProperty({ type: [PreviewPoint] }) curve: PreviewPoint[];
+  @ApiProperty({ type: [PreviewFinding] }) findings: PreviewFinding[];
+}

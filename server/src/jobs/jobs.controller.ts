@@ -1,0 +1,51 @@
+import { Body, Controller, Get, Header, HttpCode, Param, ParseUUIDPipe, Patch, Post, Query, StreamableFile, UseGuards } from '@nestjs/common';
+import { ApiCreatedResponse, ApiOkResponse, ApiTags } from '@nestjs/swagger';
+import { Asker, SignedInGuard } from '../people/people.controller.ts';
+import type { Caller } from '../people/people.service.ts';
+import { channelFrames } from './channelFrames.ts';
+import { JobCreated, JobEdit, JobPage, NewJob, PullEdit } from './jobs.dto.ts';
+import { JobsService } from './jobs.service.ts';
+
+@ApiTags('jobs')
+@UseGuards(SignedInGuard)
+@Controller('api/jobs')
+export class JobsController {
+  constructor(private readonly jobs: JobsService) {}
+
+  @Get() @ApiOkResponse({ type: JobPage })
+  list(@Asker() caller: Caller, @Query('after') after?: string): Promise<JobPage> {
+    return this.jobs.list(caller, after ?? null);
+  }
+
+  @Post() @ApiCreatedResponse({ type: JobCreated })
+  async create(@Asker() caller: Caller, @Body() body: NewJob): Promise<JobCreated> {
+    return { id: await this.jobs.create(caller, body) };
+  }
+
+  /** The job without its samples, with the version to name in an edit. */
+  @Get(':id')
+  read(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string) {
+    return this.jobs.read(caller, id, false);
+  }
+
+  @Patch(':id') @HttpCode(204)
+  edit(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: JobEdit): Promise<void> {
+    return this.jobs.edit(caller, id, body);
+  }
+
+  @Get(':id/channels') @Header('Cache-Control', 'no-store')
+  async channels(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<StreamableFile> {
+    const { job } = await this.jobs.read(caller, id, true);
+    return new StreamableFile(channelFrames(job), { type: 'application/octet-stream' });
+  }
+
+  @Patch(':id/pulls/:pull') @HttpCode(204)
+  editPull(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Param('pull') pull: string, @Body() body: PullEdit): Promise<void> {
+    return this.jobs.editPull(caller, id, pull, body);
+  }
+
+  @Get(':id/log')
+  log(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string) {
+    return this.jobs.log(caller, id);
+  }
+}

@@ -1,0 +1,28 @@
+import { ApiProperty } from '@nestjs/swagger';
+import { IsEmail, IsObject, IsString, Length } from 'class-validator';
+
+export class SignIn {
+  @ApiProperty() @IsEmail({}, { message: 'Enter an e-mail address.' }) email: string;
+  @ApiProperty() @IsString() @Length(1, 200, { message: 'Enter the password.' }) password: string;
+}
+
+export class FirstStart extends SignIn {
+  @ApiProperty() @IsString() @Length(1, 120, { message: 'Name the shop.' }) shop: string;
+  @ApiProperty() @IsString() @Length(1, 120, { message: 'Enter your name.' }) name: string;
+  @ApiProperty({ minLength: 10 }) @IsString() @Length(10, 200, { message: 'Choose a password of at least ten characters.' }) declare password: string;
+}
+
+export class UnitChoice {
+  @ApiProperty({ type: 'object', additionalProperties: { type: 'string' }, example: { power: 'hp', torque: 'lb·ft' } }) @IsObject() units: Record<string, string>;
+}
+
+export class SignedIn {
+  @ApiProperty() shop: string;
+  @ApiProperty() name: string;
+  @ApiProperty() email: string;
+  @ApiProperty({ type: 'object', additionalProperties: { type: 'string' } }) units: Record<string, string>;
+}
+
+export class Status {
+  @ApiProperty({ description: 'No shop has been set up yet.' }) firstStart: boolean;
+}
