@@ -67,6 +67,13 @@ export class PullEdit {
   @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @Length(1, 300) reason?: string | null;
 }
 
+export class VerdictCell {
+  @ApiProperty() candidate: string;
+  @ApiProperty() verdict: string;
+  @ApiProperty({ nullable: true, type: Number, description: 'Estimate in the SI unit of the measure.' }) value: number | null;
+  @ApiProperty({ nullable: true, type: Number }) halfValue: number | null;
+}
+
 export class JobRow {
   @ApiProperty() id: string;
   @ApiProperty() number: string;
@@ -74,7 +81,7 @@ export class JobRow {
   @ApiProperty() vehicle: string;
   @ApiProperty() updatedAt: string;
   @ApiProperty() pulls: number;
-  @ApiProperty({ description: 'Verdicts per candidate, computed now.', type: 'array', items: { type: 'object' } }) verdicts: { candidate: string; verdict: string; value: number | null; halfValue: number | null }[];
+  @ApiProperty({ type: [VerdictCell], description: 'Verdicts per candidate, computed now.' }) verdicts: VerdictCell[];
 }
 
 export class JobPage {

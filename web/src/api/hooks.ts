@@ -1,0 +1,24 @@
+import { USUAL_UNITS, type ShownUnits } from '@prandel/charts';
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { ask, queries, type Schemas, type StoredJob } from './client.ts';
+
+export function useSession() {
+  return useQuery({ queryKey: ['session'], queryFn: () => ask<Schemas['SignedIn']>('GET', '/session'), retry: false, staleTime: 60_000 });
+}
+
+export function useUnits(): ShownUnits {
+  const { data } = useSession();
+  return { ...USUAL_UNITS, ...(data?.units as Partial<ShownUnits> | undefined) };
+}
+
+export function useJob(id: string) {
+  return useQuery({ queryKey: ['job', id], queryFn: () => ask<StoredJob>('GET', `/jobs/${id}`) });
+}
+
+/** Changes something of a job and reads it again, also when somebody else was quicker. */
+export function useJobChange<T>(id: string, change: (value: T) => Promise<unknown>) {
+  return useMutation({
+    mutationFn: change,
+    onSettled: () => Promise.all([queries.invalidateQueries({ queryKey: ['job', id] }), queries.invalidateQueries({ queryKey: ['jobs'] }), queries.invalidateQueries({ queryKey: ['log', id] })]),
+  });
+}

@@ -1,0 +1,49 @@
+import { judgePrepared, preparePulls, type Channel, type Job, type Judgement, type PreparedPull, type Pull } from '@prandel/core';
+
+/** What the page sends: a job with the frames of its channels once, then the job's papers as often as they change. */
+export type WorkerRequest = { readonly frames: ArrayBuffer } | { readonly judge: number; readonly job: Job };
+export type WorkerAnswer = { readonly judged: number; readonly judgement: Judgement; readonly milliseconds: number } | { readonly judged: number; readonly failed: string };
+
+const channels = new Map<string, Channel[]>();
+let prepared: { key: string; pulls: Map<string, PreparedPull> } = { key: '', pulls: new Map() };
+
+addEventListener('message', ({ data }: MessageEvent<WorkerRequest>) => {
+  if ('frames' in data) {
+    readFrames(data.frames);
+    prepared = { key: '', pulls: new Map() };
+    return;
+  }
+  const started = performance.now();
+  try {
+    const job: Job = { ...data.job, pulls: data.job.pulls.map((p) => ({ ...p, channels: channels.get(p.id) ?? [] })) };
+    const judgement = judgePrepared(job, usablePulls(job));
+    postMessage({ judged: data.judge, judgement, milliseconds: performance.now() - started } satisfies WorkerAnswer);
+  } catch (error) {
+    postMessage({ judged: data.judge, failed: error instanceof Error ? error.message : String(error) } satisfies WorkerAnswer);
+  }
+});
+
+/** Usable windows depend on the rig alone, so a change of method, status or question keeps them. */
+function usablePulls(job: Job): PreparedPull[] {
+  const key = JSON.stringify([job.bay, job.vehicle]);
+  if (key !== prepared.key) prepared = { key, pulls: new Map() };
+  return job.pulls.map((pull): PreparedPull => {
+    const known = prepared.pulls.get(pull.id);
+    const sameNumbers = known && JSON.stringify(known.pull.numberState) === JSON.stringify(pull.numberState);
+    const own = sameNumbers ? { pull, usable: known.usable } : preparePulls([pull] satisfies Pull[], job.bay, job.vehicle)[0]!;
+    prepared.pulls.set(pull.id, own);
+    return own;
+  });
+}
+
+/** Reads the server's binary document: length, JSON index, float64 samples. */
+function readFrames(frames: ArrayBuffer): void {
+  channels.clear();
+  const length = new DataView(frames).getUint32(0, true);
+  const index = JSON.parse(new TextDecoder().decode(new Uint8Array(frames, 4, length))) as { pull: string; name: string; length: number }[];
+  let offset = 4 + length;
+  for (const { pull, name, length: n } of index) {
+    channels.set(pull, [...(channels.get(pull) ?? []), { name, values: new Float64Array(frames, offset, n) }]);
+    offset += n * 8;
+  }
+}

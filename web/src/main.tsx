@@ -1,0 +1,43 @@
+import { QueryClientProvider } from '@tanstack/react-query';
+import { lazy, StrictMode, Suspense } from 'react';
+import { createRoot } from 'react-dom/client';
+import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
+import { queries } from './api/client.ts';
+import { Shell } from './app/Shell.tsx';
+import { JobsPage } from './pages/JobsPage.tsx';
+import { SignInPage } from './pages/SignInPage.tsx';
+import { Wrong } from './pages/Wrong.tsx';
+import './styles.css';
+
+const NewJobPage = lazy(() => import('./pages/NewJobPage.tsx').then((m) => ({ default: m.NewJobPage })));
+const JobPage = lazy(() => import('./pages/job/JobPage.tsx').then((m) => ({ default: m.JobPage })));
+const ImportPage = lazy(() => import('./pages/import/ImportPage.tsx').then((m) => ({ default: m.ImportPage })));
+const ComparePage = lazy(() => import('./pages/compare/ComparePage.tsx').then((m) => ({ default: m.ComparePage })));
+const ReportPage = lazy(() => import('./pages/ReportPage.tsx').then((m) => ({ default: m.ReportPage })));
+
+const waiting = (page: React.ReactNode) => <Suspense fallback={<div className="progress" role="progressbar" aria-label="Loading" />}>{page}</Suspense>;
+
+const router = createBrowserRouter([
+  { path: '/sign-in', element: <SignInPage />, errorElement: <Wrong /> },
+  {
+    path: '/', element: <Shell />, errorElement: <Wrong />,
+    children: [
+      { index: true, element: <Navigate to="/jobs" replace /> },
+      { path: 'jobs', element: <JobsPage /> },
+      { path: 'jobs/new', element: waiting(<NewJobPage />) },
+      { path: 'jobs/:id', element: waiting(<JobPage />) },
+      { path: 'jobs/:id/import', element: waiting(<ImportPage />) },
+      { path: 'jobs/:id/compare', element: waiting(<ComparePage />) },
+      { path: 'jobs/:id/report', element: waiting(<ReportPage />) },
+      { path: '*', element: <Wrong /> },
+    ],
+  },
+]);
+
+createRoot(document.getElementById('root')!).render(
+  <StrictMode>
+    <QueryClientProvider client={queries}>
+      <RouterProvider router={router} />
+    </QueryClientProvider>
+  </StrictMode>,
+);

@@ -1,0 +1,81 @@
+import { dayTrackSvg, nextStep, resultSentence } from '@prandel/charts';
+import type { Job } from '@prandel/core';
+import { useQuery } from '@tanstack/react-query';
+import { Download, Import } from 'lucide-react';
+import { useMemo } from 'react';
+import { Link, useParams } from 'react-router';
+import { ask } from '../../api/client.ts';
+import { useJob, useUnits } from '../../api/hooks.ts';
+import { useJudgement } from '../../judging/useJudgement.ts';
+import { Notice } from '../../parts/Field.tsx';
+import { Badge, VerdictTag } from '../../parts/marks.tsx';
+import { PullTable } from './PullTable.tsx';
+import { QuestionCard } from './QuestionCard.tsx';
+import { StateTable } from './StateTable.tsx';
+
+/** A job: its question, the states of its setups, every pull with its findings. */
+export function JobPage() {
+  const { id = '' } = useParams();
+  const stored = useJob(id);
+  const units = useUnits();
+  const job = stored.data?.job ?? null;
+  const { judgement, failed, busy } = useJudgement(id, job);
+  const log = useQuery({ queryKey: ['log', id], queryFn: () => ask<{ at: string; person: string; what: string }[]>('GET', `/jobs/${id}/log`) });
+  const files = useQuery({ queryKey: ['files', id], queryFn: () => ask<{ id: string; name: string }[]>('GET', `/jobs/${id}/files`) });
+  const track = useMemo(() => (job && judgement ? dayTrackSvg(job, judgement, 1216, 11) : ''), [job, judgement]);
+  if (stored.error) return <div className="p-6"><Notice kind="bad">{stored.error.message}</Notice></div>;
+  if (!job || !stored.data) return <div className="progress" role="progressbar" aria-label="Loading the job" />;
+  return (
+    <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
+      <div className="flex flex-wrap items-start gap-3">
+        <div className="min-w-0 grow">
+          <h1>{job.title}</h1>
+          <p className="text-ink-2 mt-0.5">{subtitle(job)}</p>
+        </div>
+        <a className="btn" href={`/api/jobs/${id}/package`}><Download size={15} aria-hidden />Export package</a>
+        <Link className="btn" to={`/jobs/${id}/import`}><Import size={15} aria-hidden />Import pulls</Link>
+        <Link className="btn pri" to={`/jobs/${id}/compare`}>Compare</Link>
+      </div>
+      {busy && <div className="progress" role="progressbar" aria-label="Judging" />}
+      {failed && <Notice kind="bad">{failed}</Notice>}
+      {job.pulls.length === 0 && <div className="sheet p-8 text-center text-[15px]">No pulls yet. <Link className="underline" to={`/jobs/${id}/import`}>Import the files of setup {job.question.baselineSetup}</Link> first.</div>}
+      {judgement && job.pulls.length > 0 && (
+        <section className="sheet card grid gap-2" aria-label="Verdicts">
+          {judgement.verdicts.map((v) => (
+            <div key={v.candidate} className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
+              <Badge id={v.candidate} setups={job.setups} />
+              <span className="w-[190px] text-[15px]"><VerdictTag verdict={v.verdict} word="long" size={13} /></span>
+              <span className="min-w-0 flex-1 basis-[420px]">{resultSentence(job, v, units, judgement.window)} <span className="text-ink-2">{v.verdict === 'not-comparable' ? v.reason : nextStep(v)}</span></span>
+            </div>
+          ))}
+          {track && <div className="mt-1 hidden md:block" dangerouslySetInnerHTML={{ __html: track }} />}
+        </section>
+      )}
+      <div className="grid items-start gap-3 lg:grid-cols-[minmax(0,1fr)_400px]">
+        <div className="grid gap-3">
+          {job.setups.map((setup) => <PullTable key={setup.id} setup={setup} stored={stored.data} judgement={judgement} />)}
+        </div>
+        <div className="grid gap-3">
+          <QuestionCard key={stored.data.version} stored={stored.data} />
+          <StateTable stored={stored.data} judgement={judgement} />
+          {files.data && files.data.length > 0 && (
+            <section className="sheet card">
+              <h3>Original files</h3>
+              <ul className="mt-1 max-h-[150px] overflow-auto" tabIndex={0} aria-label="Original files">{files.data.map((f) => <li key={f.id}><a className="underline" href={`/api/jobs/${id}/files/${f.id}`}>{f.name}</a></li>)}</ul>
+            </section>
+          )}
+          <section className="sheet card">
+            <h3>What was done</h3>
+            <ol className="mt-1 grid max-h-[220px] gap-1 overflow-auto text-[12px]" tabIndex={0} aria-label="What was done">
+              {log.data?.map((a, i) => <li key={i}><span className="text-ink-3">{new Date(a.at).toLocaleString('en-GB', { day: '2-digit', month: 'short', hour: '2-digit', minute: '2-digit' })}, {a.person}:</span> {a.what}</li>)}
+            </ol>
+          </section>
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function subtitle(job: Job): string {
+  return [job.vehicle.label, job.id, job.vehicle.aspiration && { natural: 'naturally aspirated', turbo: 'turbocharged', supercharged: 'supercharged' }[job.vehicle.aspiration], job.bay.label].filter(Boolean).join(' · ');
+}
