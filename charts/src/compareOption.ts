@@ -33,9 +33,10 @@ export function compareGeometry(view: CompareView): Geometry {
   const [tLow, tHigh] = extent(of('torque'));
   const ribbon = ribbonExtent(view);
   const gap = 8;
-  const power: Panel = { top: 6, height: size.power, ...axisOver(pLow, pHigh * 1.01, 5) };
-  const torque: Panel = { top: power.top + power.height + gap, height: size.torque, ...axisOver(tLow, tHigh * 1.01, 3) };
-  const panel: Panel = { top: torque.top + torque.height + gap, height: size.ribbon, ...axisOver(ribbon[0], ribbon[1], 4) };
+  const power: Panel = { top: 6, height: size.power, ...axisOver(pLow, pHigh, 5), max: pHigh * 1.06 };
+  const torque: Panel = { top: power.top + power.height + gap, height: size.torque, ...axisOver(tLow, tHigh, 3), max: tHigh * 1.04 };
+  const room = (ribbon[1] - ribbon[0]) * 0.14;
+  const panel: Panel = { top: torque.top + torque.height + gap, height: size.ribbon, ...axisOver(ribbon[0], ribbon[1] + room, 4), max: ribbon[1] + room };
   const strip = { top: panel.top + panel.height + 4, height: 18 };
   return { width: size.width, height: strip.top + strip.height + 24, left: LEFT_GUTTER, right: RIGHT_GUTTER, rpmFrom: from, rpmTo: to, power, torque, ribbon: panel, strip };
 }
@@ -88,7 +89,7 @@ export function compareOption(view: CompareView): { option: EChartsOption; geome
   if (verdict?.ribbon) series.push(...ribbonSeries(verdict, g, view));
   const axes = panels.map((p, i) => ({
     x: { gridIndex: i, type: 'value' as const, min: g.rpmFrom, max: g.rpmTo, interval: 1000, axisLine: { show: false }, axisTick: { show: false }, splitLine: { show: false }, axisLabel: { show: false } },
-    y: { gridIndex: i, type: 'value' as const, min: p.min, max: p.max, interval: p.step, axisLine: { show: false }, axisTick: { show: false }, splitLine: { show: true, lineStyle: { color: DESK.faint, width: 1 } }, axisLabel: { fontSize: view.fontSize, color: DESK.ink3, margin: 7, showMinLabel: i === 2 ? true : undefined, formatter: (v: number) => (i === 2 ? (v > 0 ? `+${plain(v, p.step < 1 ? 1 : 0)}` : plain(v, p.step < 1 ? 1 : 0)) : plain(v, 0)) } },
+    y: { gridIndex: i, type: 'value' as const, min: p.min, max: p.max, interval: p.step, axisLine: { show: false }, axisTick: { show: false }, splitLine: { show: true, lineStyle: { color: DESK.faint, width: 1 } }, axisLabel: { fontSize: view.fontSize, color: DESK.ink3, margin: 7, showMinLabel: i === 2, showMaxLabel: false, formatter: (v: number) => (i === 2 ? (v > 0 ? `+${plain(v, p.step < 1 ? 1 : 0)}` : plain(v, p.step < 1 ? 1 : 0)) : plain(v, 0)) } },
   }));
   return {
     geometry: g,
@@ -181,7 +182,7 @@ function marks(view: CompareView, g: Geometry, looks: ReturnType<typeof setupLoo
     for (const p of [g.power, g.torque, g.ribbon]) out.push({ type: 'line', silent: true, z: 0, shape: { x1: x, x2: x, y1: p.top, y2: p.top + p.height }, style: { stroke: DESK.faint, lineWidth: 1 } });
     out.push(text(x, g.strip.top + g.strip.height + 12, String(rpm), fs, { align: 'center', fill: DESK.ink3, stroke: 'none' }));
   }
-  out.push(text(g.width - g.right + 10, g.strip.top + g.strip.height + 12, 'rpm', fs, { fill: DESK.ink3, stroke: 'none' }));
+  out.push(text(g.width - g.right + 26, g.strip.top + g.strip.height + 12, 'rpm', fs, { fill: DESK.ink3, stroke: 'none' }));
   const title = (p: Panel, words: string) => out.push(text(g.left + 8, p.top + 11, words, fs + 0.5, { fontWeight: 560 }));
   title(g.power, `Wheel power, ${units.power}`);
   title(g.torque, `Wheel torque, ${units.torque}`);

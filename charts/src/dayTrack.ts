@@ -9,7 +9,7 @@ export function dayTrackSvg(job: Job, judgement: Judgement, width: number, fontS
   const first = at(timed[0]!);
   const last = at(timed.at(-1)!);
   const left = 52;
-  const right = 62;
+  const right = 84;
   const x = (minute: number) => left + ((minute - first + 6) / (last - first + 12)) * (width - left - right);
   const looks = setupLooks(job.setups);
   const starts = judgement.pulls.flatMap((p) => (p.startAboveAirC === null ? [] : [p.startAboveAirC]));
@@ -50,7 +50,8 @@ export function dayTrackSvg(job: Job, judgement: Judgement, width: number, fontS
   text(0, 32, 'Pulls');
   if (starts.length > 0) {
     text(0, 63, 'Intake');
-    text(width - right + 8, 63, `+${low.toFixed(0)} to +${high.toFixed(0)} °C`);
+    text(width - 2, 56, 'above the bay', 'text-anchor="end"');
+    text(width - 2, 69, `+${low.toFixed(0)} to +${high.toFixed(0)} °C`, 'text-anchor="end"');
   }
   return `<svg viewBox="0 0 ${width} 90" width="100%" role="img" aria-label="Day track: pulls by time of day with intake air above the bay's air" font-family="Archivo Variable, Archivo, sans-serif"><defs><pattern id="fitting" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><line x1="0" x2="0" y1="0" y2="6" stroke="#A69F8F" stroke-width="1.4"/></pattern></defs>${parts.join('')}</svg>`;
 }

@@ -10,7 +10,7 @@ export function resultSentence(job: Job, v: CandidateVerdict, units: ShownUnits,
   const range = `${g.low} and ${g.high} ${g.unit}`;
   switch (v.verdict) {
     case 'verified-gain':
-      return `At full throttle${where} the car makes between ${range} more at the wheels than before.${v.smallerThanMatters ? ' That is less than what was agreed to matter.' : ''}`;
+      return `At full throttle${where} the car makes between ${range.replaceAll('+', '')} more at the wheels than before.${v.smallerThanMatters ? ' That is less than what was agreed to matter.' : ''}`;
     case 'verified-loss':
       return `At full throttle${where} the car makes less at the wheels than before: the change lies between ${range}.`;
     case 'no-meaningful-change':

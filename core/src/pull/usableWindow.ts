@@ -154,6 +154,7 @@ function withoutSpikes(rpm: Float64Array, powerW: Float64Array, findings: PullFi
   const torque = raw.values.map((p, i) => torqueAtEngineSpeed(p, x[i]!));
   if (x.length < 20) return { rpm, powerW };
   const off = offCourse(x, torque);
+  markRisingEnd(x, torque, off);
   const stretches: [number, number][] = [];
   off.forEach((share, i) => {
     if (!(abs(share) > SPIKE_SHARE)) return;
@@ -186,6 +187,24 @@ function withoutSpikes(rpm: Float64Array, powerW: Float64Array, findings: PullFi
     if (n > low && n < high && !masked.some(([from, to]) => n > from && n < to)) keep.push(i);
   });
   return { rpm: picked(rpm, keep), powerW: picked(powerW, keep) };
+}
+
+/**
+ * Marks a rise of torque in the last 300 rpm by more than 5 % over the line of the 600 rpm before: near its limit no engine
+ * gains torque of a sudden, a gear change does. A local fit alone would follow such a step.
+ */
+function markRisingEnd(x: Float64Array, torque: Float64Array, off: number[]): void {
+  const start = x.length - 1 - 300 / GRID_STEP_RPM;
+  const before = start - 600 / GRID_STEP_RPM;
+  if (before < 0) return;
+  const line = localPolynomial(x, torque, before, start, x[start]!, 1);
+  for (let i = start; i < x.length; i += 1) {
+    const share = torque[i]! / (line.value + line.slope * (x[i]! - x[start]!)) - 1;
+    if (share > 0.05) {
+      for (let j = i; j < x.length; j += 1) off[j] = max(off[j]!, share);
+      return;
+    }
+  }
 }
 
 /** Relative distance of torque from its robust local line. */

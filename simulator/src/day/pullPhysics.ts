@@ -47,7 +47,7 @@ export function simulatePull(spec: DaySpec, state: PullState, random: Random): C
     const wave = waves.reduce((acc, w) => acc + w.size * Math.sin((rpm / w.length) * 6.28 + w.phase), 0);
     const slip = state.mishap === 'slip' ? 0.035 * Math.exp(-(((rpm - 5200) / 350) ** 2)) : 0;
     const dip = state.mishap === 'dip' ? -0.05 * Math.exp(-(((rpm - 4400) / 300) ** 2)) : 0;
-    const spike = state.mishap === 'shift-spike' && rpm > end - 120 && closing === 0 ? 0.14 : 0;
+    const spike = state.mishap === 'shift-spike' && rpm > end - 200 && closing === 0 ? 0.22 : 0;
     const build = 1 - Math.exp(-opened / (spec.boosted ? 0.22 : 0.12));
     const torque = torqueOf(spec.engine, rpm) * level * (1 + wave + dip + spike - 0.5 * slip + state.effect(rpm) / 100) * throttle * build;
     const rollerTorque = torque * ratio - (c0 + c1 * omega + c2 * omega * omega);

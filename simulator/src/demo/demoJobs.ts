@@ -9,7 +9,7 @@ const ROLLERS: Bay = {
   ...UNKNOWN_BAY, label: 'Bay 1', kind: 'inertia', rollerInertiaKgM2: 26.4, calibrationEpoch: '2026-03-01', elevationM: 90, lossTorqueNm: [3.1, 0.021, 0.0004],
 };
 
-const STATE = { fuel: '95 octane, pump', tuneDigest: 'sha256:9c1f…e2', hood: 'shut', fan: '3', safeties: 'on', controllerState: 'learned', loadSetting: 'free sweep', tyrePressureKpa: '230' };
+const STATE = { fuel: '95 octane, pump', tuneDigest: '9c1fe2', hood: 'shut', fan: '3', safeties: 'on', controllerState: 'learned', loadSetting: 'free sweep', tyrePressureKpa: '230' };
 
 function setup(id: string, label: string, changes: string, more: Partial<Setup> = {}): Setup {
   return { ...newSetup(id, label, id === 'A' ? null : 'A'), changes, state: STATE, ...more };

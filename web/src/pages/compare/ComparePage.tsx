@@ -1,5 +1,6 @@
 import { dayTrackSvg, setupLooks, type CompareView } from '@prandel/charts';
 import { CORRECTION_IDS, CORRECTION_NAMES, isCorrectionId, type CorrectionId, type Job } from '@prandel/core';
+import { ListFilter } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useParams } from 'react-router';
@@ -67,7 +68,7 @@ export function ComparePage() {
         <Link className="btn pri" to={`/jobs/${id}/report`}>Report</Link>
       </div>
       {keep.error && <Notice kind="bad">{keep.error.message}</Notice>}
-      <div className="h-[2px]">{busy && <div className="progress" role="progressbar" aria-label="Judging" />}</div>
+      <div className="-my-1 h-[2px]">{busy && <div className="progress" role="progressbar" aria-label="Judging" />}</div>
       {failed && <Notice kind="bad">{failed}</Notice>}
       {judgement && !view && <div className="sheet p-8 text-center text-[15px]">Nothing to compare yet. <Link className="underline" to={`/jobs/${id}/import`}>Import the pulls of both setups</Link>.</div>}
       {view && verdict && judgement && (
@@ -109,7 +110,7 @@ export function ComparePage() {
 function PullPicker({ job, hidden, onToggle, aside, onAside, names }: { job: Job; hidden: ReadonlySet<string>; onToggle: (id: string) => void; aside: boolean; onAside: (on: boolean) => void; names: Map<string, string> }) {
   return (
     <Popover.Root>
-      <Popover.Trigger className="btn sm">Choose pulls</Popover.Trigger>
+      <Popover.Trigger className="btn sm !px-2" aria-label="Choose pulls"><ListFilter size={14} aria-hidden /></Popover.Trigger>
       <Popover.Portal>
         <Popover.Content className="pop grid max-h-[420px] max-w-[340px] gap-2 overflow-auto" sideOffset={6} align="end" aria-label="Choose pulls">
           {job.setups.map((s) => (

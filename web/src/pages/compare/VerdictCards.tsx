@@ -58,12 +58,12 @@ export function SchoolsCard({ v, units }: Props) {
   const low = Math.min(...all);
   const high = Math.max(...all);
   const x = (value: number) => 6 + ((value - low) / (high - low || 1)) * 108;
-  const row = 'grid grid-cols-[minmax(0,1fr)_120px_52px_40px] items-center gap-x-2 min-h-[23px] text-[12px]';
+  const row = 'grid grid-cols-[minmax(0,1fr)_112px_42px_40px] items-center gap-x-2 min-h-[23px] text-[12px]';
   return (
     <section className="sheet card" aria-label="How other ways of judging would call it">
       <h3>How other ways of judging would call it</h3>
       {g && (
-        <div className={`${row} font-[650]`}><span>Prandel’s modelled mean</span>
+        <div className={`${row} font-[650]`}><span>Modelled mean</span>
           <svg viewBox="0 0 120 20" height="20" aria-hidden><line x1={x(0)} x2={x(0)} y1="0" y2="20" stroke="var(--ink)" /><rect x={x(to(g.lowValue))} y="6" width={Math.max(1, x(to(g.highValue)) - x(to(g.lowValue)))} height="8" rx="1.5" fill={VERDICT_LOOKS[v.verdict].colour} fillOpacity=".32" /><line x1={x(to(g.value))} x2={x(to(g.value))} y1="3" y2="17" stroke={VERDICT_LOOKS[v.verdict].colour} strokeWidth="3" /></svg>
           <span className="text-right">{signed(to(g.value))}</span><span className="text-right">±{interval(to(g.value), to(g.lowValue), to(g.highValue)).half}</span>
         </div>

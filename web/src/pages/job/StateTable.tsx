@@ -36,7 +36,7 @@ export function StateTable({ stored: { job, version, rowId } }: { stored: Stored
                   const status = differing.get(`${s.id}:${key}`);
                   return (
                     <td key={s.id} className={status === 'differs' ? 'text-act font-[620]' : status === 'declared' ? 'font-[620]' : ''}>
-                      {draft ? <input className="input !min-h-[26px] min-w-[64px] !px-1.5 !py-0.5 text-[12px]" aria-label={`${LABELS[key]} of ${s.id}`} value={s.state[key] ?? ''} onChange={(e) => edit(s.id, { state: { ...s.state, [key]: e.target.value } })} /> : (s.state[key] ?? <span className="text-ink-3">–</span>)}
+                      {draft ? <input className="input !min-h-[26px] min-w-[64px] !px-1.5 !py-0.5 text-[12px]" aria-label={`${LABELS[key]} of ${s.id}`} value={s.state[key] ?? ''} onChange={(e) => edit(s.id, { state: { ...s.state, [key]: e.target.value } })} /> : <span className="break-all">{s.state[key] ?? '–'}</span>}
                       {status === 'differs' && <div className="text-[11px]">differs, not declared</div>}
                       {status === 'declared' && <div className="text-ink-2 text-[11px]">declared change</div>}
                     </td>
