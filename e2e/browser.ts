@@ -10,17 +10,38 @@ export async function openBrowser(downloads?: string): Promise<WebDriver> {
   const options = new chrome.Options();
   options.setChromeBinaryPath('/usr/bin/chromium');
   options.addArguments(
-    '--headless=new', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync',
-    '--disable-dev-shm-usage', '--force-device-scale-factor=1', '--hide-scrollbars', '--lang=en-US', `--user-data-dir=${mkdtempSync(join(tmpdir(), 'prandel-browser-'))}`,
+    '--headless=new',
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+    '--disable-dev-shm-usage',
+    '--force-device-scale-factor=1',
+    '--hide-scrollbars',
+    '--lang=en-US',
+    `--user-data-dir=${mkdtempSync(join(tmpdir(), 'prandel-browser-'))}`,
   );
-  if (downloads) options.setUserPreferences({ 'download.default_directory': downloads, 'download.prompt_for_download': false });
-  const driver = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver')).build();
+  if (downloads)
+    options.setUserPreferences({ 'download.default_directory': downloads, 'download.prompt_for_download': false });
+  const driver = await new Builder()
+    .forBrowser('chrome')
+    .setChromeOptions(options)
+    .setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver'))
+    .build();
   await resize(driver, 1280, 800);
   return driver;
 }
 
 export async function resize(driver: WebDriver, width: number, height: number): Promise<void> {
-  await (driver as chrome.Driver).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', { width, height, deviceScaleFactor: 1, mobile: false });
+  await (driver as chrome.Driver).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
+    width,
+    height,
+    deviceScaleFactor: 1,
+    mobile: false,
+  });
 }
 
 export async function shoot(driver: WebDriver, path: string): Promise<void> {
@@ -30,7 +51,15 @@ export async function shoot(driver: WebDriver, path: string): Promise<void> {
 /** The first visible element that holds exactly or partly this text, of the given kind. */
 export async function see(driver: WebDriver, text: string, tag = '*', ms = 15_000): Promise<WebElement> {
   const quoted = text.includes("'") ? `"${text}"` : `'${text}'`;
-  const found = await driver.wait(until.elementLocated(By.xpath(`//${tag}[contains(normalize-space(.), ${quoted})][not(.//*[contains(normalize-space(.), ${quoted})]) or self::button or self::a]`)), ms, `"${text}" did not appear`);
+  const found = await driver.wait(
+    until.elementLocated(
+      By.xpath(
+        `//${tag}[contains(normalize-space(.), ${quoted})][not(.//*[contains(normalize-space(.), ${quoted})]) or self::button or self::a]`,
+      ),
+    ),
+    ms,
+    `"${text}" did not appear`,
+  );
   return found;
 }
 
@@ -43,7 +72,13 @@ export async function press(driver: WebDriver, text: string, tag = 'button'): Pr
 
 /** Types into the control of a label. */
 export async function fill(driver: WebDriver, label: string, value: string): Promise<void> {
-  const input = await driver.wait(until.elementLocated(By.xpath(`//label[.//span[normalize-space(.)='${label}']]//*[self::input or self::textarea or self::select]`)), 10_000, `no field "${label}"`);
+  const input = await driver.wait(
+    until.elementLocated(
+      By.xpath(`//label[.//span[normalize-space(.)='${label}']]//*[self::input or self::textarea or self::select]`),
+    ),
+    10_000,
+    `no field "${label}"`,
+  );
   await input.clear().catch(() => undefined);
   await input.sendKeys(value);
 }

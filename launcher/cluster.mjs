@@ -1,5 +1,16 @@
 import { randomBytes } from 'node:crypto';
-import { chmodSync, chownSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  chownSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import net from 'node:net';
 import { dirname, join } from 'node:path';
 import { ensureDebian } from './install.mjs';
@@ -34,14 +45,26 @@ async function freePort() {
 export async function startCluster(folder, { fast = false } = {}) {
   if (!serverPrograms()) await ensureDebian(['postgresql'], 'Prandel’s database');
   const bin = serverPrograms();
-  if (!bin) throw new Trouble('PostgreSQL’s server programs are not where Debian puts them; install the package postgresql, or set DATABASE_URL.');
+  if (!bin)
+    throw new Trouble(
+      'PostgreSQL’s server programs are not where Debian puts them; install the package postgresql, or set DATABASE_URL.',
+    );
   const user = await serverUser();
-  const as = (program, args, options = {}) => (user ? run('setpriv', [`--reuid=${user.uid}`, `--regid=${user.gid}`, '--init-groups', join(bin, program), ...args], { quiet: true, cwd: '/', ...options }) : run(join(bin, program), args, { quiet: true, cwd: '/', ...options }));
+  const as = (program, args, options = {}) =>
+    user
+      ? run('setpriv', [`--reuid=${user.uid}`, `--regid=${user.gid}`, '--init-groups', join(bin, program), ...args], {
+          quiet: true,
+          cwd: '/',
+          ...options,
+        })
+      : run(join(bin, program), args, { quiet: true, cwd: '/', ...options });
   const data = join(folder, 'postgres');
   const secretFile = join(folder, 'postgres.secret');
   const own = (path) => user && chownSync(path, user.uid, user.gid);
   mkdirSync(folder, { recursive: true });
-  if (user) for (let at = folder; at !== '/'; at = dirname(at)) if ((statSync(at).mode & 0o001) === 0) chmodSync(at, statSync(at).mode | 0o001);
+  if (user)
+    for (let at = folder; at !== '/'; at = dirname(at))
+      if ((statSync(at).mode & 0o001) === 0) chmodSync(at, statSync(at).mode | 0o001);
   if (existsSync(data) && !existsSync(join(folder, 'postgres.ready'))) {
     const aside = `${data}.half-made-${Date.now()}`;
     renameSync(data, aside);
@@ -53,7 +76,18 @@ export async function startCluster(folder, { fast = false } = {}) {
     mkdirSync(data, { mode: 0o700 });
     own(data);
     own(secretFile);
-    const made = await as('initdb', ['-D', data, '-E', 'UTF8', '--locale=C', '-U', 'postgres', '-A', 'scram-sha-256', `--pwfile=${secretFile}`]);
+    const made = await as('initdb', [
+      '-D',
+      data,
+      '-E',
+      'UTF8',
+      '--locale=C',
+      '-U',
+      'postgres',
+      '-A',
+      'scram-sha-256',
+      `--pwfile=${secretFile}`,
+    ]);
     if (made.code !== 0) {
       rmSync(data, { recursive: true, force: true });
       throw new Trouble(`The database could not be made in ${data}: ${made.output.trim().split('\n').at(-1)}`);
@@ -67,7 +101,8 @@ export async function startCluster(folder, { fast = false } = {}) {
   own(log);
   const settings = `-c listen_addresses=127.0.0.1 -p ${port} -c unix_socket_directories=''${fast ? ' -c fsync=off -c synchronous_commit=off' : ''}`;
   const started = await as('pg_ctl', ['-D', data, '-w', '-t', '60', '-l', log, '-o', settings, 'start']);
-  if (started.code !== 0) throw new Trouble(`The database in ${data} did not start: ${readFileSync(log, 'utf8').trim().split('\n').at(-1)}`);
+  if (started.code !== 0)
+    throw new Trouble(`The database in ${data} did not start: ${readFileSync(log, 'utf8').trim().split('\n').at(-1)}`);
   const stop = () => as('pg_ctl', ['-D', data, '-m', 'fast', '-w', 'stop']);
   try {
     await ensureOwnRole(port, secret, folder);
@@ -84,7 +119,8 @@ async function serverUser() {
   if (process.getuid?.() !== 0) return null;
   const id = async (flag) => Number((await run('id', [flag, 'postgres'], { quiet: true })).output.trim());
   const user = { uid: await id('-u'), gid: await id('-g') };
-  if (!Number.isInteger(user.uid) || user.uid === 0) throw new Trouble('There is no user "postgres" to run the database as; install Debian’s package postgresql.');
+  if (!Number.isInteger(user.uid) || user.uid === 0)
+    throw new Trouble('There is no user "postgres" to run the database as; install Debian’s package postgresql.');
   return user;
 }
 
@@ -106,7 +142,8 @@ async function ensureOwnRole(port, secret, folder) {
     if ((await client.query("SELECT 1 FROM pg_roles WHERE rolname = 'prandel'")).rowCount === 0) {
       await client.query(`CREATE ROLE prandel LOGIN NOSUPERUSER NOBYPASSRLS PASSWORD ${client.escapeLiteral(secret)}`);
     }
-    if ((await client.query("SELECT 1 FROM pg_database WHERE datname = 'prandel'")).rowCount === 0) await client.query('CREATE DATABASE prandel OWNER prandel');
+    if ((await client.query("SELECT 1 FROM pg_database WHERE datname = 'prandel'")).rowCount === 0)
+      await client.query('CREATE DATABASE prandel OWNER prandel');
   } catch (error) {
     throw new Trouble(`The database in ${folder} could not be prepared: ${error.message}`);
   } finally {

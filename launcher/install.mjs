@@ -9,7 +9,9 @@ const stampFile = (name) => join(ROOT, '.prandel', `${name}.stamp`);
 
 /** Installs the npm packages once per lock file. */
 export async function ensurePackages() {
-  const lock = createHash('sha256').update(readFileSync(join(ROOT, 'package-lock.json'))).digest('hex');
+  const lock = createHash('sha256')
+    .update(readFileSync(join(ROOT, 'package-lock.json')))
+    .digest('hex');
   if (existsSync(join(ROOT, 'node_modules', '.package-lock.json')) && read(stampFile('packages')) === lock) return;
   console.error('Installing npm packages (once, one to two minutes) …');
   const { code, output } = await run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { quiet: true });
@@ -23,10 +25,17 @@ export async function ensureBuilt({ web }) {
   const name = web ? 'built-web' : 'built';
   if (read(stampFile(name)) === digest && existsSync(join(ROOT, 'cli/dist/main.js'))) return;
   console.error('Building …');
-  const types = await run(process.execPath, ['node_modules/typescript-7/bin/tsc', '-b', ...(web ? ['server', 'cli'] : ['cli'])], { quiet: true });
+  const types = await run(
+    process.execPath,
+    ['node_modules/typescript-7/bin/tsc', '-b', ...(web ? ['server', 'cli'] : ['cli'])],
+    { quiet: true },
+  );
   if (types.code !== 0) throw new Trouble(`The build failed:\n${types.output}`);
   if (web) {
-    const bundle = await run(process.execPath, ['../node_modules/vite/bin/vite.js', 'build', '--logLevel', 'warn'], { quiet: true, cwd: join(ROOT, 'web') });
+    const bundle = await run(process.execPath, ['../node_modules/vite/bin/vite.js', 'build', '--logLevel', 'warn'], {
+      quiet: true,
+      cwd: join(ROOT, 'web'),
+    });
     if (bundle.code !== 0) throw new Trouble(`The build of the pages failed:\n${bundle.output}`);
   }
   write(stampFile(name), digest);
@@ -70,7 +79,9 @@ export async function ensureDebian(packages, why) {
   console.log(`Installing ${packages.join(', ')} from Debian (once) …`);
   const apt = (args) => {
     const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-    return root ? run('apt-get', args, { quiet: true, env }) : run('sudo', ['-n', 'env', 'DEBIAN_FRONTEND=noninteractive', 'apt-get', ...args], { quiet: true });
+    return root
+      ? run('apt-get', args, { quiet: true, env })
+      : run('sudo', ['-n', 'env', 'DEBIAN_FRONTEND=noninteractive', 'apt-get', ...args], { quiet: true });
   };
   const options = ['install', '-y', '--no-install-recommends', '-o', 'DPkg::Lock::Timeout=120', ...packages];
   let result = await apt(options).catch(() => ({ code: 1, output: 'apt-get is not here' }));

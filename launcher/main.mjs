@@ -12,7 +12,8 @@ Options of demo and start: --port N (4870), --host H (127.0.0.1), --data DIR (.p
 const [command, ...rest] = process.argv.slice(2);
 try {
   const [major, minor] = process.versions.node.split('.').map(Number);
-  if (major < 20 || (major === 20 && minor < 19)) throw new Trouble(`Node ${process.versions.node} is too old; Prandel needs 20.19 or newer.`);
+  if (major < 20 || (major === 20 && minor < 19))
+    throw new Trouble(`Node ${process.versions.node} is too old; Prandel needs 20.19 or newer.`);
   switch (command) {
     case 'demo':
     case 'start':

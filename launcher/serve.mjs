@@ -20,27 +20,52 @@ export async function serve(demo, args) {
   let stopping = null;
   const stop = (code) => {
     stopping ??= (async () => {
-      if (server && server.exitCode === null && server.signalCode === null) await new Promise((done) => { server.once('exit', done); server.kill('SIGTERM'); setTimeout(() => server.kill('SIGKILL'), 5000).unref(); });
+      if (server && server.exitCode === null && server.signalCode === null)
+        await new Promise((done) => {
+          server.once('exit', done);
+          server.kill('SIGTERM');
+          setTimeout(() => server.kill('SIGKILL'), 5000).unref();
+        });
       await cluster?.stop();
       unlock();
       process.exit(code);
     })();
     return stopping;
   };
-  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => { console.log('\nStopping …'); void stop(0); });
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'])
+    process.on(signal, () => {
+      console.log('\nStopping …');
+      void stop(0);
+    });
   try {
     if (!process.env.DATABASE_URL) cluster = await startCluster(folder);
-    server = fork(join(ROOT, 'server/dist/main.js'), { env: { ...process.env, DATABASE_URL: process.env.DATABASE_URL ?? cluster.url, PORT: String(port), HOST: host, PRANDEL_DEMO: demo ? '1' : '0', NODE_ENV: 'production' } });
+    server = fork(join(ROOT, 'server/dist/main.js'), {
+      env: {
+        ...process.env,
+        DATABASE_URL: process.env.DATABASE_URL ?? cluster.url,
+        PORT: String(port),
+        HOST: host,
+        PRANDEL_DEMO: demo ? '1' : '0',
+        NODE_ENV: 'production',
+      },
+    });
     await new Promise((ready, failed) => {
       server.once('message', ready);
-      server.once('exit', (code) => failed(new Trouble(`The server stopped before it was ready (code ${code}). Its last words stand above.`)));
+      server.once('exit', (code) =>
+        failed(new Trouble(`The server stopped before it was ready (code ${code}). Its last words stand above.`)),
+      );
     });
   } catch (error) {
     await cluster?.stop();
     unlock();
     throw error;
   }
-  server.once('exit', (code) => { if (!stopping) { console.error(`The server stopped by itself (code ${code}).`); void stop(1); } });
+  server.once('exit', (code) => {
+    if (!stopping) {
+      console.error(`The server stopped by itself (code ${code}).`);
+      void stop(1);
+    }
+  });
   console.log(`\nPrandel is ready: http://${host === '0.0.0.0' ? 'localhost' : host}:${port}`);
   if (demo) {
     const { DEMO_SHOP } = await import('../simulator/dist/index.js');
@@ -53,10 +78,17 @@ export async function serve(demo, args) {
 
 function options(demo, args) {
   try {
-    const { values } = parseArgs({ args, options: { port: { type: 'string' }, host: { type: 'string' }, data: { type: 'string' } } });
+    const { values } = parseArgs({
+      args,
+      options: { port: { type: 'string' }, host: { type: 'string' }, data: { type: 'string' } },
+    });
     const port = Number(values.port ?? 4870);
     if (!Number.isInteger(port) || port < 1 || port > 65535) throw new Error(`--port ${values.port} is no port number`);
-    return { port, host: values.host ?? '127.0.0.1', folder: resolve(values.data ?? join(ROOT, '.prandel', demo ? 'demo' : 'data')) };
+    return {
+      port,
+      host: values.host ?? '127.0.0.1',
+      folder: resolve(values.data ?? join(ROOT, '.prandel', demo ? 'demo' : 'data')),
+    };
   } catch (error) {
     throw new Trouble(`${error.message}. Options are --port N, --host H and --data DIR.`);
   }
@@ -65,7 +97,15 @@ function options(demo, args) {
 async function refuseTakenPort(port, host) {
   await new Promise((free, taken) => {
     const probe = net.createServer();
-    probe.once('error', (error) => taken(new Trouble(error.code === 'EADDRINUSE' ? `Port ${port} is taken by another program. Start with --port N and a free number.` : `Port ${port} cannot be used: ${error.message}`)));
+    probe.once('error', (error) =>
+      taken(
+        new Trouble(
+          error.code === 'EADDRINUSE'
+            ? `Port ${port} is taken by another program. Start with --port N and a free number.`
+            : `Port ${port} cannot be used: ${error.message}`,
+        ),
+      ),
+    );
     probe.listen(port, host, () => probe.close(free));
   });
 }
@@ -76,7 +116,10 @@ function lockFolder(folder) {
   const path = join(folder, 'running.pid');
   if (existsSync(path)) {
     const pid = Number(readFileSync(path, 'utf8'));
-    if (pid && pid !== process.pid && isAlive(pid)) throw new Trouble(`Prandel already runs with this data folder (process ${pid}). Stop it, or name another folder with --data DIR.`);
+    if (pid && pid !== process.pid && isAlive(pid))
+      throw new Trouble(
+        `Prandel already runs with this data folder (process ${pid}). Stop it, or name another folder with --data DIR.`,
+      );
     rmSync(path);
   }
   closeSync(openSync(path, 'wx'));

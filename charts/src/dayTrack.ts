@@ -17,7 +17,10 @@ export function dayTrackSvg(job: Job, judgement: Judgement, width: number, fontS
   const high = Math.max(...starts);
   const yIntake = (v: number) => 64 - ((v - low) / Math.max(1, high - low)) * 12;
   const parts: string[] = [];
-  const text = (tx: number, ty: number, words: string, more = '') => parts.push(`<text x="${tx.toFixed(1)}" y="${ty}" font-size="${fontSize}" fill="${DESK.ink2}" ${more}>${escape(words)}</text>`);
+  const text = (tx: number, ty: number, words: string, more = '') =>
+    parts.push(
+      `<text x="${tx.toFixed(1)}" y="${ty}" font-size="${fontSize}" fill="${DESK.ink2}" ${more}>${escape(words)}</text>`,
+    );
   const zone = job.timeZone ?? 'UTC';
   const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: zone });
   for (let hour = Math.ceil(first / 60) * 60; hour <= last; hour += 60) {
@@ -31,20 +34,37 @@ export function dayTrackSvg(job: Job, judgement: Judgement, width: number, fontS
     const look = looks.get(group[0]!.setupId)!;
     const from = x(at(group[0]!)) - 6;
     const to = x(at(group.at(-1)!)) + 6;
-    if (before !== null && from - before > 8) parts.push(`<rect x="${before.toFixed(1)}" y="18" width="${(from - before).toFixed(1)}" height="20" fill="url(#fitting)"/>`);
+    if (before !== null && from - before > 8)
+      parts.push(
+        `<rect x="${before.toFixed(1)}" y="18" width="${(from - before).toFixed(1)}" height="20" fill="url(#fitting)"/>`,
+      );
     before = to;
-    parts.push(`<rect x="${from.toFixed(1)}" y="18" width="${(to - from).toFixed(1)}" height="20" rx="2" fill="${look.line}" fill-opacity=".15" stroke="${look.line}"/><rect x="${from.toFixed(1)}" y="17.5" width="${(to - from).toFixed(1)}" height="3.2" fill="${look.line}"/>`);
+    parts.push(
+      `<rect x="${from.toFixed(1)}" y="18" width="${(to - from).toFixed(1)}" height="20" rx="2" fill="${look.line}" fill-opacity=".15" stroke="${look.line}"/><rect x="${from.toFixed(1)}" y="17.5" width="${(to - from).toFixed(1)}" height="3.2" fill="${look.line}"/>`,
+    );
     const badge = look.hollow ? `fill="${DESK.sheet}" stroke="${look.line}"` : `fill="${look.line}"`;
     parts.push(`<rect x="${from.toFixed(1)}" y="0" width="17" height="14" rx="2" ${badge}/>`);
-    text(from + 8.5, 10.5, group[0]!.setupId, `text-anchor="middle" font-weight="700" style="fill:${look.hollow ? look.text : look.on}"`);
+    text(
+      from + 8.5,
+      10.5,
+      group[0]!.setupId,
+      `text-anchor="middle" font-weight="700" style="fill:${look.hollow ? look.text : look.on}"`,
+    );
     const label = job.setups.find((s) => s.id === group[0]!.setupId)?.label ?? '';
     if (label.length * fontSize * 0.55 < Math.max(to - from, 90)) text(from + 21, 10.5, label);
     for (const p of group) {
       const px = x(at(p));
-      if (p.status === 'set-aside') parts.push(`<path d="M${px - 3} 25l6 9m0 -9l-6 9" stroke="${look.line}" stroke-width="1.6"/>`);
-      else parts.push(`<rect x="${(px - 1.8).toFixed(1)}" y="24" width="3.6" height="11" ${p.status === 'settle' ? `fill="${DESK.sheet}" stroke="${look.line}"` : `fill="${look.line}"`}/>`);
+      if (p.status === 'set-aside')
+        parts.push(`<path d="M${px - 3} 25l6 9m0 -9l-6 9" stroke="${look.line}" stroke-width="1.6"/>`);
+      else
+        parts.push(
+          `<rect x="${(px - 1.8).toFixed(1)}" y="24" width="3.6" height="11" ${p.status === 'settle' ? `fill="${DESK.sheet}" stroke="${look.line}"` : `fill="${look.line}"`}/>`,
+        );
       const start = judgement.pulls.find((j) => j.id === p.id)?.startAboveAirC;
-      if (start !== null && start !== undefined) parts.push(`<circle cx="${px.toFixed(1)}" cy="${yIntake(start).toFixed(1)}" r="2.1" ${p.status === 'counted' ? `fill="${look.line}"` : `fill="${DESK.sheet}" stroke="${look.line}"`}/>`);
+      if (start !== null && start !== undefined)
+        parts.push(
+          `<circle cx="${px.toFixed(1)}" cy="${yIntake(start).toFixed(1)}" r="2.1" ${p.status === 'counted' ? `fill="${look.line}"` : `fill="${DESK.sheet}" stroke="${look.line}"`}/>`,
+        );
     }
   }
   text(0, 32, 'Pulls');

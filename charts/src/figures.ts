@@ -11,7 +11,17 @@ export interface ShownUnits {
 export const USUAL_UNITS: ShownUnits = { power: 'kW', torque: 'N·m', temperature: '°C', pressure: 'hPa' };
 
 const MINUS = '\u2212';
-const digitsOf: Partial<Record<UnitName, number>> = { 'N·m': 0, 'lb·ft': 0, 'kgf·m': 1, hPa: 1, kPa: 2, inHg: 2, mmHg: 1, bar: 4, psi: 3 };
+const digitsOf: Partial<Record<UnitName, number>> = {
+  'N·m': 0,
+  'lb·ft': 0,
+  'kgf·m': 1,
+  hPa: 1,
+  kPa: 2,
+  inHg: 2,
+  mmHg: 1,
+  bar: 4,
+  psi: 3,
+};
 
 /** A plain number with U+2212 for minus and never "−0.0". */
 export function plain(value: number | null | undefined, digits: number): string {
@@ -48,7 +58,12 @@ export function interval(estimate: number, low: number, high: number, digits = 1
   const scale = 10 ** digits;
   const centre = Math.round(estimate * scale) / scale;
   const half = Math.ceil(Math.max(high - estimate, estimate - low) * scale - 1e-9) / scale;
-  return { estimate: signed(centre, digits), half: plain(half, digits), low: signed(centre - half, digits), high: signed(centre + half, digits) };
+  return {
+    estimate: signed(centre, digits),
+    half: plain(half, digits),
+    low: signed(centre - half, digits),
+    high: signed(centre + half, digits),
+  };
 }
 
 /** A gain in the measure's own unit as the person reads it. */

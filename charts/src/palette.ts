@@ -2,7 +2,16 @@ import type { Setup } from '@prandel/core';
 
 /** Colours of the desk mood, as in tokens.css; charts need them as plain values. */
 export const DESK = {
-  sheet: '#FFFFFF', well: '#FBFAF6', rule: '#DAD6CC', ruleStrong: '#B9B3A5', faint: '#ECE9E1', ink: '#1E2429', ink2: '#4C555C', ink3: '#656D72', floor: '#EFECE3', floorEdge: '#B9B3A5',
+  sheet: '#FFFFFF',
+  well: '#FBFAF6',
+  rule: '#DAD6CC',
+  ruleStrong: '#B9B3A5',
+  faint: '#ECE9E1',
+  ink: '#1E2429',
+  ink2: '#4C555C',
+  ink3: '#656D72',
+  floor: '#EFECE3',
+  floorEdge: '#B9B3A5',
 } as const;
 
 /** A setup's hue, its text-safe hue, the ink on its badge, and its dash. Colour belongs to a setup. */

@@ -2,7 +2,12 @@ import type { CandidateVerdict, Job } from '@prandel/core';
 import { gainInterval, interval, type ShownUnits } from './figures.ts';
 
 /** The one sentence a customer reads. */
-export function resultSentence(job: Job, v: CandidateVerdict, units: ShownUnits, window: readonly [number, number] | null): string {
+export function resultSentence(
+  job: Job,
+  v: CandidateVerdict,
+  units: ShownUnits,
+  window: readonly [number, number] | null,
+): string {
   const label = job.setups.find((s) => s.id === v.candidate)?.label ?? v.candidate;
   const where = window ? ` between ${window[0]} and ${window[1]} rpm` : '';
   if (!v.gain) return `There are not enough usable pulls to say anything about “${label}”.`;
@@ -28,7 +33,8 @@ export function resultSentence(job: Job, v: CandidateVerdict, units: ShownUnits,
 export function verifiedRange(v: CandidateVerdict): string {
   const verified = v.bands.filter((b) => b.verified);
   if (v.verdict === 'not-comparable') return '';
-  if (verified.length === 0) return v.bands.length > 0 ? 'No single part of the rev range can be vouched for on its own.' : '';
+  if (verified.length === 0)
+    return v.bands.length > 0 ? 'No single part of the rev range can be vouched for on its own.' : '';
   const stretches: { from: number; to: number; gain: boolean }[] = [];
   for (const b of verified) {
     const last = stretches.at(-1);
@@ -45,7 +51,10 @@ export function nextStep(v: CandidateVerdict): string {
   if (v.verdict === 'not-comparable') return 'Repeat both sides under the same conditions.';
   if (v.verdict !== 'not-resolved') return '';
   const more = v.morePullsNeeded;
-  if (!more) return v.withoutFlagged ? 'Repeat the flagged pull while the setup is still on the car.' : 'Make at least two counted pulls of each setup.';
+  if (!more)
+    return v.withoutFlagged
+      ? 'Repeat the flagged pull while the setup is still on the car.'
+      : 'Make at least two counted pulls of each setup.';
   if (more.pulls === null) return 'More pulls will not help here: steadier conditions would.';
   const rounds = more.rounds.map((r) => `${r.counted} of ${r.side === 0 ? v.baseline : v.candidate}`).join(', then ');
   return `About ${more.pulls} more counted pulls (${rounds}) would settle it about every second time.`;

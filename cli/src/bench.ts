@@ -26,8 +26,21 @@ function seconds(work: () => void, times: number): number {
 function longJob(): Job {
   const spec = DEMO_DAYS[0]!;
   return simulateDay({
-    ...spec, sampleHz: 100, mishaps: [], bay: { ...spec.bay, rollerInertiaKgM2: 26.4 * 6 },
-    rounds: [['A', 0], ['B', 80], ['A2', 160]].map(([setup, at]) => ({ setup: String(setup), settle: 1, counted: 3, startMinute: Number(at), minutesPerPull: 6 })),
+    ...spec,
+    sampleHz: 100,
+    mishaps: [],
+    bay: { ...spec.bay, rollerInertiaKgM2: 26.4 * 6 },
+    rounds: [
+      ['A', 0],
+      ['B', 80],
+      ['A2', 160],
+    ].map(([setup, at]) => ({
+      setup: String(setup),
+      settle: 1,
+      counted: 3,
+      startMinute: Number(at),
+      minutesPerPull: 6,
+    })),
   });
 }
 
@@ -35,11 +48,21 @@ function importRatio(print: (line: string) => void): void {
   const job = longJob();
   const text = channelCsv(job, job.pulls[0]!.id, { delimiter: ';', decimal: '.', title: 'bench' });
   const head = text.split('\r\n');
-  const large = [...head.slice(0, 4), ...Array.from({ length: 20 }, (_, i) => head.slice(4, -1).map((row) => row.replace(/^[\d.]+/, (t) => String(Number(t) + 100 * i)))).flat()].join('\r\n');
+  const large = [
+    ...head.slice(0, 4),
+    ...Array.from({ length: 20 }, (_, i) =>
+      head.slice(4, -1).map((row) => row.replace(/^[\d.]+/, (t) => String(Number(t) + 100 * i))),
+    ).flat(),
+  ].join('\r\n');
   const bytes = Buffer.from(large);
   const bare = seconds(() => Papa.parse(large, { delimiter: ';' }), 3);
-  const ours = seconds(() => { const file = readPullFile(bytes); mapPullFile(file, file.columns); }, 3);
-  print(`import: ${(bytes.length / 1e6).toFixed(1)} MB, reader and mapper take ${(ours / bare).toFixed(2)} × a bare CSV parse of the same bytes (${(bytes.length / 1e6 / ours).toFixed(1)} MB/s against ${(bytes.length / 1e6 / bare).toFixed(1)} MB/s)`);
+  const ours = seconds(() => {
+    const file = readPullFile(bytes);
+    mapPullFile(file, file.columns);
+  }, 3);
+  print(
+    `import: ${(bytes.length / 1e6).toFixed(1)} MB, reader and mapper take ${(ours / bare).toFixed(2)} × a bare CSV parse of the same bytes (${(bytes.length / 1e6 / ours).toFixed(1)} MB/s against ${(bytes.length / 1e6 / bare).toFixed(1)} MB/s)`,
+  );
 }
 
 function judgeRatios(print: (line: string) => void): void {
@@ -47,12 +70,34 @@ function judgeRatios(print: (line: string) => void): void {
   const samples = job.pulls.reduce((acc, p) => acc + (p.channels[0]?.values.length ?? 0), 0);
   const prepared = preparePulls(job.pulls, job.bay, job.vehicle);
   const all = seconds(() => judgeJob(job), 5);
-  const change = seconds(() => judgePrepared({ ...job, method: { ...job.method, averagingWidthRpm: 100 } }, prepared), 5);
-  print(`verdict: ${job.pulls.length} pulls, ${samples} samples of 100 Hz: curves, correction and verdict in ${(all * 1000).toFixed(0)} ms, ${((samples / 100) / all).toFixed(0)} × faster than the pulls took`);
-  print(`change of correction or averaging: ${(change * 1000).toFixed(0)} ms, ${(change / all).toFixed(2)} × the whole`);
+  const change = seconds(
+    () => judgePrepared({ ...job, method: { ...job.method, averagingWidthRpm: 100 } }, prepared),
+    5,
+  );
+  print(
+    `verdict: ${job.pulls.length} pulls, ${samples} samples of 100 Hz: curves, correction and verdict in ${(all * 1000).toFixed(0)} ms, ${(samples / 100 / all).toFixed(0)} × faster than the pulls took`,
+  );
+  print(
+    `change of correction or averaging: ${(change * 1000).toFixed(0)} ms, ${(change / all).toFixed(2)} × the whole`,
+  );
 }
 
-const PLANS = { 'A3 B3': [['A', 3], ['B', 3]], 'A3 B3 A2': [['A', 3], ['B', 3], ['A2', 2]], 'A5 B5 A3': [['A', 5], ['B', 5], ['A2', 3]] } as const;
+const PLANS = {
+  'A3 B3': [
+    ['A', 3],
+    ['B', 3],
+  ],
+  'A3 B3 A2': [
+    ['A', 3],
+    ['B', 3],
+    ['A2', 2],
+  ],
+  'A5 B5 A3': [
+    ['A', 5],
+    ['B', 5],
+    ['A2', 3],
+  ],
+} as const;
 
 function calibration(days: number, print: (line: string) => void): void {
   print(`calibration over ${days} simulated days a row (seeded); nominal false claims 5 %`);
@@ -61,8 +106,13 @@ function calibration(days: number, print: (line: string) => void): void {
       const n = truth === 0 ? days : Math.ceil(days / 4);
       const tally = calibrate(rounds, truth, n);
       const share = (count: number) => `${((100 * count) / n).toFixed(1)} %`;
-      const schools = truth === 0 ? `; schools claim above zero: ${[...tally.schools].map(([id, c]) => `${id} ${share(c)}`).join(', ')}` : '';
-      print(`${name}, truth +${truth} %: ${truth === 0 ? 'false claims' : 'verified gain'} ${share(truth === 0 ? tally.gain + tally.loss : tally.gain)}, interval covers truth ${share(tally.covered)}, no meaningful change ${share(tally.none)}, half-width ${(tally.half / n).toFixed(2)} %${schools}`);
+      const schools =
+        truth === 0
+          ? `; schools claim above zero: ${[...tally.schools].map(([id, c]) => `${id} ${share(c)}`).join(', ')}`
+          : '';
+      print(
+        `${name}, truth +${truth} %: ${truth === 0 ? 'false claims' : 'verified gain'} ${share(truth === 0 ? tally.gain + tally.loss : tally.gain)}, interval covers truth ${share(tally.covered)}, no meaningful change ${share(tally.none)}, half-width ${(tally.half / n).toFixed(2)} %${schools}`,
+      );
     }
   }
 }

@@ -10,7 +10,10 @@ export async function judgeCommand(paths: readonly string[], print: (line: strin
       const { job } = readPackage(await packageFiles(path));
       print(json({ package: path, ...judgementDocument(judgeJob(job)) }));
     } catch (error) {
-      const message = error instanceof UnreadableError ? error.message : `The package could not be judged: ${(error as Error).message}`;
+      const message =
+        error instanceof UnreadableError
+          ? error.message
+          : `The package could not be judged: ${(error as Error).message}`;
       print(json({ package: path, error: message }));
       code = 2;
     }
@@ -37,29 +40,67 @@ function verdictDocument(v: CandidateVerdict, judgement: Judgement) {
   const schools = Object.fromEntries(v.schools.map((s) => [s.id, { percent: s.percent, w: s.valueW }]));
   const none = { percent: null, w: null };
   return {
-    candidate: v.candidate, baseline: v.baseline, verdict: v.verdict, reason: v.reason, smallerThanMatters: v.smallerThanMatters,
-    measure: v.measure, gain: gainDocument(v.gain),
-    bands: v.bands.map((b) => ({ fromRpm: b.fromRpm, toRpm: b.toRpm, percent: b.percent, lowPercent: b.lowPercent, highPercent: b.highPercent, verified: b.verified })),
+    candidate: v.candidate,
+    baseline: v.baseline,
+    verdict: v.verdict,
+    reason: v.reason,
+    smallerThanMatters: v.smallerThanMatters,
+    measure: v.measure,
+    gain: gainDocument(v.gain),
+    bands: v.bands.map((b) => ({
+      fromRpm: b.fromRpm,
+      toRpm: b.toRpm,
+      percent: b.percent,
+      lowPercent: b.lowPercent,
+      highPercent: b.highPercent,
+      verified: b.verified,
+    })),
     peaks: { baseline: peaksDocument(v.peaks.baseline), candidate: peaksDocument(v.peaks.candidate) },
     schools: { bestOfEach: none, mean: none, trimmedMean: none, samePosition: none, ...schools },
     pulls: { baseline: v.pulls.baseline, candidate: v.pulls.candidate },
-    flagged: judgement.pulls.filter((p) => p.findings.some((f) => f.code === 'partial-dip' || f.code === 'odd-whole')).map((p) => p.id),
+    flagged: judgement.pulls
+      .filter((p) => p.findings.some((f) => f.code === 'partial-dip' || f.code === 'odd-whole'))
+      .map((p) => p.id),
     conditions: { comparable: v.conditions.comparable, findings: v.conditions.findings },
-    pullFindings: judgement.pulls.filter((p) => p.findings.length > 0).map((p) => ({ pull: p.id, used: p.used, findings: p.findings })),
+    pullFindings: judgement.pulls
+      .filter((p) => p.findings.length > 0)
+      .map((p) => ({ pull: p.id, used: p.used, findings: p.findings })),
     morePullsNeeded: v.morePullsNeeded,
-    withoutFlagged: v.withoutFlagged && { verdict: v.withoutFlagged.verdict, gain: gainDocument(v.withoutFlagged.gain) },
+    withoutFlagged: v.withoutFlagged && {
+      verdict: v.withoutFlagged.verdict,
+      gain: gainDocument(v.withoutFlagged.gain),
+    },
     uncorrected: v.uncorrected && { verdict: v.uncorrected.verdict, gain: gainDocument(v.uncorrected.gain) },
     method: v.method,
   };
 }
 
-
 function gainDocument(gain: Gain | null) {
   if (!gain) return null;
   const { percent, lowPercent, highPercent, confidence, value, lowValue, highValue, unit, p, df } = gain;
-  return { w: unit === 'W' ? value : null, value, lowValue, highValue, unit, percent, lowPercent, highPercent, confidence, p, df };
+  return {
+    w: unit === 'W' ? value : null,
+    value,
+    lowValue,
+    highValue,
+    unit,
+    percent,
+    lowPercent,
+    highPercent,
+    confidence,
+    p,
+    df,
+  };
 }
 
 function peaksDocument(peaks: SetupPeaks | null) {
-  return peaks && { powerW: peaks.power.value, atRpm: peaks.power.rpm, torqueNm: peaks.torque.value, torqueAtRpm: peaks.torque.rpm, reached: peaks.power.reached };
+  return (
+    peaks && {
+      powerW: peaks.power.value,
+      atRpm: peaks.power.rpm,
+      torqueNm: peaks.torque.value,
+      torqueAtRpm: peaks.torque.rpm,
+      reached: peaks.power.reached,
+    }
+  );
 }

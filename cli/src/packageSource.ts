@@ -19,7 +19,8 @@ async function folderFiles(root: string): Promise<PackageFiles> {
     if (!entry.isFile()) continue;
     const full = join(entry.parentPath, entry.name);
     total += (await lstat(full)).size;
-    if (total > LARGEST_UNPACKED_BYTES) throw new UnreadableError('The package holds more than 200 MB and was refused.');
+    if (total > LARGEST_UNPACKED_BYTES)
+      throw new UnreadableError('The package holds more than 200 MB and was refused.');
     files.set(relative(root, full).split(sep).join('/'), await readFile(full));
   }
   return files;

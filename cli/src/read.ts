@@ -15,9 +15,21 @@ export async function readCommand(paths: readonly string[], print: (line: string
 }
 
 async function summarise(path: string): Promise<FileSummary> {
-  const nothing = (message: string): FileSummary => ({ file: path, encoding: null, delimiter: null, decimal: null, headerLine: null, columns: [], pulls: [], problems: [{ line: null, message }] });
+  const nothing = (message: string): FileSummary => ({
+    file: path,
+    encoding: null,
+    delimiter: null,
+    decimal: null,
+    headerLine: null,
+    columns: [],
+    pulls: [],
+    problems: [{ line: null, message }],
+  });
   const info = await stat(path).catch(() => null);
   if (!info?.isFile()) return nothing(`There is no file "${basename(path)}".`);
-  if (info.size > LARGEST_FILE_BYTES) return nothing(`The file has ${(info.size / 1048576).toFixed(0)} MB; at most 200 MB can be read. Export one pull at a time.`);
+  if (info.size > LARGEST_FILE_BYTES)
+    return nothing(
+      `The file has ${(info.size / 1048576).toFixed(0)} MB; at most 200 MB can be read. Export one pull at a time.`,
+    );
   return { ...summariseFile(path, await readFile(path)) };
 }

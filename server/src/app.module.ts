@@ -15,7 +15,11 @@ import { ReportsController } from './reports/reports.controller.ts';
 @Module({
   imports: [
     DatabaseModule,
-    ServeStaticModule.forRoot({ rootPath: fileURLToPath(new URL('../../web/dist/app', import.meta.url)), exclude: ['/api/{*rest}', '/assets/{*rest}'], serveStaticOptions: { fallthrough: true } }),
+    ServeStaticModule.forRoot({
+      rootPath: fileURLToPath(new URL('../../web/dist/app', import.meta.url)),
+      exclude: ['/api/{*rest}', '/assets/{*rest}'],
+      serveStaticOptions: { fallthrough: true },
+    }),
   ],
   controllers: [PeopleController, JobsController, ImportsController, PackagesController, ReportsController],
   providers: [PeopleService, SignedInGuard, JobStore, JobsService, ImportsService],

@@ -16,7 +16,7 @@ export async function createApp(): Promise<NestExpressApplication> {
   app.useGlobalFilters(new ProblemFilter());
   app.disable('x-powered-by');
   const document = openApi(app);
-  const express = app.getHttpAdapter().getInstance() as Express;
+  const express = app.getHttpAdapter().getInstance();
   express.get('/api/openapi.json', (_, response) => void response.json(document));
   await app.get(Database).migrate();
   app.enableShutdownHooks();

@@ -8,7 +8,12 @@ import { PeopleService } from './people/people.service.ts';
 export async function loadDemo(app: NestExpressApplication): Promise<void> {
   const people = app.get(PeopleService);
   if (!(await people.isFirstStart())) return;
-  const shopId = await people.firstStart({ shop: DEMO_SHOP.name, name: DEMO_SHOP.person, email: DEMO_SHOP.email, password: DEMO_SHOP.password });
+  const shopId = await people.firstStart({
+    shop: DEMO_SHOP.name,
+    name: DEMO_SHOP.person,
+    email: DEMO_SHOP.email,
+    password: DEMO_SHOP.password,
+  });
   const store = app.get(JobStore);
   const jobs = [...demoJobs()].reverse();
   for (const job of jobs) {

@@ -15,12 +15,16 @@ const ImportPage = lazy(() => import('./pages/import/ImportPage.tsx').then((m) =
 const ComparePage = lazy(() => import('./pages/compare/ComparePage.tsx').then((m) => ({ default: m.ComparePage })));
 const ReportPage = lazy(() => import('./pages/ReportPage.tsx').then((m) => ({ default: m.ReportPage })));
 
-const waiting = (page: React.ReactNode) => <Suspense fallback={<div className="progress" role="progressbar" aria-label="Loading" />}>{page}</Suspense>;
+const waiting = (page: React.ReactNode) => (
+  <Suspense fallback={<div className="progress" role="progressbar" aria-label="Loading" />}>{page}</Suspense>
+);
 
 const router = createBrowserRouter([
   { path: '/sign-in', element: <SignInPage />, errorElement: <Wrong /> },
   {
-    path: '/', element: <Shell />, errorElement: <Wrong />,
+    path: '/',
+    element: <Shell />,
+    errorElement: <Wrong />,
     children: [
       { index: true, element: <Navigate to="/jobs" replace /> },
       { path: 'jobs', element: <JobsPage /> },

@@ -1,8 +1,20 @@
 import { describe, expect, test } from '@jest/globals';
 import psychrolib from 'psychrolib';
 import { correctionFactor, customFactor, translate } from '../correction/standards.ts';
-import { airDensityKgM3, densityAltitudeM, dryAirPressureHpa, pressureFitsElevation, standardAtmosphere, stationPressureHpa } from './air.ts';
-import { saturationVapourPressurePa, vapourPressureFromDewPointPa, vapourPressureFromWetBulbPa, vapourPressurePa } from './vapourPressure.ts';
+import {
+  airDensityKgM3,
+  densityAltitudeM,
+  dryAirPressureHpa,
+  pressureFitsElevation,
+  standardAtmosphere,
+  stationPressureHpa,
+} from './air.ts';
+import {
+  saturationVapourPressurePa,
+  vapourPressureFromDewPointPa,
+  vapourPressureFromWetBulbPa,
+  vapourPressurePa,
+} from './vapourPressure.ts';
 
 psychrolib.SetUnitSystem(psychrolib.SI);
 
@@ -64,21 +76,31 @@ describe('correction factors (handbook table, ±0.0002)', () => {
     [950, 32, 0.6, 921.45, 1.10259, 1.13051, 1.10522, 1.0882, 1.07222, 1366, true],
     [840, 28, 0.3, 828.65, 1.23684, 1.24884, 1.24545, 1.22261, 0.96674, 2399, true],
     [1020, 5, 0.8, 1013.02, 0.93382, 0.98177, 0.93308, 0.96762, 1.27418, -412, true],
-  ])('p %d hPa, %d °C, RH %d', (pressureHpa, airC, relativeHumidity, dry, j1349, j607, iso, din, density, altitude, flag) => {
-    const air = { pressureHpa, airC, relativeHumidity };
-    expect(dryAirPressureHpa(air)).toBeCloseTo(dry, 1);
-    for (const [id, expected] of [['sae-j1349', j1349], ['sae-j607', j607], ['iso-1585-si', iso], ['din-70020', din]] as const) {
-      expect(Math.abs(correctionFactor(id, air).factor - expected)).toBeLessThan(0.0002);
-    }
-    expect(correctionFactor('sae-j1349', air).outside.length > 0).toBe(flag);
-    expect(Math.abs(airDensityKgM3(air) - density)).toBeLessThan(0.00002);
-    expect(Math.abs(densityAltitudeM(airDensityKgM3(air)) - altitude)).toBeLessThan(1);
-  });
+  ])(
+    'p %d hPa, %d °C, RH %d',
+    (pressureHpa, airC, relativeHumidity, dry, j1349, j607, iso, din, density, altitude, flag) => {
+      const air = { pressureHpa, airC, relativeHumidity };
+      expect(dryAirPressureHpa(air)).toBeCloseTo(dry, 1);
+      for (const [id, expected] of [
+        ['sae-j1349', j1349],
+        ['sae-j607', j607],
+        ['iso-1585-si', iso],
+        ['din-70020', din],
+      ] as const) {
+        expect(Math.abs(correctionFactor(id, air).factor - expected)).toBeLessThan(0.0002);
+      }
+      expect(correctionFactor('sae-j1349', air).outside.length > 0).toBe(flag);
+      expect(Math.abs(airDensityKgM3(air) - density)).toBeLessThan(0.00002);
+      expect(Math.abs(densityAltitudeM(airDensityKgM3(air)) - altitude)).toBeLessThan(1);
+    },
+  );
 
   test('compression ignition: fm is 0.3 below 40, 1.2 above 65, linear between', () => {
     const air = { pressureHpa: 950, airC: 35, relativeHumidity: 0.2 };
     const at = (qc: number, turbocharged: boolean) =>
-      Math.log(correctionFactor('iso-1585-ci', air, { turbocharged, fuelMgPerLitreCycle: qc, boostPressureRatio: 1 }).factor);
+      Math.log(
+        correctionFactor('iso-1585-ci', air, { turbocharged, fuelMgPerLitreCycle: qc, boostPressureRatio: 1 }).factor,
+      );
     expect(at(30, false) / at(80, false)).toBeCloseTo(0.25, 9);
     expect(at(50, true) / at(80, true)).toBeCloseTo((0.036 * 50 - 1.14) / 1.2, 9);
     expect(() => correctionFactor('iso-1585-ci', air)).toThrow('fuel per cycle');
@@ -86,7 +108,10 @@ describe('correction factors (handbook table, ±0.0002)', () => {
 
   test('a custom standard with J1349 references gives J1349, and a sheet translates back to itself', () => {
     const air = { pressureHpa: 981, airC: 27, relativeHumidity: 0.5 };
-    const custom = customFactor({ referenceC: 25, referenceHpa: 990, pressure: 'dry', mechanicalEfficiency: 1 / 1.18 }, air);
+    const custom = customFactor(
+      { referenceC: 25, referenceHpa: 990, pressure: 'dry', mechanicalEfficiency: 1 / 1.18 },
+      air,
+    );
     expect(custom).toBeCloseTo(correctionFactor('sae-j1349', air).factor, 5);
     const other = translate(150, 'sae-j1349', 'sae-j607', air);
     expect(other).toBeGreaterThan(155);

@@ -37,7 +37,11 @@ export function densityAltitudeM(densityKgM3: number): number {
 }
 
 /** Standard atmosphere below 11 km at a geopotential height: pressure hPa, temperature K, density kg/m³. */
-export function standardAtmosphere(heightM: number): { pressureHpa: number; temperatureK: number; densityKgM3: number } {
+export function standardAtmosphere(heightM: number): {
+  pressureHpa: number;
+  temperatureK: number;
+  densityKgM3: number;
+} {
   const temperatureK = SEA_LEVEL_K - LAPSE_K_PER_M * heightM;
   const pressureHpa = SEA_LEVEL_HPA * (temperatureK / SEA_LEVEL_K) ** PRESSURE_EXPONENT;
   return { pressureHpa, temperatureK, densityKgM3: (pressureHpa * 100) / (287.05287 * temperatureK) };

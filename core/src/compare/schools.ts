@@ -19,7 +19,11 @@ export interface School {
  * @param candidate the candidate's likewise
  * @param window common window, rpm
  */
-export function schoolsOf(baseline: readonly GridCurve[], candidate: readonly GridCurve[], window: readonly [number, number]): School[] {
+export function schoolsOf(
+  baseline: readonly GridCurve[],
+  candidate: readonly GridCurve[],
+  window: readonly [number, number],
+): School[] {
   const peaks = (curves: readonly GridCurve[]) => curves.map((c) => peakOf(c)?.value ?? NaN).filter(Number.isFinite);
   const means = (curves: readonly GridCurve[]) => curves.map((c) => windowMean(c, window[0], window[1]));
   const a = peaks(baseline);
@@ -32,7 +36,13 @@ export function schoolsOf(baseline: readonly GridCurve[], candidate: readonly Gr
     school('bestOfEach', 'Best peak against best peak', Math.max(...a), Math.max(...b)),
     school('averageOfPeaks', 'Average of the peaks', mean(a), mean(b)),
     school('trimmedMean', 'Peaks without highest and lowest', trimmed(a), trimmed(b)),
-    school('samePosition', 'Same place in the round', first(aMeans), first(bMeans), Array.from({ length: pairs }, (_, j) => bMeans[j]! - aMeans[j]!)),
+    school(
+      'samePosition',
+      'Same place in the round',
+      first(aMeans),
+      first(bMeans),
+      Array.from({ length: pairs }, (_, j) => bMeans[j]! - aMeans[j]!),
+    ),
     school('mean', 'Mean against mean', mean(aMeans), mean(bMeans)),
     school('bestBand', 'Best 500 rpm', ...bestBand(baseline, candidate, window)),
   ];
@@ -49,7 +59,11 @@ function trimmed(values: readonly number[]): number {
 }
 
 /** The 500-rpm band in which the candidate's mean of means looks best, in per cent. */
-function bestBand(baseline: readonly GridCurve[], candidate: readonly GridCurve[], window: readonly [number, number]): [number, number] {
+function bestBand(
+  baseline: readonly GridCurve[],
+  candidate: readonly GridCurve[],
+  window: readonly [number, number],
+): [number, number] {
   let best: [number, number] = [NaN, NaN];
   for (let from = Math.ceil(window[0] / 500) * 500; from + 500 <= window[1]; from += 500) {
     const base = mean(baseline.map((c) => windowMean(c, from, from + 500)));

@@ -14,7 +14,14 @@ export function setupCurves(job: Job, selection: Selection, setting: Setting): S
     const used = own.filter((c) => c.notUsedBecause === null || c.side === null);
     const curves = used.map((c) => c.power).filter((c) => c.values.length > 1);
     const power = meanCurve(curves);
-    return { setupId: setup.id, side: own[0]?.side ?? null, power, halfWidthW: halfWidths(used, power, setting), peaks: setupPeaks(power), pulls: curves.length };
+    return {
+      setupId: setup.id,
+      side: own[0]?.side ?? null,
+      power,
+      halfWidthW: halfWidths(used, power, setting),
+      peaks: setupPeaks(power),
+      pulls: curves.length,
+    };
   });
 }
 

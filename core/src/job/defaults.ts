@@ -17,32 +17,76 @@ export const DEFAULT_QUESTION: Question = {
 };
 
 export const UNKNOWN_VEHICLE: Vehicle = {
-  label: '', drivenWheels: null, aspiration: null, transmission: null, massKg: null, engineToRollerRatio: null,
+  label: '',
+  drivenWheels: null,
+  aspiration: null,
+  transmission: null,
+  massKg: null,
+  engineToRollerRatio: null,
 };
 
 export const UNKNOWN_BAY: Bay = {
-  label: '', kind: null, rollerInertiaKgM2: null, readoutScale: 1, calibrationEpoch: null, elevationM: null,
-  lossTorqueNm: null, verdictConstants: {},
+  label: '',
+  kind: null,
+  rollerInertiaKgM2: null,
+  readoutScale: 1,
+  calibrationEpoch: null,
+  elevationM: null,
+  lossTorqueNm: null,
+  verdictConstants: {},
 };
 
 export function newSetup(id: string, label: string, parentId: string | null = null): Setup {
   return {
-    id, label, parentId, returnsTo: null, changes: '', state: {}, remounted: false, closedCourseOnly: false,
-    partCost: null, labourHours: null, currency: null, supplier: null,
+    id,
+    label,
+    parentId,
+    returnsTo: null,
+    changes: '',
+    state: {},
+    remounted: false,
+    closedCourseOnly: false,
+    partCost: null,
+    labourHours: null,
+    currency: null,
+    supplier: null,
   };
 }
 
 export function newPull(id: string, setupId: string, position: number): Pull {
   return {
-    id, setupId, round: 1, position, startedAt: null, status: 'counted', reason: null, gear: null, pressureHpa: null,
-    airC: null, relativeHumidity: null, intakeStartC: null, coolantStartC: null, oilStartC: null,
-    numberState: { kind: 'uncorrected' }, averagingRpm: null, channels: [],
+    id,
+    setupId,
+    round: 1,
+    position,
+    startedAt: null,
+    status: 'counted',
+    reason: null,
+    gear: null,
+    pressureHpa: null,
+    airC: null,
+    relativeHumidity: null,
+    intakeStartC: null,
+    coolantStartC: null,
+    oilStartC: null,
+    numberState: { kind: 'uncorrected' },
+    averagingRpm: null,
+    channels: [],
   };
 }
 
 export function newJob(id: string, title: string): Job {
   return {
-    id, title, openedAt: null, timeZone: null, vehicle: UNKNOWN_VEHICLE, bay: UNKNOWN_BAY, question: DEFAULT_QUESTION,
-    method: DEFAULT_METHOD, setups: [newSetup('A', 'As arrived'), newSetup('B', 'With the part', 'A')], pulls: [], weather: [],
+    id,
+    title,
+    openedAt: null,
+    timeZone: null,
+    vehicle: UNKNOWN_VEHICLE,
+    bay: UNKNOWN_BAY,
+    question: DEFAULT_QUESTION,
+    method: DEFAULT_METHOD,
+    setups: [newSetup('A', 'As arrived'), newSetup('B', 'With the part', 'A')],
+    pulls: [],
+    weather: [],
   };
 }

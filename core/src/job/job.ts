@@ -44,7 +44,12 @@ export interface Bay {
 }
 
 export const MEASURES = [
-  'windowMeanPower', 'windowMeanTorque', 'peakPower', 'intakeStartTemperature', 'coolantStartTemperature', 'oilStartTemperature',
+  'windowMeanPower',
+  'windowMeanTorque',
+  'peakPower',
+  'intakeStartTemperature',
+  'coolantStartTemperature',
+  'oilStartTemperature',
 ] as const;
 export type Measure = (typeof MEASURES)[number];
 
@@ -80,7 +85,14 @@ export interface Method {
 
 /** The recorded state of a setup, empty where nobody recorded it. */
 export const STATE_FIELDS = [
-  'fuel', 'tuneDigest', 'hood', 'fan', 'safeties', 'controllerState', 'loadSetting', 'tyrePressureKpa',
+  'fuel',
+  'tuneDigest',
+  'hood',
+  'fan',
+  'safeties',
+  'controllerState',
+  'loadSetting',
+  'tyrePressureKpa',
 ] as const;
 export type StateField = (typeof STATE_FIELDS)[number];
 
@@ -172,7 +184,8 @@ export function pullName(job: Pick<Job, 'pulls'>, pull: Pull): string {
 /** Pulls by time, else by round and position. */
 export function pullsInOrder(pulls: readonly Pull[]): Pull[] {
   return [...pulls].sort((a, b) => {
-    if (a.startedAt && b.startedAt && a.startedAt !== b.startedAt) return Date.parse(a.startedAt) - Date.parse(b.startedAt);
+    if (a.startedAt && b.startedAt && a.startedAt !== b.startedAt)
+      return Date.parse(a.startedAt) - Date.parse(b.startedAt);
     return a.round - b.round || a.position - b.position;
   });
 }

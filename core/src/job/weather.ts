@@ -19,7 +19,8 @@ export interface PullWeather {
 
 /** A pull's own weather, its gaps filled from the job's readings, and the method's correction factor for it. */
 export function pullWeather(job: Pick<Job, 'weather' | 'method'>, pull: Pull): PullWeather {
-  const filled = (key: 'pressureHpa' | 'airC' | 'relativeHumidity') => pull[key] ?? readingAt(job.weather, pull.startedAt, key);
+  const filled = (key: 'pressureHpa' | 'airC' | 'relativeHumidity') =>
+    pull[key] ?? readingAt(job.weather, pull.startedAt, key);
   const pressureHpa = filled('pressureHpa');
   const airC = filled('airC');
   const humidity = filled('relativeHumidity');
@@ -33,7 +34,11 @@ function factorFor(method: Method, air: Air): CorrectionFactor | null {
   return correctionFactor(method.correction, air, method.compressionIgnition);
 }
 
-function readingAt(readings: readonly WeatherReading[], startedAt: string | null, key: 'pressureHpa' | 'airC' | 'relativeHumidity'): number | null {
+function readingAt(
+  readings: readonly WeatherReading[],
+  startedAt: string | null,
+  key: 'pressureHpa' | 'airC' | 'relativeHumidity',
+): number | null {
   if (!startedAt) return null;
   const at = Date.parse(startedAt);
   const known = readings
@@ -42,7 +47,8 @@ function readingAt(readings: readonly WeatherReading[], startedAt: string | null
     .sort((a, b) => a.at - b.at);
   const before = known.findLast((reading) => reading.at <= at);
   const after = known.find((reading) => reading.at >= at);
-  const near = (reading?: { at: number }) => reading !== undefined && Math.abs(reading.at - at) <= NEAREST_READING_MIN * 60_000;
+  const near = (reading?: { at: number }) =>
+    reading !== undefined && Math.abs(reading.at - at) <= NEAREST_READING_MIN * 60_000;
   if (near(before) && near(after)) {
     const span = after!.at - before!.at;
     return span === 0 ? before!.value : before!.value + ((after!.value - before!.value) * (at - before!.at)) / span;

@@ -26,17 +26,33 @@ export function pullCurve({ pull, usable }: PreparedPull, widthRpm: number): Pul
   const findings: PullFinding[] = [...usable.findings];
   const peak = peakOf(power);
   if (peak && !peak.reached) {
-    findings.push(finding('peak-not-reached', 'info', `Power was still at its highest at the edge of the window, ${Math.round(peak.rpm)} rpm: the peak was not reached.`, peak.rpm, peak.rpm));
+    findings.push(
+      finding(
+        'peak-not-reached',
+        'info',
+        `Power was still at its highest at the edge of the window, ${Math.round(peak.rpm)} rpm: the peak was not reached.`,
+        peak.rpm,
+        peak.rpm,
+      ),
+    );
   }
   if (power.values.some(Number.isNaN)) {
-    findings.push(finding('hole', 'warn', 'No usable samples over more than 250 rpm inside the pull: that stretch stays empty.'));
+    findings.push(
+      finding('hole', 'warn', 'No usable samples over more than 250 rpm inside the pull: that stretch stays empty.'),
+    );
   }
   return { pull, power, findings };
 }
 
 /** What an importer shows before anything is stored: the curve at 100 rpm averaging and what was noticed. */
-export function usablePreview(pull: Pull, bay: Bay, vehicle: Vehicle): { curve: { rpm: number; powerW: number }[]; findings: readonly PullFinding[] } {
+export function usablePreview(
+  pull: Pull,
+  bay: Bay,
+  vehicle: Vehicle,
+): { curve: { rpm: number; powerW: number }[]; findings: readonly PullFinding[] } {
   const { power, findings } = pullCurve(preparePulls([pull], bay, vehicle)[0]!, 100);
-  const curve = Array.from(power.values, (powerW, i) => ({ rpm: (power.first + i) * GRID_STEP_RPM, powerW })).filter((_, i) => i % 4 === 0);
+  const curve = Array.from(power.values, (powerW, i) => ({ rpm: (power.first + i) * GRID_STEP_RPM, powerW })).filter(
+    (_, i) => i % 4 === 0,
+  );
   return { curve, findings };
 }

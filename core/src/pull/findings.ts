@@ -1,8 +1,21 @@
 /** What the core noticed about a pull, in words a technician can act on. */
 export interface PullFinding {
   readonly code:
-    | 'rpm-dropout' | 'shift' | 'slip' | 'spike' | 'lift' | 'cut-short' | 'peak-not-reached' | 'no-power' | 'no-loss-data'
-    | 'numbers-disagree' | 'implausible' | 'partial-dip' | 'odd-whole' | 'no-weather' | 'hole';
+    | 'rpm-dropout'
+    | 'shift'
+    | 'slip'
+    | 'spike'
+    | 'lift'
+    | 'cut-short'
+    | 'peak-not-reached'
+    | 'no-power'
+    | 'no-loss-data'
+    | 'numbers-disagree'
+    | 'implausible'
+    | 'partial-dip'
+    | 'odd-whole'
+    | 'no-weather'
+    | 'hole';
   readonly severity: 'info' | 'warn' | 'lost';
   readonly fromRpm: number | null;
   readonly toRpm: number | null;
@@ -10,7 +23,11 @@ export interface PullFinding {
 }
 
 export function finding(
-  code: PullFinding['code'], severity: PullFinding['severity'], text: string, fromRpm: number | null = null, toRpm: number | null = null,
+  code: PullFinding['code'],
+  severity: PullFinding['severity'],
+  text: string,
+  fromRpm: number | null = null,
+  toRpm: number | null = null,
 ): PullFinding {
   return { code, severity, fromRpm, toRpm, text };
 }

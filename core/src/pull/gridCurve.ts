@@ -60,7 +60,8 @@ export function gridCurve(rpm: Float64Array, values: Float64Array, widthRpm: num
     const bracketed = high > low && rpm[low]! <= at + 1e-9 && rpm[high - 1]! >= at - 1e-9;
     const gap = right < n && right > 0 ? rpm[right]! - rpm[right - 1]! : 0;
     const enough = high - low >= (widthRpm > 0 ? 4 : 3);
-    if (bracketed && enough && gap <= half) out[k] = localPolynomial(rpm, values, low, high, at, widthRpm > 0 ? 2 : 1, weight).value;
+    if (bracketed && enough && gap <= half)
+      out[k] = localPolynomial(rpm, values, low, high, at, widthRpm > 0 ? 2 : 1, weight).value;
     else out[k] = gap <= WIDEST_BRIDGE_RPM ? straightLine(rpm, values, right, at) : NaN;
   }
   return { first, values: out, samples };

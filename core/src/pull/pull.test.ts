@@ -6,16 +6,24 @@ import { pullCurve, preparePulls } from './curve.ts';
 import { atGrid, fromRpm, gridCurve, peakOf, toRpm, windowMean } from './gridCurve.ts';
 import { longestRisingRun } from './risingRun.ts';
 
-const curveOf = (pull: Pull, bay: Bay = UNKNOWN_BAY, width = 200) => pullCurve(preparePulls([pull], bay, UNKNOWN_VEHICLE)[0]!, width);
+const curveOf = (pull: Pull, bay: Bay = UNKNOWN_BAY, width = 200) =>
+  pullCurve(preparePulls([pull], bay, UNKNOWN_VEHICLE)[0]!, width);
 const codes = (pull: Pull, bay?: Bay) => curveOf(pull, bay).findings.map((f) => f.code);
 
 /** Invented engine: torque in N·m, a broad hump. */
 const torqueAt = (rpm: number) => 170 - 40 * ((rpm - 4300) / 2000) ** 2;
 const powerAt = (rpm: number) => (torqueAt(rpm) * rpm * Math.PI) / 30;
 function curveOnly(rpm: number[], power: (n: number) => number = powerAt): Pull {
-  return { ...newPull('p', 'A', 1), channels: [{ name: 'engine_rpm', values: Float64Array.from(rpm) }, { name: 'wheel_power_w', values: Float64Array.from(rpm, power) }] };
+  return {
+    ...newPull('p', 'A', 1),
+    channels: [
+      { name: 'engine_rpm', values: Float64Array.from(rpm) },
+      { name: 'wheel_power_w', values: Float64Array.from(rpm, power) },
+    ],
+  };
 }
-const sweep = (from: number, to: number, step: number) => Array.from({ length: Math.floor((to - from) / step) + 1 }, (_, i) => from + i * step);
+const sweep = (from: number, to: number, step: number) =>
+  Array.from({ length: Math.floor((to - from) / step) + 1 }, (_, i) => from + i * step);
 
 /** A roller pull with known power: kinetic energy of the roller follows the engine's power exactly. */
 function rollerPull(inertia: number, brake = 0, ratioAt: (rpm: number) => number = () => 5.2, dt = 0.01): Pull {
@@ -30,14 +38,24 @@ function rollerPull(inertia: number, brake = 0, ratioAt: (rpm: number) => number
     const half = w + ((powerAt(rpm) - brake * w) / (inertia * w)) * (dt / 2);
     w += ((powerAt((half * 5.2 * 30) / Math.PI) - brake * half) / (inertia * half)) * dt;
   }
-  return { ...newPull('p', 'A', 1), channels: Object.entries(columns).map(([name, values]) => ({ name, values: Float64Array.from(values) })) };
+  return {
+    ...newPull('p', 'A', 1),
+    channels: Object.entries(columns).map(([name, values]) => ({ name, values: Float64Array.from(values) })),
+  };
 }
 
 describe('from channels to a curve', () => {
-  test.each([[0], [150]])('roller inertia with %d N·m of brake gives the power that drove it, within 0.1 %%', (brake) => {
-    const { power } = curveOf(rollerPull(60, brake), { ...UNKNOWN_BAY, rollerInertiaKgM2: 60, lossTorqueNm: [0, 0, 0] });
-    for (let rpm = 2600; rpm <= 6800; rpm += 100) expect(atGrid(power, rpm / 25) / powerAt(rpm)).toBeCloseTo(1, 3);
-  });
+  test.each([[0], [150]])(
+    'roller inertia with %d N·m of brake gives the power that drove it, within 0.1 %%',
+    (brake) => {
+      const { power } = curveOf(rollerPull(60, brake), {
+        ...UNKNOWN_BAY,
+        rollerInertiaKgM2: 60,
+        lossTorqueNm: [0, 0, 0],
+      });
+      for (let rpm = 2600; rpm <= 6800; rpm += 100) expect(atGrid(power, rpm / 25) / powerAt(rpm)).toBeCloseTo(1, 3);
+    },
+  );
 
   test('the roller’s own loss is added back, and its absence is a finding', () => {
     const pull = rollerPull(60);
@@ -50,18 +68,24 @@ describe('from channels to a curve', () => {
   });
 
   test('a power curve on file comes back on the grid at every width', () => {
-    fc.assert(fc.property(fc.constantFrom(0, 100, 200, 400), fc.integer({ min: 8, max: 60 }), (width, step) => {
-      const { power } = curveOf(curveOnly(sweep(2010, 7000, step)), UNKNOWN_BAY, width);
-      expect(fromRpm(power)).toBe(2025);
-      expect(toRpm(power)).toBeGreaterThanOrEqual(6925);
-      for (let k = 90; k < 270; k += 6) expect(Math.abs(atGrid(power, k) / powerAt(25 * k) - 1)).toBeLessThan(0.004);
-    }), { numRuns: 12 });
+    fc.assert(
+      fc.property(fc.constantFrom(0, 100, 200, 400), fc.integer({ min: 8, max: 60 }), (width, step) => {
+        const { power } = curveOf(curveOnly(sweep(2010, 7000, step)), UNKNOWN_BAY, width);
+        expect(fromRpm(power)).toBe(2025);
+        expect(toRpm(power)).toBeGreaterThanOrEqual(6925);
+        for (let k = 90; k < 270; k += 6) expect(Math.abs(atGrid(power, k) / powerAt(25 * k) - 1)).toBeLessThan(0.004);
+      }),
+      { numRuns: 12 },
+    );
   });
 
   test('corrected and scaled numbers are divided out, unknown ones left alone', () => {
     const pull = curveOnly(sweep(2000, 7000, 20));
     const at = (state: Pull['numberState']) => atGrid(curveOf({ ...pull, numberState: state }).power, 200);
-    expect(at({ kind: 'corrected', standard: 'sae-j607', factor: 1.04 }) * 1.04).toBeCloseTo(at({ kind: 'uncorrected' }), 6);
+    expect(at({ kind: 'corrected', standard: 'sae-j607', factor: 1.04 }) * 1.04).toBeCloseTo(
+      at({ kind: 'uncorrected' }),
+      6,
+    );
     expect(at({ kind: 'scaled', factor: 1.1 }) * 1.1).toBeCloseTo(at({ kind: 'uncorrected' }), 6);
     expect(at({ kind: 'unknown' })).toBe(at({ kind: 'uncorrected' }));
   });
@@ -76,11 +100,13 @@ describe('from channels to a curve', () => {
   });
 
   test('the longest rising run survives pickup noise (property)', () => {
-    fc.assert(fc.property(fc.array(fc.integer({ min: -18, max: 18 }), { minLength: 200, maxLength: 200 }), (noise) => {
-      const rpm = noise.map((n, i) => 2000 + 25 * i + n);
-      const run = longestRisingRun(rpm);
-      expect(rpm[run.to - 1]! - rpm[run.from]!).toBeGreaterThan(4850);
-    }));
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: -18, max: 18 }), { minLength: 200, maxLength: 200 }), (noise) => {
+        const rpm = noise.map((n, i) => 2000 + 25 * i + n);
+        const run = longestRisingRun(rpm);
+        expect(rpm[run.to - 1]! - rpm[run.from]!).toBeGreaterThan(4850);
+      }),
+    );
   });
 });
 
@@ -104,8 +130,18 @@ describe('findings', () => {
 
   test('slip raises the engine over the roller, a downshift steps the ratio', () => {
     const bay = { ...UNKNOWN_BAY, rollerInertiaKgM2: 60, lossTorqueNm: [0, 0, 0] as const };
-    expect(codes(rollerPull(60, 0, (n) => 5.2 * (1 + 0.03 * Math.exp(-(((n - 4600) / 500) ** 2)))), bay)).toContain('slip');
-    expect(codes(rollerPull(60, 0, (n) => (n < 2600 ? 4 : 5.2)), bay)).toContain('shift');
+    expect(
+      codes(
+        rollerPull(60, 0, (n) => 5.2 * (1 + 0.03 * Math.exp(-(((n - 4600) / 500) ** 2)))),
+        bay,
+      ),
+    ).toContain('slip');
+    expect(
+      codes(
+        rollerPull(60, 0, (n) => (n < 2600 ? 4 : 5.2)),
+        bay,
+      ),
+    ).toContain('shift');
     expect(codes(rollerPull(60), bay)).toEqual([]);
   });
 
@@ -122,17 +158,41 @@ describe('findings', () => {
 
 test('window mean is the trapezoid on the grid with interpolated ends', () => {
   const rpm = Float64Array.from(sweep(1000, 8000, 10));
-  const straight = gridCurve(rpm, rpm.map((n) => 2 * n + 1), 0);
-  fc.assert(fc.property(fc.double({ min: 1100, max: 4000, noNaN: true }), fc.double({ min: 10, max: 3500, noNaN: true }), (from, width) => {
-    expect(windowMean(straight, from, from + width)).toBeCloseTo(2 * from + width + 1, 5);
-  }));
+  const straight = gridCurve(
+    rpm,
+    rpm.map((n) => 2 * n + 1),
+    0,
+  );
+  fc.assert(
+    fc.property(
+      fc.double({ min: 1100, max: 4000, noNaN: true }),
+      fc.double({ min: 10, max: 3500, noNaN: true }),
+      (from, width) => {
+        expect(windowMean(straight, from, from + width)).toBeCloseTo(2 * from + width + 1, 5);
+      },
+    ),
+  );
   expect(windowMean(straight, 500, 2000)).toBeNaN();
 });
 
 test('the peak is the vertex of a quadratic through the highest point ± 4', () => {
   const rpm = Float64Array.from(sweep(4000, 7000, 10));
-  const peak = peakOf(gridCurve(rpm, rpm.map((n) => 90_000 - 0.004 * (n - 5987) ** 2), 0))!;
+  const peak = peakOf(
+    gridCurve(
+      rpm,
+      rpm.map((n) => 90_000 - 0.004 * (n - 5987) ** 2),
+      0,
+    ),
+  )!;
   expect(peak.rpm).toBeCloseTo(5987, 0);
   expect(peak.value).toBeCloseTo(90_000, 0);
-  expect(peakOf(gridCurve(rpm, rpm.map((n) => n * 10), 200))!.reached).toBe(false);
+  expect(
+    peakOf(
+      gridCurve(
+        rpm,
+        rpm.map((n) => n * 10),
+        200,
+      ),
+    )!.reached,
+  ).toBe(false);
 });

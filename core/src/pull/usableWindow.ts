@@ -40,7 +40,9 @@ export function usablePull(pull: Pull, bay: Bay, vehicle: Vehicle): UsablePull {
   const sorted = ascending(good, range);
   const kept = withoutSpikes(sorted.rpm, sorted.powerW, findings);
   if (kept.powerW.some((p, i) => p > 3e6 || torqueAtEngineSpeed(p, kept.rpm[i]!) > 10_000)) {
-    findings.push(finding('implausible', 'warn', 'Power or torque is beyond any road vehicle: look at the unit of the column.'));
+    findings.push(
+      finding('implausible', 'warn', 'Power or torque is beyond any road vehicle: look at the unit of the column.'),
+    );
   }
   return { ...kept, findings };
 }
@@ -60,10 +62,21 @@ function withoutDropouts(samples: PowerSamples, findings: PullFinding[]): PowerS
     level = n;
     index.push(i);
   }
-  if (bad > 0) findings.push(finding('rpm-dropout', 'warn', `The rpm signal dropped out in ${bad} ${bad === 1 ? 'sample' : 'samples'}: check the pickup and its ground.`));
+  if (bad > 0)
+    findings.push(
+      finding(
+        'rpm-dropout',
+        'warn',
+        `The rpm signal dropped out in ${bad} ${bad === 1 ? 'sample' : 'samples'}: check the pickup and its ground.`,
+      ),
+    );
   return {
-    rpm: picked(rpm, index), powerW: picked(powerW, index), timeS: samples.timeS && picked(samples.timeS, index),
-    rollerRadS: samples.rollerRadS && picked(samples.rollerRadS, index), findings: samples.findings, index,
+    rpm: picked(rpm, index),
+    powerW: picked(powerW, index),
+    timeS: samples.timeS && picked(samples.timeS, index),
+    rollerRadS: samples.rollerRadS && picked(samples.rollerRadS, index),
+    findings: samples.findings,
+    index,
   };
 }
 
@@ -92,7 +105,13 @@ function firstAfter(timeS: Float64Array, run: SampleRange, moment: number): numb
 }
 
 /** A step of the engine/roller ratio is a shift, a slow rise of it with torque is tyre slip. */
-function beforeShift(good: PowerSamples, run: SampleRange, vehicle: Vehicle, bay: Bay, findings: PullFinding[]): SampleRange {
+function beforeShift(
+  good: PowerSamples,
+  run: SampleRange,
+  vehicle: Vehicle,
+  bay: Bay,
+  findings: PullFinding[],
+): SampleRange {
   const { rollerRadS, rpm } = good;
   if (!rollerRadS || run.to - run.from < 40) return run;
   const ratio = Array.from(rpm, (n, i) => n / rollerRadS[i]!);
@@ -103,13 +122,22 @@ function beforeShift(good: PowerSamples, run: SampleRange, vehicle: Vehicle, bay
     const after = median(ratio.slice(i + reach, i + 2 * reach));
     if (abs(after / before - 1) > SHIFT_STEP) {
       const at = round(rpm[i]!);
-      findings.push(finding('shift', 'warn', `The ratio between engine and roller steps at ${at} rpm: a shift or downshift. The window keeps the longer side.`, at, at));
+      findings.push(
+        finding(
+          'shift',
+          'warn',
+          `The ratio between engine and roller steps at ${at} rpm: a shift or downshift. The window keeps the longer side.`,
+          at,
+          at,
+        ),
+      );
       if (i - from > to - i) to = i - 2 * reach;
       else from = i + 2 * reach;
       break;
     }
   }
-  if (bay.kind !== 'hub' && vehicle.transmission !== 'cvt' && vehicle.transmission !== 'automatic') slipFinding(rpm, ratio, { from, to }, findings);
+  if (bay.kind !== 'hub' && vehicle.transmission !== 'cvt' && vehicle.transmission !== 'automatic')
+    slipFinding(rpm, ratio, { from, to }, findings);
   return { from, to };
 }
 
@@ -117,14 +145,26 @@ function slipFinding(rpm: Float64Array, ratio: readonly number[], run: SampleRan
   const bins = 24;
   const size = floor((run.to - run.from) / bins);
   if (size < 3) return;
-  const levels = Array.from({ length: bins }, (_, b) => median(ratio.slice(run.from + b * size, run.from + (b + 1) * size)));
+  const levels = Array.from({ length: bins }, (_, b) =>
+    median(ratio.slice(run.from + b * size, run.from + (b + 1) * size)),
+  );
   const usual = median([...levels].sort((a, b) => a - b).slice(0, bins / 2));
-  const slipping = levels.map((level, b) => ({ b, share: level / usual - 1 })).filter(({ share }) => share > SLIP_SHARE);
+  const slipping = levels
+    .map((level, b) => ({ b, share: level / usual - 1 }))
+    .filter(({ share }) => share > SLIP_SHARE);
   if (slipping.length === 0) return;
   const low = round(rpm[run.from + slipping[0]!.b * size]!);
   const high = round(rpm[run.from + (slipping.at(-1)!.b + 1) * size - 1]!);
   const most = max(...slipping.map(({ share }) => share)) * 100;
-  findings.push(finding('slip', 'warn', `The engine runs up to ${most.toFixed(1)} % ahead of the roller from ${low} to ${high} rpm: tyre or clutch slip.`, low, high));
+  findings.push(
+    finding(
+      'slip',
+      'warn',
+      `The engine runs up to ${most.toFixed(1)} % ahead of the roller from ${low} to ${high} rpm: tyre or clutch slip.`,
+      low,
+      high,
+    ),
+  );
 }
 
 function picked(values: Float64Array, index: readonly number[]): Float64Array {
@@ -148,13 +188,31 @@ function ascending(good: PowerSamples, range: SampleRange): { rpm: Float64Array;
  * Masks what is not the engine: torque off its robust local course (Cleveland 1979, three bisquare passes over ±300 rpm)
  * by more than 4 %. At an end the window is cut there, inside it the stretch is bridged.
  */
-function withoutSpikes(rpm: Float64Array, powerW: Float64Array, findings: PullFinding[]): { rpm: Float64Array; powerW: Float64Array } {
+function withoutSpikes(
+  rpm: Float64Array,
+  powerW: Float64Array,
+  findings: PullFinding[],
+): { rpm: Float64Array; powerW: Float64Array } {
   const raw = gridCurve(rpm, powerW, 0);
   const x = Float64Array.from(raw.values, (_, i) => (raw.first + i) * GRID_STEP_RPM);
   const torque = raw.values.map((p, i) => torqueAtEngineSpeed(p, x[i]!));
   if (x.length < 20) return { rpm, powerW };
+  const step = risingEnd(x, torque);
+  if (step >= 0) {
+    findings.push(
+      finding(
+        'shift',
+        'warn',
+        `Torque jumps up at ${x[step]!} rpm, as at a gear change. The window ends before it.`,
+        x[step],
+        x[x.length - 1],
+      ),
+    );
+    // The slope behind power is fitted over 60 rpm: the cells before the step feel it too.
+    const end = rpm.findIndex((n) => n > x[step]! - 75);
+    return withoutSpikes(rpm.subarray(0, end), powerW.subarray(0, end), findings);
+  }
   const off = offCourse(x, torque);
-  markRisingEnd(x, torque, off);
   const stretches: [number, number][] = [];
   off.forEach((share, i) => {
     if (!(abs(share) > SPIKE_SHARE)) return;
@@ -172,13 +230,33 @@ function withoutSpikes(rpm: Float64Array, powerW: Float64Array, findings: PullFi
     const words = `${round(x[a]!)}–${round(x[b]!)} rpm`;
     if (to >= end - EDGE_RPM / 2 && to - from < 600) {
       high = min(high, from);
-      if (off[b]! > 0 || end - from > WORTH_SAYING_RPM) findings.push(finding('shift', 'warn', `Torque leaves its course at ${words}, as at a lift, the limiter or a gear change. The window ends before it.`, x[a]!, x[b]!));
+      if (off[b]! > 0 || end - from > WORTH_SAYING_RPM)
+        findings.push(
+          finding(
+            'shift',
+            'warn',
+            `Torque leaves its course at ${words}, as at a lift, the limiter or a gear change. The window ends before it.`,
+            x[a],
+            x[b],
+          ),
+        );
     } else if (from <= x[0]! + EDGE_RPM / 2 && to - from < 600) {
       low = max(low, to);
-      if (to - x[0]! > WORTH_SAYING_RPM) findings.push(finding('lift', 'info', `Full load had not settled at ${words}. The window starts after it.`, x[a]!, x[b]!));
+      if (to - x[0]! > WORTH_SAYING_RPM)
+        findings.push(
+          finding('lift', 'info', `Full load had not settled at ${words}. The window starts after it.`, x[a], x[b]),
+        );
     } else if (to - from <= 250) {
       masked.push([from, to]);
-      findings.push(finding('spike', 'warn', `Torque jumps off its course at ${words}: a gear change or a bad pickup. The stretch is bridged.`, x[a]!, x[b]!));
+      findings.push(
+        finding(
+          'spike',
+          'warn',
+          `Torque jumps off its course at ${words}: a gear change or a bad pickup. The stretch is bridged.`,
+          x[a],
+          x[b],
+        ),
+      );
     }
   }
   if (stretches.length === 0) return { rpm, powerW };
@@ -190,21 +268,18 @@ function withoutSpikes(rpm: Float64Array, powerW: Float64Array, findings: PullFi
 }
 
 /**
- * Marks a rise of torque in the last 300 rpm by more than 5 % over the line of the 600 rpm before: near its limit no engine
- * gains torque of a sudden, a gear change does. A local fit alone would follow such a step.
+ * Where torque rises in the last 300 rpm by more than 5 % over the line of the 600 rpm before; −1 when it does not. Near
+ * its limit no engine gains torque of a sudden, a gear change does; a local fit alone would follow such a step.
  */
-function markRisingEnd(x: Float64Array, torque: Float64Array, off: number[]): void {
+function risingEnd(x: Float64Array, torque: Float64Array): number {
   const start = x.length - 1 - 300 / GRID_STEP_RPM;
   const before = start - 600 / GRID_STEP_RPM;
-  if (before < 0) return;
+  if (before < 0) return -1;
   const line = localPolynomial(x, torque, before, start, x[start]!, 1);
   for (let i = start; i < x.length; i += 1) {
-    const share = torque[i]! / (line.value + line.slope * (x[i]! - x[start]!)) - 1;
-    if (share > 0.05) {
-      for (let j = i; j < x.length; j += 1) off[j] = max(off[j]!, share);
-      return;
-    }
+    if (torque[i]! / (line.value + line.slope * (x[i]! - x[start]!)) - 1 > 0.05) return i;
   }
+  return -1;
 }
 
 /** Relative distance of torque from its robust local line. */
@@ -213,13 +288,15 @@ function offCourse(x: Float64Array, torque: Float64Array): number[] {
   let trust = new Array<number>(x.length).fill(1);
   let fitted = Array.from(torque);
   for (let pass = 0; pass < 4; pass += 1) {
-    fitted = Array.from(x, (at, i) =>
-      localPolynomial(x, torque, max(0, i - half), min(x.length, i + half + 1), at, 1, (distance) => {
-        const j = i + round(distance / GRID_STEP_RPM);
-        const u = abs(distance) / 325;
-        const v = 1 - u * u * u;
-        return trust[j]! * v * v * v;
-      }).value,
+    fitted = Array.from(
+      x,
+      (at, i) =>
+        localPolynomial(x, torque, max(0, i - half), min(x.length, i + half + 1), at, 1, (distance) => {
+          const j = i + round(distance / GRID_STEP_RPM);
+          const u = abs(distance) / 325;
+          const v = 1 - u * u * u;
+          return trust[j]! * v * v * v;
+        }).value,
     );
     const residuals = Array.from(torque, (t, i) => abs(t - fitted[i]!));
     const scale = 6 * max(median(residuals), 0.005 * abs(median(torque)));

@@ -35,12 +35,24 @@ export function powerSamples(pull: Pull, bay: Bay, vehicle: Vehicle): PowerSampl
   if (rpm && (power || torque)) {
     powerW = rpm.map((n, i) => (power ? power[i]! : torque![i]! * radPerSecond(n)) / divisor);
     if (power && torque && disagree(rpm, power, torque)) {
-      findings.push(finding('numbers-disagree', 'warn', 'Power and torque in the file do not belong to the same engine speed; power was taken.'));
+      findings.push(
+        finding(
+          'numbers-disagree',
+          'warn',
+          'Power and torque in the file do not belong to the same engine speed; power was taken.',
+        ),
+      );
     }
   } else if (rpm && rollerRadS && timeS && bay.rollerInertiaKgM2) {
     powerW = rollerPower(timeS, rollerRadS, rpm, channelValues(pull, 'brake_nm') ?? null, bay);
     if (!bay.lossTorqueNm) {
-      findings.push(finding('no-loss-data', 'info', 'The bay has no coast-down of its empty rollers: their own loss is taken as zero.'));
+      findings.push(
+        finding(
+          'no-loss-data',
+          'info',
+          'The bay has no coast-down of its empty rollers: their own loss is taken as zero.',
+        ),
+      );
     }
   }
   if (!rpm || !powerW) {
@@ -50,10 +62,16 @@ export function powerSamples(pull: Pull, bay: Bay, vehicle: Vehicle): PowerSampl
   return { rpm, powerW, timeS, rollerRadS, findings };
 }
 
-function reasonWithoutPower(rpm: Float64Array | null, roller: Float64Array | null, timeS: Float64Array | null, bay: Bay): string {
+function reasonWithoutPower(
+  rpm: Float64Array | null,
+  roller: Float64Array | null,
+  timeS: Float64Array | null,
+  bay: Bay,
+): string {
   if (!rpm) return 'No engine speed: the file has no rpm column and no ratio between engine and roller is known.';
   if (roller && !timeS) return 'Roller speed without time: power cannot be computed.';
-  if (roller && !bay.rollerInertiaKgM2) return 'Roller speed, but the bay has no roller inertia: enter it to compute power.';
+  if (roller && !bay.rollerInertiaKgM2)
+    return 'Roller speed, but the bay has no roller inertia: enter it to compute power.';
   return 'Neither power, torque nor roller speed was recorded.';
 }
 
@@ -80,7 +98,13 @@ function disagree(rpm: Float64Array, power: Float64Array, torque: Float64Array):
  * P = J·ω·dω/dt + T_brake·ω + ω·T_loss(ω). dω/dt by least squares of a quadratic in time (Savitzky & Golay 1964) over the
  * samples that span half of 60 rpm on each side, at least 5, one-sided at the ends.
  */
-function rollerPower(timeS: Float64Array, omega: Float64Array, rpm: Float64Array, brakeNm: Float64Array | null, bay: Bay): Float64Array {
+function rollerPower(
+  timeS: Float64Array,
+  omega: Float64Array,
+  rpm: Float64Array,
+  brakeNm: Float64Array | null,
+  bay: Bay,
+): Float64Array {
   const [c0, c1, c2] = bay.lossTorqueNm ?? [0, 0, 0];
   const inertia = bay.rollerInertiaKgM2!;
   const n = timeS.length;

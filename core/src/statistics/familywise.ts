@@ -52,19 +52,29 @@ function tabulatedNormal(z: number): number {
   if (z <= -TABLE_REACH) return 0;
   if (z >= TABLE_REACH) return 1;
   if (!table) {
-    const at = Float64Array.from({ length: (2 * TABLE_REACH) / TABLE_STEP + 2 }, (_, i) => i * TABLE_STEP - TABLE_REACH);
-    table = { values: at.map(normalDistribution), slopes: at.map((x) => (TABLE_STEP * exp(-0.5 * x * x)) / sqrt(2 * PI)) };
+    const at = Float64Array.from(
+      { length: (2 * TABLE_REACH) / TABLE_STEP + 2 },
+      (_, i) => i * TABLE_STEP - TABLE_REACH,
+    );
+    table = {
+      values: at.map(normalDistribution),
+      slopes: at.map((x) => (TABLE_STEP * exp(-0.5 * x * x)) / sqrt(2 * PI)),
+    };
   }
   const place = (z + TABLE_REACH) / TABLE_STEP;
   const i = floor(place);
   const s = place - i;
   const r = 1 - s;
   return (
-    r * r * ((1 + 2 * s) * table.values[i]! + s * table.slopes[i]!) + s * s * ((3 - 2 * s) * table.values[i + 1]! - r * table.slopes[i + 1]!)
+    r * r * ((1 + 2 * s) * table.values[i]! + s * table.slopes[i]!) +
+    s * s * ((3 - 2 * s) * table.values[i + 1]! - r * table.slopes[i + 1]!)
   );
 }
 
-interface Node { readonly at: number; readonly weight: number }
+interface Node {
+  readonly at: number;
+  readonly weight: number;
+}
 
 /**
  * Nodes of the common factor z ≥ 0; the integrand is even in z. The trapezoid rule converges faster than any power of the
@@ -78,8 +88,7 @@ function commonNodes(rho: number): Node[] {
 function noiseNodes(degrees: number): Node[] {
   const spread = 7 / sqrt(2 * degrees);
   const logNorm = log(2) + (degrees / 2) * log(degrees / 2) - gammaln(degrees / 2);
-  const density = (s: number) =>
-    s <= 0 ? 0 : exp(logNorm + (degrees - 1) * log(s) - (degrees * s * s) / 2);
+  const density = (s: number) => (s <= 0 ? 0 : exp(logNorm + (degrees - 1) * log(s) - (degrees * s * s) / 2));
   return trapezoid(max(0, 1 - spread), 1 + spread, 32, density);
 }
 

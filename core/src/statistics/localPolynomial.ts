@@ -29,8 +29,14 @@ export function localPolynomial(
   degree: 1 | 2,
   weight?: (distance: number) => number,
 ): LocalFit {
-  let s0 = 0, s1 = 0, s2 = 0, s3 = 0, s4 = 0;
-  let t0 = 0, t1 = 0, t2 = 0;
+  let s0 = 0,
+    s1 = 0,
+    s2 = 0,
+    s3 = 0,
+    s4 = 0;
+  let t0 = 0,
+    t1 = 0,
+    t2 = 0;
   let scale = 0;
   for (let i = from; i < to; i += 1) scale = max(scale, abs(x[i]! - at));
   if (scale === 0) scale = 1;
@@ -41,8 +47,14 @@ export function localPolynomial(
     const w = weight ? weight(x[i]! - at) : 1;
     if (w <= 0) continue;
     const d2 = d * d;
-    s0 += w; s1 += w * d; s2 += w * d2; s3 += w * d2 * d; s4 += w * d2 * d2;
-    t0 += w * value; t1 += w * d * value; t2 += w * d2 * value;
+    s0 += w;
+    s1 += w * d;
+    s2 += w * d2;
+    s3 += w * d2 * d;
+    s4 += w * d2 * d2;
+    t0 += w * value;
+    t1 += w * d * value;
+    t2 += w * d2 * value;
   }
   if (s0 === 0) return { value: NaN, slope: NaN };
   if (degree === 2) {

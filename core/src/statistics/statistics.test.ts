@@ -8,7 +8,12 @@ import { analysisOfVariance, mean, quantile, standardDeviation, steady } from '.
 describe('published tables', () => {
   // Student-t table, two-sided 95 % and 90 % (any statistics textbook).
   test.each([
-    [0.975, 1, 12.7062], [0.975, 5, 2.57058], [0.975, 10, 2.22814], [0.975, 30, 2.04227], [0.95, 4, 2.13185], [0.95, 20, 1.72472],
+    [0.975, 1, 12.7062],
+    [0.975, 5, 2.57058],
+    [0.975, 10, 2.22814],
+    [0.975, 30, 2.04227],
+    [0.95, 4, 2.13185],
+    [0.95, 20, 1.72472],
   ])('t(%d, %d) is %d', (p, df, value) => {
     expect(studentT(p, df)).toBeCloseTo(value, 4);
     expect(twoSidedP(value, df)).toBeCloseTo(2 * (1 - p), 4);
@@ -16,7 +21,11 @@ describe('published tables', () => {
 
   // Test vectors of the verdict engine's specification.
   test.each([
-    [9, 0.5, 15, 3.04119, 5], [9, 0.6, 20, 2.88745, 5], [5, 0.5, 15, 2.8161, 5], [9, 0.3, 6, 3.85, 2], [9, 0.9, 60, 2.43, 2],
+    [9, 0.5, 15, 3.04119, 5],
+    [9, 0.6, 20, 2.88745, 5],
+    [5, 0.5, 15, 2.8161, 5],
+    [9, 0.3, 6, 3.85, 2],
+    [9, 0.9, 60, 2.43, 2],
   ])('simultaneous c for m %d, ρ %d, ν %d is %d', (m, rho, nu, c, digits) => {
     expect(familywiseCritical(m, rho, nu)).toBeCloseTo(c, digits);
   });
@@ -27,14 +36,25 @@ describe('published tables', () => {
   });
 
   test('the inverse trigamma inverts (Smyth 2004, appendix)', () => {
-    fc.assert(fc.property(fc.double({ min: 0.01, max: 500, noNaN: true }), (x) => {
-      expect(Math.abs(inverseTrigamma(trigamma(x)) / x - 1)).toBeLessThan(1e-6);
-    }));
+    fc.assert(
+      fc.property(fc.double({ min: 0.01, max: 500, noNaN: true }), (x) => {
+        expect(Math.abs(inverseTrigamma(trigamma(x)) / x - 1)).toBeLessThan(1e-6);
+      }),
+    );
   });
 
   test('Savitzky & Golay 1964: five-point quadratic −3, 12, 17, 12, −3 over 35; slope −2 … 2 over 10', () => {
     const x = [-2, -1, 0, 1, 2];
-    const weights = x.map((_, k) => localPolynomial(x, x.map((_, i) => (i === k ? 1 : 0)), 0, 5, 0, 2));
+    const weights = x.map((_, k) =>
+      localPolynomial(
+        x,
+        x.map((_, i) => (i === k ? 1 : 0)),
+        0,
+        5,
+        0,
+        2,
+      ),
+    );
     [-3, 12, 17, 12, -3].forEach((c, k) => expect(weights[k]!.value).toBeCloseTo(c / 35, 12));
     [-2, -1, 0, 1, 2].forEach((c, k) => expect(weights[k]!.slope).toBeCloseTo(c / 10, 12));
   });
@@ -50,8 +70,14 @@ describe('NIST Statistical Reference Datasets', () => {
   });
 
   test('Norris: linear regression, certified intercept, slope and residual SD', () => {
-    const y = [0.1, 338.8, 118.1, 888, 9.2, 228.1, 668.5, 998.5, 449.1, 778.9, 559.2, 0.3, 0.1, 778.1, 668.8, 339.3, 448.9, 10.8, 557.7, 228.3, 998, 888.8, 119.6, 0.3, 0.6, 557.6, 339.3, 888, 998.5, 778.9, 10.2, 117.6, 228.9, 668.4, 449.2, 0.2];
-    const x = [0.2, 337.4, 118.2, 884.6, 10.1, 226.5, 666.3, 996.3, 448.6, 777, 558.2, 0.4, 0.6, 775.5, 666.9, 338, 447.5, 11.6, 556, 228.1, 995.8, 887.6, 120.2, 0.3, 0.3, 556.8, 339.1, 887.2, 999, 779, 11.1, 118.3, 229.2, 669.1, 448.9, 0.5];
+    const y = [
+      0.1, 338.8, 118.1, 888, 9.2, 228.1, 668.5, 998.5, 449.1, 778.9, 559.2, 0.3, 0.1, 778.1, 668.8, 339.3, 448.9, 10.8,
+      557.7, 228.3, 998, 888.8, 119.6, 0.3, 0.6, 557.6, 339.3, 888, 998.5, 778.9, 10.2, 117.6, 228.9, 668.4, 449.2, 0.2,
+    ];
+    const x = [
+      0.2, 337.4, 118.2, 884.6, 10.1, 226.5, 666.3, 996.3, 448.6, 777, 558.2, 0.4, 0.6, 775.5, 666.9, 338, 447.5, 11.6,
+      556, 228.1, 995.8, 887.6, 120.2, 0.3, 0.3, 556.8, 339.1, 887.2, 999, 779, 11.1, 118.3, 229.2, 669.1, 448.9, 0.5,
+    ];
     const fit = localPolynomial(x, y, 0, 36, 0, 1);
     expect(fit.value).toBeCloseTo(-0.262323073774029, 11);
     expect(fit.slope).toBeCloseTo(1.00211681802045, 13);

@@ -3,7 +3,6 @@
 // Bound once: the numeric loops below call them millions of times.
 const { abs, floor, min, round, sqrt } = Math;
 
-
 /** Sum with Neumaier's compensation (Neumaier 1974). */
 export function sum(values: ArrayLike<number>): number {
   let total = 0;
@@ -59,7 +58,12 @@ export function analysisOfVariance(groups: readonly (readonly number[])[]) {
   const count = used.reduce((n, group) => n + group.length, 0);
   const grand = mean(used.flat());
   const between = sum(used.map((group) => group.length * (mean(group) - grand) ** 2));
-  const within = sum(used.flatMap((group) => { const m = mean(group); return group.map((value) => (value - m) ** 2); }));
+  const within = sum(
+    used.flatMap((group) => {
+      const m = mean(group);
+      return group.map((value) => (value - m) ** 2);
+    }),
+  );
   const betweenDf = used.length - 1;
   const withinDf = count - used.length;
   return {

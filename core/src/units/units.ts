@@ -8,7 +8,6 @@
 // Bound once: the numeric loops below call them millions of times.
 const { PI } = Math;
 
-
 export const STANDARD_GRAVITY_M_S2 = 9.80665;
 export const WATTS_PER_HP = 745.69987158;
 export const WATTS_PER_PS = 735.49875;

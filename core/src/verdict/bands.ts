@@ -18,7 +18,7 @@ const RIBBON_WIDTH_RPM = 250;
 /** Band edges at multiples of 500 rpm over the range that every pull covers; partial bands of at least 250 rpm stay. */
 export function bandEdges(from: number, to: number): [number, number][] {
   const bands: [number, number][] = [];
-  for (let low = from; low < to; ) {
+  for (let low = from; low < to;) {
     const high = Math.min(to, (Math.floor(low / BAND_RPM) + 1) * BAND_RPM);
     if (high - low >= LEAST_BAND_RPM) bands.push([low, high]);
     low = high;
@@ -56,7 +56,18 @@ export function fitBands(used: readonly Candidate[], setting: Setting): BandFits
   const fits = bandEdges(low, high).flatMap((edges): BandFit[] => {
     const means = used.map((c) => windowMean(c.power, edges[0], edges[1]));
     if (!means.every((value) => value > 0 && Number.isFinite(value))) return [];
-    return [{ edges, means, fit: fitPulls(design, means.map((value) => 100 * Math.log(value)), s0, setting.constants.d0) }];
+    return [
+      {
+        edges,
+        means,
+        fit: fitPulls(
+          design,
+          means.map((value) => 100 * Math.log(value)),
+          s0,
+          setting.constants.d0,
+        ),
+      },
+    ];
   });
   return { design, fits, s0, grid: fitGrid(used, design, s0, setting) };
 }
@@ -68,7 +79,14 @@ export interface SideBands {
 }
 
 /** A candidate's bands with a simultaneous interval over all of them. */
-export function sideBands(shared: BandFits, side: number, used: readonly Candidate[], window: readonly [number, number], setting: Setting, meaningful: number): SideBands {
+export function sideBands(
+  shared: BandFits,
+  side: number,
+  used: readonly Candidate[],
+  window: readonly [number, number],
+  setting: Setting,
+  meaningful: number,
+): SideBands {
   const estimates = shared.fits.map(({ fit }) => estimateContrast(fit, candidateWeights(fit, side)!));
   if (estimates.length === 0) return { bands: [], critical: NaN };
   const nu = Math.min(...estimates.map((e) => e.df));
@@ -78,13 +96,26 @@ export function sideBands(shared: BandFits, side: number, used: readonly Candida
     const { estimate, se } = estimates[b]!;
     const low = estimate - critical * se;
     const high = estimate + critical * se;
-    const verdict = steady(low) > 0 ? 'verified-gain' : steady(high) < 0 ? 'verified-loss' : steady(low) > steady(lowMargin) && steady(high) < steady(highMargin) ? 'no-meaningful-change' : 'not-resolved';
+    const verdict =
+      steady(low) > 0
+        ? 'verified-gain'
+        : steady(high) < 0
+          ? 'verified-loss'
+          : steady(low) > steady(lowMargin) && steady(high) < steady(highMargin)
+            ? 'no-meaningful-change'
+            : 'not-resolved';
     const level = Math.exp(mean(means.filter((_, i) => used[i]!.side === 0).map(Math.log)));
     return {
-      fromRpm: edges[0], toRpm: edges[1], inWindow: edges[0] >= window[0] - 1e-9 && edges[1] <= window[1] + 1e-9,
-      percent: truePercent(estimate), lowPercent: truePercent(low), highPercent: truePercent(high),
-      verified: verdict === 'verified-gain' || verdict === 'verified-loss', verdict,
-      baselineW: level, candidateW: level * (1 + truePercent(estimate) / 100),
+      fromRpm: edges[0],
+      toRpm: edges[1],
+      inWindow: edges[0] >= window[0] - 1e-9 && edges[1] <= window[1] + 1e-9,
+      percent: truePercent(estimate),
+      lowPercent: truePercent(low),
+      highPercent: truePercent(high),
+      verified: verdict === 'verified-gain' || verdict === 'verified-loss',
+      verdict,
+      baselineW: level,
+      candidateW: level * (1 + truePercent(estimate) / 100),
     };
   });
   return { bands, critical };
@@ -140,13 +171,19 @@ export function sideRibbon(shared: BandFits, side: number, critical: number, set
   if (shared.fits.length === 0) return null;
   const weights = candidateWeights(shared.fits[0]!.fit, side)!;
   const points = shared.grid.map(({ fit }) => (fit ? estimateContrast(fit, weights) : null));
-  const column = (value: (e: Estimate) => number) => Float64Array.from(points, (e) => (e ? truePercent(value(e)) : NaN));
+  const column = (value: (e: Estimate) => number) =>
+    Float64Array.from(points, (e) => (e ? truePercent(value(e)) : NaN));
   const rpm = Float64Array.from(shared.grid, (g) => g.rpm);
   const percent = column((e) => e.estimate);
   const floorPercent = floorOf(shared, side, setting);
   return {
-    rpm, percent, lowPercent: column((e) => e.estimate - critical * e.se), highPercent: column((e) => e.estimate + critical * e.se),
-    baselineW: Float64Array.from(shared.grid, (g) => g.baselineW), floorPercent, crossovers: crossovers(rpm, percent, 0.3 * floorPercent),
+    rpm,
+    percent,
+    lowPercent: column((e) => e.estimate - critical * e.se),
+    highPercent: column((e) => e.estimate + critical * e.se),
+    baselineW: Float64Array.from(shared.grid, (g) => g.baselineW),
+    floorPercent,
+    crossovers: crossovers(rpm, percent, 0.3 * floorPercent),
   };
 }
 
@@ -168,7 +205,11 @@ function crossovers(rpm: Float64Array, percent: Float64Array, size: number): num
     const sign = Math.sign(a);
     const before = percent.subarray(Math.max(0, i - reach), i);
     const after = percent.subarray(i, i + reach);
-    if (before.some((v) => v * sign >= size) && after.some((v) => -v * sign >= size) && !before.some((v) => -v * sign >= size)) {
+    if (
+      before.some((v) => v * sign >= size) &&
+      after.some((v) => -v * sign >= size) &&
+      !before.some((v) => -v * sign >= size)
+    ) {
       found.push(rpm[i - 1]! + (GRID_STEP_RPM * a) / (a - b));
     }
   }

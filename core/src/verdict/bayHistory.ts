@@ -37,12 +37,20 @@ export interface ReturnCheck {
  * τ and s_d (%, %/h) from a bay's return checks by non-negative least squares of D² − s0²(1/n1 + 1/n2) on [2, Δt²], each kept
  * between a quarter and twice its default. Null under eight checks.
  */
-export function bayAllowances(checks: readonly ReturnCheck[], s0: number, defaults: { tau?: number; sd?: number }): { tau: number; sd: number } | null {
+export function bayAllowances(
+  checks: readonly ReturnCheck[],
+  s0: number,
+  defaults: { tau?: number; sd?: number },
+): { tau: number; sd: number } | null {
   if (checks.length < LEAST_RETURN_CHECKS) return null;
   const tau0 = defaults.tau ?? 0.15;
   const sd0 = defaults.sd ?? 0.45;
   const y = checks.map((c) => c.drift ** 2 - s0 ** 2 * (1 / c.n1 + 1 / c.n2));
-  const [tau2, sd2] = nonNegativePair(checks.map(() => 2), checks.map((c) => c.hours ** 2), y);
+  const [tau2, sd2] = nonNegativePair(
+    checks.map(() => 2),
+    checks.map((c) => c.hours ** 2),
+    y,
+  );
   const bounded = (value: number, usual: number) => Math.min(2 * usual, Math.max(usual / 4, Math.sqrt(value)));
   return { tau: bounded(tau2, tau0), sd: bounded(sd2, sd0) };
 }

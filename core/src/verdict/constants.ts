@@ -36,7 +36,14 @@ export const DEFAULT_CONSTANTS: VerdictConstants = {
 };
 
 /** Temperatures are judged on an additive scale with allowances of their own, °C and °C/h. */
-export const TEMPERATURE_CONSTANTS: VerdictConstants = { ...DEFAULT_CONSTANTS, h0: 0, s0: 1, tau: 0.5, tauRemounted: 1, sd: 1 };
+export const TEMPERATURE_CONSTANTS: VerdictConstants = {
+  ...DEFAULT_CONSTANTS,
+  h0: 0,
+  s0: 1,
+  tau: 0.5,
+  tauRemounted: 1,
+  sd: 1,
+};
 
 /** Without any bracket the drift allowance saturates after this many hours (judgement). */
 export const DRIFT_SATURATION_HOURS = 2;

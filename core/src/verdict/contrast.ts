@@ -36,14 +36,21 @@ export function estimateContrast(fit: Fit, weights: ContrastWeights, confidence 
   weights.forEach((w, i) => (full[i + 1] = w));
   const estimate = full.reduce((acc, w, i) => acc + w * fit.theta[i]!, 0);
   const { v, vn } = variancesOf(fit.design, fit.covariance, fit.noise.moderated, full);
-  const size = (weights.reduce((acc, w) => acc + Math.abs(w), 0) + Math.abs(weights.reduce((acc, w) => acc + w, 0))) / 2;
+  const size =
+    (weights.reduce((acc, w) => acc + Math.abs(w), 0) + Math.abs(weights.reduce((acc, w) => acc + w, 0))) / 2;
   const shape = disjoint > 0 ? ((constants.kappa * fit.drift) ** 2 * size) / disjoint : 0;
   const vt = v + shape + (heat === 'missing' ? constants.missingHeat ** 2 : 0);
   return withInterval(estimate, v, vn, vt, fit.noise.nu, constants, confidence);
 }
 
 export function withInterval(
-  estimate: number, v: number, vn: number, vt: number, nu: number, constants: VerdictConstants, confidence = 0.95,
+  estimate: number,
+  v: number,
+  vn: number,
+  vt: number,
+  nu: number,
+  constants: VerdictConstants,
+  confidence = 0.95,
 ): Estimate {
   const se = Math.sqrt(vt);
   const f = vn / vt;
@@ -51,8 +58,18 @@ export function withInterval(
   const half = studentT(1 - (1 - confidence) / 2, df) * se;
   const half90 = studentT(0.95, df) * se;
   return {
-    estimate, v, vn, vt, se, f, df, low: estimate - half, high: estimate + half,
-    low90: estimate - half90, high90: estimate + half90, p: twoSidedP(estimate / se, df),
+    estimate,
+    v,
+    vn,
+    vt,
+    se,
+    f,
+    df,
+    low: estimate - half,
+    high: estimate + half,
+    low90: estimate - half90,
+    high90: estimate + half90,
+    p: twoSidedP(estimate / se, df),
   };
 }
 

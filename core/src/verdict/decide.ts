@@ -26,7 +26,11 @@ export function decide(fewest: number, estimate: Estimate | null, [low, high]: r
 }
 
 const WEAKNESS: Record<Verdict, number> = {
-  'not-comparable': 0, 'not-resolved': 1, 'no-meaningful-change': 2, 'verified-gain': 3, 'verified-loss': 3,
+  'not-comparable': 0,
+  'not-resolved': 1,
+  'no-meaningful-change': 2,
+  'verified-gain': 3,
+  'verified-loss': 3,
 };
 
 /** The weaker of two verdicts; a gain against a loss is not resolved. */

@@ -60,14 +60,26 @@ export function settingOf(job: Job, selection: Selection): Setting {
   const endpoint = endpointOf(job.question.measure);
   const constants = constantsOf(job, endpoint);
   const started = selection.used.every((c) => c.startC !== null);
-  const heat: HeatUse = job.question.partChangesIntakeTemperature || endpoint.scale === 'additive' ? 'meant-to-change' : started ? 'adjusted' : 'missing';
+  const heat: HeatUse =
+    job.question.partChangesIntakeTemperature || endpoint.scale === 'additive'
+      ? 'meant-to-change'
+      : started
+        ? 'adjusted'
+        : 'missing';
   const remounted = job.setups.some((s) => s.remounted && selection.used.some((c) => c.pull.setupId === s.id));
-  const looks = job.question.extension === 'declared' && job.question.confidence === 0.95 ? 0.97 : job.question.confidence;
+  const looks =
+    job.question.extension === 'declared' && job.question.confidence === 0.95 ? 0.97 : job.question.confidence;
   return { constants, heat, remounted, confidence: looks, endpoint };
 }
 
 export function designFor(used: readonly Candidate[], setting: Setting): Design {
-  const pulls = used.map((c) => ({ id: c.pull.id, side: c.side!, roundKey: `${c.pull.setupId}#${c.pull.round}`, hours: c.hours, startC: c.startC }));
+  const pulls = used.map((c) => ({
+    id: c.pull.id,
+    side: c.side!,
+    roundKey: `${c.pull.setupId}#${c.pull.round}`,
+    hours: c.hours,
+    startC: c.startC,
+  }));
   return designOf(pulls, setting.constants, { heat: setting.heat, remounted: setting.remounted });
 }
 
@@ -83,7 +95,11 @@ export interface SideEstimate {
 }
 
 /** Fits the used pulls on the declared measure; null when the baseline has none. */
-export function fitMeasure(used: readonly Candidate[], window: readonly [number, number], setting: Setting): Fit | null {
+export function fitMeasure(
+  used: readonly Candidate[],
+  window: readonly [number, number],
+  setting: Setting,
+): Fit | null {
   if (!used.some((c) => c.side === 0)) return null;
   const y = used.map((c) => onScale(setting.endpoint, setting.endpoint.read(c, window)));
   if (!y.every(Number.isFinite)) return null;
@@ -91,7 +107,13 @@ export function fitMeasure(used: readonly Candidate[], window: readonly [number,
 }
 
 /** A candidate's estimate in true per cent and in the measure's own unit; null for one without usable pulls. */
-export function gainOf(fit: Fit, side: number, used: readonly Candidate[], window: readonly [number, number], setting: Setting): SideEstimate | null {
+export function gainOf(
+  fit: Fit,
+  side: number,
+  used: readonly Candidate[],
+  window: readonly [number, number],
+  setting: Setting,
+): SideEstimate | null {
   const weights = candidateWeights(fit, side);
   if (!weights) return null;
   const e = estimateContrast(fit, weights, setting.confidence);
@@ -101,11 +123,23 @@ export function gainOf(fit: Fit, side: number, used: readonly Candidate[], windo
   const percent = (v: number) => (log ? truePercent(v) : (100 * v) / level);
   const value = (v: number) => (log ? (level * truePercent(v)) / 100 : v);
   return {
-    fit, estimate: e,
+    fit,
+    estimate: e,
     gain: {
-      percent: percent(e.estimate), lowPercent: percent(e.low), highPercent: percent(e.high), low90Percent: percent(e.low90),
-      high90Percent: percent(e.high90), value: value(e.estimate), lowValue: value(e.low), highValue: value(e.high), unit: setting.endpoint.unit,
-      confidence: setting.confidence, p: e.p, df: e.df, estimate: e.estimate, se: e.se,
+      percent: percent(e.estimate),
+      lowPercent: percent(e.low),
+      highPercent: percent(e.high),
+      low90Percent: percent(e.low90),
+      high90Percent: percent(e.high90),
+      value: value(e.estimate),
+      lowValue: value(e.low),
+      highValue: value(e.high),
+      unit: setting.endpoint.unit,
+      confidence: setting.confidence,
+      p: e.p,
+      df: e.df,
+      estimate: e.estimate,
+      se: e.se,
     },
   };
 }

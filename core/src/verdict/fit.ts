@@ -54,9 +54,13 @@ export function designOf(pulls: readonly EnginePull[], constants: VerdictConstan
   const uMean = options.centre?.uMean ?? mean(pulls.map((p) => p.hours));
   const x = starts.map((t) => t - xMean);
   const u = pulls.map((p) => p.hours - uMean);
-  const sd = brackets.length > 0 ? constants.sd : constants.sd * min(1, DRIFT_SATURATION_HOURS / widestGap(pulls, candidates));
+  const sd =
+    brackets.length > 0 ? constants.sd : constants.sd * min(1, DRIFT_SATURATION_HOURS / widestGap(pulls, candidates));
   const tau = options.remounted ? constants.tauRemounted : constants.tau;
-  const width: number[][] = [pulls.map(() => 1), ...candidates.map((side) => pulls.map((p) => (p.side === side ? 1 : 0)))];
+  const width: number[][] = [
+    pulls.map(() => 1),
+    ...candidates.map((side) => pulls.map((p) => (p.side === side ? 1 : 0))),
+  ];
   const prior: number[] = width.map(() => 0);
   let heatColumn = -1;
   let driftColumn = -1;
@@ -76,9 +80,25 @@ export function designOf(pulls: readonly EnginePull[], constants: VerdictConstan
   }
   const columns = new Matrix(width).transpose();
   return {
-    pulls, rounds, brackets, disjoint: disjointBrackets(brackets), candidates, heat: options.heat,
-    x, u, xMean, uMean, sd, tau, constants, h0: useHeat ? constants.h0 : 0,
-    columns, cross: columns.transpose().mmul(columns), prior, heatColumn, driftColumn,
+    pulls,
+    rounds,
+    brackets,
+    disjoint: disjointBrackets(brackets),
+    candidates,
+    heat: options.heat,
+    x,
+    u,
+    xMean,
+    uMean,
+    sd,
+    tau,
+    constants,
+    h0: useHeat ? constants.h0 : 0,
+    columns,
+    cross: columns.transpose().mmul(columns),
+    prior,
+    heatColumn,
+    driftColumn,
   };
 }
 
@@ -132,7 +152,16 @@ export function pullNoise(design: Design, y1: readonly number[], s0: number, d0:
   const s2 = d > 0 ? rss / d : NaN;
   const shrunk = (d0 * s0 ** 2 + rss) / (d0 + d);
   return {
-    rss, d, s2, moderated: d > 0 ? max(shrunk, s2) : shrunk, nu: d0 + d, sxx, sxy, syy, lambda, slope,
+    rss,
+    d,
+    s2,
+    moderated: d > 0 ? max(shrunk, s2) : shrunk,
+    nu: d0 + d,
+    sxx,
+    sxy,
+    syy,
+    lambda,
+    slope,
     residuals: yc.map((v, i) => v - slope * xc[i]!),
   };
 }
@@ -155,10 +184,16 @@ export function covarianceOf(design: Design, variance: number): Matrix {
 }
 
 /** Variance wᵀCw of a weighting of θ, and the part of it that pull noise alone makes, wᵀC·XᵀX·Cw/s². */
-export function variancesOf(design: Design, covariance: Matrix, variance: number, weights: readonly number[]): { v: number; vn: number } {
+export function variancesOf(
+  design: Design,
+  covariance: Matrix,
+  variance: number,
+  weights: readonly number[],
+): { v: number; vn: number } {
   const n = weights.length;
   const spread = new Array<number>(n).fill(0);
-  for (let i = 0; i < n; i += 1) for (let j = 0; j < n; j += 1) if (weights[j] !== 0) spread[i]! += covariance.get(i, j) * weights[j]!;
+  for (let i = 0; i < n; i += 1)
+    for (let j = 0; j < n; j += 1) if (weights[j] !== 0) spread[i]! += covariance.get(i, j) * weights[j]!;
   let v = 0;
   let vn = 0;
   for (let i = 0; i < n; i += 1) {
@@ -173,7 +208,9 @@ export function fitPulls(design: Design, y: readonly number[], s0: number, d0: n
   const y1 = heatAdjusted(design, y);
   const noise = pullNoise(design, y1, s0, d0);
   const covariance = covarianceOf(design, noise.moderated);
-  const right = Matrix.rowVector(y1).mmul(design.columns).mul(1 / noise.moderated);
+  const right = Matrix.rowVector(y1)
+    .mmul(design.columns)
+    .mul(1 / noise.moderated);
   const theta = right.mmul(covariance).to1DArray();
   return { design, noise, theta, covariance, drift: largestDrift(design, y1) };
 }

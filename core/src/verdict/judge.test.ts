@@ -9,27 +9,60 @@ import { bayAllowances, bayPrior } from './bayHistory.ts';
 const RPM = Float64Array.from({ length: 51 }, (_, i) => 2500 + 100 * i);
 const shape = (rpm: number) => 60_000 + 40_000 * Math.sin((rpm - 2000) / 2600);
 
-interface Change { pull?: Partial<Pull>; level?: number; shape?: (rpm: number) => number; rpm?: Float64Array }
-function pull(setup: string, n: number, minute: number, { pull: more = {}, level = 1, shape: own = shape, rpm = RPM }: Change = {}): Pull {
+interface Change {
+  pull?: Partial<Pull>;
+  level?: number;
+  shape?: (rpm: number) => number;
+  rpm?: Float64Array;
+}
+function pull(
+  setup: string,
+  n: number,
+  minute: number,
+  { pull: more = {}, level = 1, shape: own = shape, rpm = RPM }: Change = {},
+): Pull {
   const wobble = 1 + 0.002 * Math.sin(7.3 * n + setup.length * 2.1 + (setup === 'B' ? 1 : 0));
   return {
-    ...newPull(`${setup}${n}`, setup, n), startedAt: new Date(Date.UTC(2026, 4, 2, 8) + minute * 60_000).toISOString(), gear: '4', pressureHpa: 990, airC: 25, relativeHumidity: 0,
-    intakeStartC: 35 + n, status: n <= 1 ? 'settle' : 'counted',
-    channels: [{ name: 'engine_rpm', values: rpm }, { name: 'wheel_power_w', values: rpm.map((r) => own(r) * level * wobble) }], ...more,
+    ...newPull(`${setup}${n}`, setup, n),
+    startedAt: new Date(Date.UTC(2026, 4, 2, 8) + minute * 60_000).toISOString(),
+    gear: '4',
+    pressureHpa: 990,
+    airC: 25,
+    relativeHumidity: 0,
+    intakeStartC: 35 + n,
+    status: n <= 1 ? 'settle' : 'counted',
+    channels: [
+      { name: 'engine_rpm', values: rpm },
+      { name: 'wheel_power_w', values: rpm.map((r) => own(r) * level * wobble) },
+    ],
+    ...more,
   };
 }
 
 /** A 1 + 3, B 1 + 3, return check R 1 + 2, with B better by `gain` per cent; `change` edits single pulls by id. */
 function day(gain: number, change: Record<string, Change> = {}, more: Partial<Job> = {}): Job {
   const round = (setup: string, from: number, count: number) =>
-    Array.from({ length: count }, (_, i) => pull(setup, i + 1, from + 5 * i, { level: setup === 'B' ? 1 + gain / 100 : 1, ...change['*'], ...change[setup], ...change[`${setup}${i + 1}`] }));
+    Array.from({ length: count }, (_, i) =>
+      pull(setup, i + 1, from + 5 * i, {
+        level: setup === 'B' ? 1 + gain / 100 : 1,
+        ...change['*'],
+        ...change[setup],
+        ...change[`${setup}${i + 1}`],
+      }),
+    );
   return {
-    ...newJob('j', 'Does the part help?'), setups: [newSetup('A', 'as arrived'), newSetup('B', 'part', 'A'), { ...newSetup('R', 'return'), returnsTo: 'A' }],
-    pulls: [...round('A', 0, 4), ...round('B', 75, 4), ...round('R', 150, 3)], ...more, question: { ...newJob('', '').question, windowRpm: [3000, 7000], ...more.question },
+    ...newJob('j', 'Does the part help?'),
+    setups: [newSetup('A', 'as arrived'), newSetup('B', 'part', 'A'), { ...newSetup('R', 'return'), returnsTo: 'A' }],
+    pulls: [...round('A', 0, 4), ...round('B', 75, 4), ...round('R', 150, 3)],
+    ...more,
+    question: { ...newJob('', '').question, windowRpm: [3000, 7000], ...more.question },
   };
 }
 const verdictOf = (job: Job) => judgeJob(job).verdicts[0]!;
-const lost = (job: Job) => verdictOf(job).conditions.findings.filter((f) => f.severity === 'lost').map((f) => f.code);
+const lost = (job: Job) =>
+  verdictOf(job)
+    .conditions.findings.filter((f) => f.severity === 'lost')
+    .map((f) => f.code);
 
 describe('the five verdicts', () => {
   test('a gain outside the interval is verified, in every band, and reads 3 % on every school', () => {
@@ -39,7 +72,10 @@ describe('the five verdicts', () => {
     expect(v.bands.map((b) => [b.fromRpm, b.toRpm])).toEqual(bandEdges(2500, 7500));
     expect(v.bands.every((b) => b.verified)).toBe(true);
     for (const s of v.schools) expect(Math.abs(s.percent! - 3)).toBeLessThan(0.6);
-    expect(v.pulls).toEqual({ baseline: { counted: 5, used: 5, settle: 2, setAside: 0 }, candidate: { counted: 3, used: 3, settle: 1, setAside: 0 } });
+    expect(v.pulls).toEqual({
+      baseline: { counted: 5, used: 5, settle: 2, setAside: 0 },
+      candidate: { counted: 3, used: 3, settle: 1, setAside: 0 },
+    });
   });
 
   test('loss, no meaningful change, not resolved with a way out', () => {
@@ -58,7 +94,10 @@ describe('the five verdicts', () => {
     ['state-gear', day(3, { B: { pull: { gear: '3' } } })],
     ['weather-one-side', day(3, { B: { pull: { pressureHpa: null } } })],
     ['unknown-one-side', day(3, { B: { pull: { numberState: { kind: 'unknown' } } } })],
-    ['settle-one-side', day(3, {}, { pulls: day(3).pulls.filter((p) => !(p.setupId === 'B' && p.status === 'settle')) })],
+    [
+      'settle-one-side',
+      day(3, {}, { pulls: day(3).pulls.filter((p) => !(p.setupId === 'B' && p.status === 'settle')) }),
+    ],
     ['window', day(3, { B: { rpm: RPM.filter((r) => r <= 5500) } })],
   ])('not comparable: %s', (code, job) => {
     expect(lost(job)).toContain(code);
@@ -66,7 +105,18 @@ describe('the five verdicts', () => {
   });
 
   test('a differing state is lost until it is declared; unknown on one side never differs', () => {
-    const states = (b: string | null, changes: string) => day(3, {}, { setups: [{ ...newSetup('A', 'a'), state: { fuel: '95' } }, { ...newSetup('B', 'b', 'A'), changes, state: b ? { fuel: b } : {} }, { ...newSetup('R', 'r'), returnsTo: 'A' }] });
+    const states = (b: string | null, changes: string) =>
+      day(
+        3,
+        {},
+        {
+          setups: [
+            { ...newSetup('A', 'a'), state: { fuel: '95' } },
+            { ...newSetup('B', 'b', 'A'), changes, state: b ? { fuel: b } : {} },
+            { ...newSetup('R', 'r'), returnsTo: 'A' },
+          ],
+        },
+      );
     expect(lost(states('98', 'part fitted: fan'))).toEqual(['state-fuel']);
     expect(lost(states('98', 'fuel: 98 for 95'))).toEqual([]);
     expect(lost(states(null, ''))).toEqual([]);
@@ -77,7 +127,10 @@ describe('the five verdicts', () => {
 describe('pulls on their way into the fit', () => {
   test('a set-aside pull is kept, shown, and out of the verdict', () => {
     const judgement = judgeJob(day(3, { B2: { level: 0.9, pull: { status: 'set-aside', reason: 'tyre slip' } } }));
-    expect(judgement.pulls.find((p) => p.id === 'B2')).toMatchObject({ used: false, notUsedBecause: 'Set aside: tyre slip.' });
+    expect(judgement.pulls.find((p) => p.id === 'B2')).toMatchObject({
+      used: false,
+      notUsedBecause: 'Set aside: tyre slip.',
+    });
     expect(judgement.verdicts[0]!.pulls.candidate).toMatchObject({ used: 2, setAside: 1 });
   });
 
@@ -88,8 +141,14 @@ describe('pulls on their way into the fit', () => {
   });
 
   test('a partial dip and a pull odd as a whole are flagged, and the verdict must survive without them', () => {
-    const dip = day(3, { B3: { level: 1.03, shape: (r) => shape(r) * (1 - 0.045 * Math.exp(-(((r - 4500) / 500) ** 2))) } });
-    expect(judgeJob(dip).pulls.find((p) => p.id === 'B3')!.findings.map((f) => f.code)).toContain('partial-dip');
+    const dip = day(3, {
+      B3: { level: 1.03, shape: (r) => shape(r) * (1 - 0.045 * Math.exp(-(((r - 4500) / 500) ** 2))) },
+    });
+    expect(
+      judgeJob(dip)
+        .pulls.find((p) => p.id === 'B3')!
+        .findings.map((f) => f.code),
+    ).toContain('partial-dip');
     const whole = judgeJob(day(1.5, { B3: { level: 1.06 } }));
     expect(whole.pulls.find((p) => p.id === 'B3')!.findings.map((f) => f.code)).toContain('odd-whole');
     expect(whole.verdicts[0]!.withoutFlagged).not.toBeNull();
@@ -98,19 +157,31 @@ describe('pulls on their way into the fit', () => {
   test('corrected numbers are divided out and corrected once', () => {
     const thin = { pressureHpa: 950 };
     const plain = verdictOf(day(2, { '*': { pull: thin } })).peaks.candidate!.power.value;
-    const exported = judgeJob(day(2, { '*': { pull: { ...thin, numberState: { kind: 'corrected', standard: 'sae-j607', factor: 1.08 } } } }));
+    const exported = judgeJob(
+      day(2, { '*': { pull: { ...thin, numberState: { kind: 'corrected', standard: 'sae-j607', factor: 1.08 } } } }),
+    );
     expect(exported.verdicts[0]!.peaks.candidate!.power.value * 1.08).toBeCloseTo(plain, 6);
   });
 
   test('no start temperatures, no times, no window: a wider interval and a finding each', () => {
-    const bare = day(3, { '*': { pull: { intakeStartC: null, startedAt: null } } }, { question: { ...newJob('', '').question, windowRpm: null } });
+    const bare = day(
+      3,
+      { '*': { pull: { intakeStartC: null, startedAt: null } } },
+      { question: { ...newJob('', '').question, windowRpm: null } },
+    );
     const v = verdictOf(bare);
-    expect(v.conditions.findings.map((f) => f.code)).toEqual(expect.arrayContaining(['no-start-temperature', 'no-times', 'no-window']));
+    expect(v.conditions.findings.map((f) => f.code)).toEqual(
+      expect.arrayContaining(['no-start-temperature', 'no-times', 'no-window']),
+    );
     expect(v.gain!.se).toBeGreaterThan(verdictOf(day(3)).gain!.se);
   });
 
   test('a boosted car is judged on corrected and uncorrected power; the weaker verdict holds', () => {
-    const turbo = day(0.3, { B: { level: 1.003, pull: { pressureHpa: 970 } } }, { vehicle: { ...newJob('', '').vehicle, aspiration: 'turbo' } });
+    const turbo = day(
+      0.3,
+      { B: { level: 1.003, pull: { pressureHpa: 970 } } },
+      { vehicle: { ...newJob('', '').vehicle, aspiration: 'turbo' } },
+    );
     const v = verdictOf(turbo);
     expect(v.gain!.lowPercent).toBeGreaterThan(0);
     expect(v.verdict).toBe(v.uncorrected!.verdict);
@@ -120,14 +191,28 @@ describe('pulls on their way into the fit', () => {
 
 test('the verdict does not change with units of time, order of rows or a common factor (property)', () => {
   const base = verdictOf(day(2));
-  fc.assert(fc.property(fc.double({ min: 0.5, max: 2, noNaN: true }), fc.integer({ min: -400, max: 400 }), fc.boolean(), (factor, shift, reverse) => {
-    const job = day(2);
-    const pulls = job.pulls.map((p) => ({ ...p, startedAt: new Date(Date.parse(p.startedAt!) + shift * 60_000).toISOString(), channels: p.channels.map((c) => (c.name === 'wheel_power_w' ? { ...c, values: c.values.map((w) => w * factor) } : c)) }));
-    const v = judgeJob({ ...job, pulls: reverse ? pulls.reverse() : pulls }, 'verdict').verdicts[0]!;
-    expect(v.verdict).toBe(base.verdict);
-    expect(v.gain!.percent).toBeCloseTo(base.gain!.percent, 6);
-    expect(v.gain!.value).toBeCloseTo(base.gain!.value * factor, 3);
-  }), { numRuns: 8 });
+  fc.assert(
+    fc.property(
+      fc.double({ min: 0.5, max: 2, noNaN: true }),
+      fc.integer({ min: -400, max: 400 }),
+      fc.boolean(),
+      (factor, shift, reverse) => {
+        const job = day(2);
+        const pulls = job.pulls.map((p) => ({
+          ...p,
+          startedAt: new Date(Date.parse(p.startedAt!) + shift * 60_000).toISOString(),
+          channels: p.channels.map((c) =>
+            c.name === 'wheel_power_w' ? { ...c, values: c.values.map((w) => w * factor) } : c,
+          ),
+        }));
+        const v = judgeJob({ ...job, pulls: reverse ? pulls.reverse() : pulls }, 'verdict').verdicts[0]!;
+        expect(v.verdict).toBe(base.verdict);
+        expect(v.gain!.percent).toBeCloseTo(base.gain!.percent, 6);
+        expect(v.gain!.value).toBeCloseTo(base.gain!.value * factor, 3);
+      },
+    ),
+    { numRuns: 8 },
+  );
 });
 
 describe('what a bay learns of itself', () => {
@@ -140,7 +225,12 @@ describe('what a bay learns of itself', () => {
   });
 
   test('return checks teach τ and s_d within a quarter and twice the default', () => {
-    const checks = Array.from({ length: 12 }, (_, i) => ({ drift: Math.sqrt(0.5 + 0.09 * (1 + (i % 3)) ** 2), n1: 3, n2: 2, hours: 1 + (i % 3) }));
+    const checks = Array.from({ length: 12 }, (_, i) => ({
+      drift: Math.sqrt(0.5 + 0.09 * (1 + (i % 3)) ** 2),
+      n1: 3,
+      n2: 2,
+      hours: 1 + (i % 3),
+    }));
     const learned = bayAllowances(checks, 0.3, { ...UNKNOWN_BAY.verdictConstants, tau: 0.15, sd: 0.45 })!;
     expect(learned.sd).toBeCloseTo(0.3, 6);
     expect(learned.tau).toBeCloseTo(0.3, 6);

@@ -19,7 +19,11 @@ export interface OddPull {
  * Score of a partial dip: the heat-adjusted curve against the median of the other pulls of its setup, averaged over
  * 250 rpm; 60th percentile minus minimum over the window, log-percent.
  */
-export function dipScore(own: GridCurve, others: readonly GridCurve[], window: readonly [number, number]): { score: number; atRpm: number } | null {
+export function dipScore(
+  own: GridCurve,
+  others: readonly GridCurve[],
+  window: readonly [number, number],
+): { score: number; atRpm: number } | null {
   if (others.length === 0) return null;
   const kFrom = Math.ceil(window[0] / GRID_STEP_RPM);
   const kTo = Math.floor(window[1] / GRID_STEP_RPM);
@@ -34,12 +38,22 @@ export function dipScore(own: GridCurve, others: readonly GridCurve[], window: r
     if (Number.isFinite(value) && (lowest < 0 || value < smooth[lowest]!)) lowest = i;
   });
   if (lowest < 0) return null;
-  return { score: quantile(smooth.filter(Number.isFinite), 0.6) - smooth[lowest]!, atRpm: (kFrom + lowest) * GRID_STEP_RPM };
+  return {
+    score: quantile(smooth.filter(Number.isFinite), 0.6) - smooth[lowest]!,
+    atRpm: (kFrom + lowest) * GRID_STEP_RPM,
+  };
 }
 
 /** Pulls with a partial dip. `logCurves` are 100·ln P of the pulls of the design, in order. */
-export function partialDips(design: Design, logCurves: readonly GridCurve[], window: readonly [number, number]): OddPull[] {
-  const adjusted = logCurves.map((curve, i) => ({ ...curve, values: curve.values.map((v) => v + design.h0 * design.x[i]!) }));
+export function partialDips(
+  design: Design,
+  logCurves: readonly GridCurve[],
+  window: readonly [number, number],
+): OddPull[] {
+  const adjusted = logCurves.map((curve, i) => ({
+    ...curve,
+    values: curve.values.map((v) => v + design.h0 * design.x[i]!),
+  }));
   const found: OddPull[] = [];
   design.pulls.forEach((pull, index) => {
     const others = adjusted.filter((_, j) => j !== index && design.pulls[j]!.side === pull.side);
@@ -50,20 +64,36 @@ export function partialDips(design: Design, logCurves: readonly GridCurve[], win
 }
 
 /** Pulls odd as a whole: both passes refitted without pull k, z_k = (y1_k − X_kθ)/√(s̃² + X_kCX_kᵀ), flagged beyond 3.5. */
-export function oddAsWhole(design: Design, y: readonly number[], s0: number, d0: number, remounted: boolean): OddPull[] {
+export function oddAsWhole(
+  design: Design,
+  y: readonly number[],
+  s0: number,
+  d0: number,
+  remounted: boolean,
+): OddPull[] {
   const y1 = heatAdjusted(design, y);
   const found: OddPull[] = [];
   design.pulls.forEach((pull, k) => {
     if (design.pulls.filter((p) => p.side === pull.side).length < 2) return;
     const keep = design.pulls.map((_, i) => i).filter((i) => i !== k);
-    const rest = designOf(keep.map((i) => design.pulls[i]!), design.constants, { heat: design.heat, remounted, centre: design });
-    const fit = fitPulls(rest, keep.map((i) => y[i]!), s0, d0);
+    const rest = designOf(
+      keep.map((i) => design.pulls[i]!),
+      design.constants,
+      { heat: design.heat, remounted, centre: design },
+    );
+    const fit = fitPulls(
+      rest,
+      keep.map((i) => y[i]!),
+      s0,
+      d0,
+    );
     const row = predictionRow(rest, design, k);
     const expected = row.reduce((acc, value, j) => acc + value * fit.theta[j]!, 0);
     let spread = fit.noise.moderated;
     row.forEach((a, i) => row.forEach((b, j) => (spread += a * b * fit.covariance.get(i, j))));
     // A round that only this pull had is unknown to the refit: its own allowance stands in.
-    if (!rest.rounds.some((round) => rest.pulls[round.members[0]!]!.roundKey === pull.roundKey)) spread += rest.tau ** 2;
+    if (!rest.rounds.some((round) => rest.pulls[round.members[0]!]!.roundKey === pull.roundKey))
+      spread += rest.tau ** 2;
     const z = (y1[k]! - expected) / Math.sqrt(spread);
     if (steady(Math.abs(z)) > WHOLE_Z) found.push({ index: k, kind: 'odd-whole', score: z, atRpm: null });
   });
@@ -76,6 +106,7 @@ function predictionRow(rest: Design, full: Design, k: number): number[] {
   const row = [1, ...rest.candidates.map((side) => (side === pull.side ? 1 : 0))];
   if (rest.heatColumn >= 0) row.push(full.x[k]!);
   if (rest.driftColumn >= 0) row.push(full.u[k]!);
-  if (rest.tau > 0) for (const round of rest.rounds) row.push(rest.pulls[round.members[0]!]!.roundKey === pull.roundKey ? 1 : 0);
+  if (rest.tau > 0)
+    for (const round of rest.rounds) row.push(rest.pulls[round.members[0]!]!.roundKey === pull.roundKey ? 1 : 0);
   return row;
 }

@@ -73,7 +73,12 @@ export interface CandidateVerdict {
   readonly peaks: { readonly baseline: SetupPeaks | null; readonly candidate: SetupPeaks | null };
   readonly schools: readonly School[];
   readonly pulls: { readonly baseline: SidePulls; readonly candidate: SidePulls };
-  readonly conditions: { readonly comparable: boolean; readonly findings: readonly ConditionFinding[]; readonly rows: readonly ConditionRow[]; readonly state: readonly StateRow[] };
+  readonly conditions: {
+    readonly comparable: boolean;
+    readonly findings: readonly ConditionFinding[];
+    readonly rows: readonly ConditionRow[];
+    readonly state: readonly StateRow[];
+  };
   readonly morePullsNeeded: MorePulls | null;
   /** The verdict without the flagged pulls, where any are flagged. */
   readonly withoutFlagged: { readonly verdict: Verdict; readonly gain: Gain | null } | null;
@@ -133,5 +138,9 @@ export interface Judgement {
   readonly verdicts: readonly CandidateVerdict[];
   readonly contrasts: readonly Contrast[];
   /** Simultaneous intervals over more than two candidates, true per cent. */
-  readonly simultaneous: readonly { readonly candidate: string; readonly lowPercent: number; readonly highPercent: number }[];
+  readonly simultaneous: readonly {
+    readonly candidate: string;
+    readonly lowPercent: number;
+    readonly highPercent: number;
+  }[];
 }

@@ -31,14 +31,25 @@ export function minutesBetweenRounds(times: PlanTimes): number {
 const RISE_PER_PULL_C = 3;
 
 /** The counted pulls of a plan, laid out in time, each round warming alike. */
-export function plannedPulls(rounds: readonly PlannedRound[], times: PlanTimes = DEFAULT_TIMES, startHours = 0, firstRound = 0): EnginePull[] {
+export function plannedPulls(
+  rounds: readonly PlannedRound[],
+  times: PlanTimes = DEFAULT_TIMES,
+  startHours = 0,
+  firstRound = 0,
+): EnginePull[] {
   const pulls: EnginePull[] = [];
   let minutes = 0;
   rounds.forEach((round, r) => {
     if (r > 0) minutes += minutesBetweenRounds(times);
     for (let k = 0; k < round.counted; k += 1) {
       if (k > 0) minutes += times.minutesPerPull;
-      pulls.push({ id: `planned ${r}.${k}`, side: round.side, roundKey: `planned ${firstRound + r}`, hours: startHours + minutes / 60, startC: k * RISE_PER_PULL_C });
+      pulls.push({
+        id: `planned ${r}.${k}`,
+        side: round.side,
+        roundKey: `planned ${firstRound + r}`,
+        hours: startHours + minutes / 60,
+        startC: k * RISE_PER_PULL_C,
+      });
     }
   });
   return pulls;
@@ -48,7 +59,13 @@ export function plannedPulls(rounds: readonly PlannedRound[], times: PlanTimes =
  * Standard error and degrees of freedom a design will have at pull-to-pull SD `s` (%). Unless today's bracket difference
  * is given, its expected square stands in: s²(1/n_i + 1/n_j) + 2τ² + (s_d·Δt)², the largest over the brackets.
  */
-export function plannedError(design: Design, side: number, s: number, nu: number, observedDrift?: number): { se: number; df: number } {
+export function plannedError(
+  design: Design,
+  side: number,
+  s: number,
+  nu: number,
+  observedDrift?: number,
+): { se: number; df: number } {
   const place = 1 + design.candidates.indexOf(side);
   const weights = design.prior.map((_, i) => (i === place ? 1 : 0));
   const { v, vn } = variancesOf(design, covarianceOf(design, s * s), s * s, weights);
@@ -59,16 +76,24 @@ export function plannedError(design: Design, side: number, s: number, nu: number
 }
 
 function expectedDriftSquare(design: Design, s: number): number {
-  return Math.max(0, ...design.brackets.map(({ earlier, later }) => {
-    const a = design.rounds[earlier]!;
-    const b = design.rounds[later]!;
-    const hours = b.meanHours - a.meanHours;
-    return s * s * (1 / a.members.length + 1 / b.members.length) + 2 * design.tau ** 2 + (design.sd * hours) ** 2;
-  }));
+  return Math.max(
+    0,
+    ...design.brackets.map(({ earlier, later }) => {
+      const a = design.rounds[earlier]!;
+      const b = design.rounds[later]!;
+      const hours = b.meanHours - a.meanHours;
+      return s * s * (1 / a.members.length + 1 / b.members.length) + 2 * design.tau ** 2 + (design.sd * hours) ** 2;
+    }),
+  );
 }
 
 /** Smallest gain (log-percent) that a plan finds on 80 % of days: (t.975 + t.80)·SE. */
-export function smallestGainFound(rounds: readonly PlannedRound[], s: number, constants: VerdictConstants, times: PlanTimes = DEFAULT_TIMES): number {
+export function smallestGainFound(
+  rounds: readonly PlannedRound[],
+  s: number,
+  constants: VerdictConstants,
+  times: PlanTimes = DEFAULT_TIMES,
+): number {
   const pulls = plannedPulls(rounds, times);
   const design = designOf(pulls, constants, { heat: 'adjusted' });
   const nu = constants.d0 + pulls.length - design.rounds.length;
@@ -126,7 +151,9 @@ export function morePullsNeeded(today: Today): MorePulls {
     const longer = designOf(relevant, design.constants, { heat: design.heat, remounted: today.remounted });
     const nu = design.constants.d0 + relevant.length - longer.rounds.length;
     const { se, df } = plannedError(longer, today.side, today.s, nu, today.drift);
-    const settled = studentT(0.975, df) * se <= Math.abs(today.estimate) || Math.abs(today.estimate) + studentT(0.95, df) * se <= margin;
+    const settled =
+      studentT(0.975, df) * se <= Math.abs(today.estimate) ||
+      Math.abs(today.estimate) + studentT(0.95, df) * se <= margin;
     if (settled) return { pulls: countOf(rounds), rounds, halfWidth: studentT(0.975, df) * se };
   }
   return { pulls: null, rounds: [], halfWidth: null };
@@ -135,4 +162,3 @@ export function morePullsNeeded(today: Today): MorePulls {
 function countOf(rounds: readonly PlannedRound[]): number {
   return rounds.reduce((acc, round) => acc + round.counted, 0);
 }
-

@@ -51,17 +51,33 @@ export function selectPulls(job: Job, prepared: readonly PreparedPull[]): Select
   const airKnown = counted.length > 0 && counted.every((pull) => weather.get(pull.id)!.airC !== null);
   const all = ordered.map((pull): Candidate => {
     const own = weather.get(pull.id)!;
-    const curve = pullCurve(prepared.find((p) => p.pull.id === pull.id)!, job.method.averagingWidthRpm);
+    const curve = pullCurve(
+      prepared.find((p) => p.pull.id === pull.id)!,
+      job.method.averagingWidthRpm,
+    );
     const factor = corrected && pull.numberState.kind !== 'unknown' ? (own.factor?.factor ?? null) : null;
     const findings = [...curve.findings];
     if (corrected && own.factor && own.factor.outside.length > 0) {
-      findings.push(finding('no-weather', 'info', `Outside the correction standard’s stated validity: ${own.factor.outside.join(', ')}.`));
+      findings.push(
+        finding(
+          'no-weather',
+          'info',
+          `Outside the correction standard’s stated validity: ${own.factor.outside.join(', ')}.`,
+        ),
+      );
     }
     return {
-      pull, name: pullName(job, pull), side: sideOf(pull), weather: own, uncorrected: curve.power,
-      power: scaled(curve.power, factor ?? 1), factor, hours: hours.get(pull.id)!,
+      pull,
+      name: pullName(job, pull),
+      side: sideOf(pull),
+      weather: own,
+      uncorrected: curve.power,
+      power: scaled(curve.power, factor ?? 1),
+      factor,
+      hours: hours.get(pull.id)!,
       startC: pull.intakeStartC === null ? null : airKnown ? pull.intakeStartC - (own.airC ?? 0) : pull.intakeStartC,
-      findings, notUsedBecause: notCounted(pull, sideOf(pull)),
+      findings,
+      notUsedBecause: notCounted(pull, sideOf(pull)),
     };
   });
   return { all, ...throughWindow(job, all, corrected), timesKnown, airKnown, corrected };
@@ -74,10 +90,18 @@ function notCounted(pull: Pull, side: number | null): string | null {
 }
 
 /** Whether the fit is weather-corrected: every side has pulls with weather, or there is nothing to correct. */
-function correctable(counted: readonly Pull[], weather: Map<string, PullWeather>, sideOf: (p: Pull) => number | null, job: Job): boolean {
+function correctable(
+  counted: readonly Pull[],
+  weather: Map<string, PullWeather>,
+  sideOf: (p: Pull) => number | null,
+  job: Job,
+): boolean {
   if (job.method.correction === 'none') return false;
   const sides = [...new Set(counted.map(sideOf))];
-  return sides.length > 0 && sides.every((side) => counted.some((p) => sideOf(p) === side && weather.get(p.id)!.factor !== null));
+  return (
+    sides.length > 0 &&
+    sides.every((side) => counted.some((p) => sideOf(p) === side && weather.get(p.id)!.factor !== null))
+  );
 }
 
 /** Leaves out pulls without power, without weather among corrected ones, and those cut short; then finds the common window. */
@@ -85,7 +109,8 @@ function throughWindow(job: Job, all: readonly Candidate[], corrected: boolean) 
   const usable = () => all.filter((c) => c.notUsedBecause === null);
   for (const c of usable()) {
     if (c.power.values.length < 2) drop(c, finding('no-power', 'lost', 'No usable curve, so the pull cannot count.'));
-    else if (corrected && !c.weather.factor) drop(c, finding('no-weather', 'warn', 'No weather for this pull while the others are corrected: left out.'));
+    else if (corrected && !c.weather.factor)
+      drop(c, finding('no-weather', 'warn', 'No weather for this pull while the others are corrected: left out.'));
   }
   const declaredWindow = job.question.windowRpm ?? usualWindow(usable());
   if (!declaredWindow) return { used: [], declaredWindow: null, window: null, windowShare: 0 };
@@ -94,17 +119,35 @@ function throughWindow(job: Job, all: readonly Candidate[], corrected: boolean) 
   for (const c of usable()) {
     const share = coverage(c.power, low, high);
     if (steady(share) < LEAST_COVERAGE) {
-      drop(c, finding('cut-short', 'warn', `Cut short: covers ${(share * 100).toFixed(0)} % of the window ${low}–${high} rpm, so it does not count.`, fromRpm(c.power), toRpm(c.power)));
+      drop(
+        c,
+        finding(
+          'cut-short',
+          'warn',
+          `Cut short: covers ${(share * 100).toFixed(0)} % of the window ${low}–${high} rpm, so it does not count.`,
+          fromRpm(c.power),
+          toRpm(c.power),
+        ),
+      );
     }
   }
   const window = shared(usable(), declaredWindow);
   for (const c of usable()) {
     const value = windowMean(c.power, window[0], window[1]);
-    if (!(value > 0) || !Number.isFinite(value)) drop(c, finding('hole', 'warn', 'The mean over the window is not a positive number; the pull is left out.'));
+    if (!(value > 0) || !Number.isFinite(value))
+      drop(c, finding('hole', 'warn', 'The mean over the window is not a positive number; the pull is left out.'));
   }
   const used = usable();
-  const span = used.length > 0 && sidesLeft(used) === sidesLeft(all.filter((c) => c.pull.status === 'counted')) ? window : everyone;
-  return { used, declaredWindow, window: used.length > 0 ? window : null, windowShare: Math.max(0, span[1] - span[0]) / (high - low) };
+  const span =
+    used.length > 0 && sidesLeft(used) === sidesLeft(all.filter((c) => c.pull.status === 'counted'))
+      ? window
+      : everyone;
+  return {
+    used,
+    declaredWindow,
+    window: used.length > 0 ? window : null,
+    windowShare: Math.max(0, span[1] - span[0]) / (high - low),
+  };
 }
 
 function sidesLeft(group: readonly Candidate[]): number {
@@ -145,15 +188,22 @@ function pullHours(job: Job, ordered: readonly Pull[]): { hours: Map<string, num
   const inQuestion = ordered.filter((p) => p.status === 'counted');
   if (inQuestion.every((p) => p.startedAt !== null)) {
     const start = Math.min(...ordered.filter((p) => p.startedAt).map((p) => Date.parse(p.startedAt!)));
-    for (const pull of ordered) hours.set(pull.id, pull.startedAt ? (Date.parse(pull.startedAt) - start) / 3_600_000 : NaN);
+    for (const pull of ordered)
+      hours.set(pull.id, pull.startedAt ? (Date.parse(pull.startedAt) - start) / 3_600_000 : NaN);
     return { hours, timesKnown: true };
   }
   const place = (id: string) => job.setups.findIndex((setup) => setup.id === id);
-  const byRound = [...ordered].sort((a, b) => a.round - b.round || place(a.setupId) - place(b.setupId) || a.position - b.position);
+  const byRound = [...ordered].sort(
+    (a, b) => a.round - b.round || place(a.setupId) - place(b.setupId) || a.position - b.position,
+  );
   let minutes = 0;
   byRound.forEach((pull, i) => {
     const before = byRound[i - 1];
-    if (before) minutes += before.setupId === pull.setupId && before.round === pull.round ? 5 * Math.max(1, pull.position - before.position) : 60;
+    if (before)
+      minutes +=
+        before.setupId === pull.setupId && before.round === pull.round
+          ? 5 * Math.max(1, pull.position - before.position)
+          : 60;
     hours.set(pull.id, minutes / 60);
   });
   return { hours, timesKnown: false };

@@ -11,7 +11,12 @@ export interface Records {
 /** @throws UnreadableError naming the resource when it is not a table */
 export function parseRecords(path: string, bytes: Uint8Array): Records {
   const text = new TextDecoder('utf-8').decode(bytes).replace(/^\uFEFF/, '');
-  const { data, meta, errors } = Papa.parse<Record<string, string>>(text, { header: true, delimiter: ',', skipEmptyLines: true, transformHeader: (name) => name.trim() });
+  const { data, meta, errors } = Papa.parse<Record<string, string>>(text, {
+    header: true,
+    delimiter: ',',
+    skipEmptyLines: true,
+    transformHeader: (name) => name.trim(),
+  });
   const broken = errors.find((e) => e.type === 'Quotes' || e.code === 'TooManyFields');
   if (broken) throw new UnreadableError(`${path}, line ${(broken.row ?? 0) + 2}: ${broken.message}.`);
   if (!meta.fields || meta.fields.length === 0) throw new UnreadableError(`${path} has no header row.`);
@@ -30,7 +35,9 @@ export class RecordReader {
   }
 
   fail(message: string): never {
-    throw new UnreadableError(`${this.records.path}, line ${this.line}: ${message}`, [{ line: this.line, message: `${this.records.path}: ${message}` }]);
+    throw new UnreadableError(`${this.records.path}, line ${this.line}: ${message}`, [
+      { line: this.line, message: `${this.records.path}: ${message}` },
+    ]);
   }
 
   text(column: string): string | null {
@@ -47,7 +54,8 @@ export class RecordReader {
     if (cell === null) return null;
     const value = Number(cell);
     if (!Number.isFinite(value)) this.fail(`${column} "${cell}" is not a number.`);
-    if (value < low || value > high) this.fail(`${column} ${cell} is outside ${low}–${high}${hint ? `; ${hint}` : ''}.`);
+    if (value < low || value > high)
+      this.fail(`${column} ${cell} is outside ${low}–${high}${hint ? `; ${hint}` : ''}.`);
     return value;
   }
 
@@ -58,18 +66,26 @@ export class RecordReader {
 
   instant(column: string): string | null {
     const cell = this.text(column);
-    if (cell !== null && Number.isNaN(Date.parse(cell))) this.fail(`${column} "${cell}" is not a date and time (ISO 8601).`);
+    if (cell !== null && Number.isNaN(Date.parse(cell)))
+      this.fail(`${column} "${cell}" is not a date and time (ISO 8601).`);
     return cell;
   }
 
   /** Cells of columns that this version does not know. */
   unknown(known: readonly string[]): Record<string, string> {
-    return Object.fromEntries(this.records.header.filter((name) => !known.includes(name)).map((name) => [name, this.records.rows[this.index]![name] ?? '']));
+    return Object.fromEntries(
+      this.records.header
+        .filter((name) => !known.includes(name))
+        .map((name) => [name, this.records.rows[this.index]![name] ?? '']),
+    );
   }
 }
 
 /** Writes records as RFC 4180 CSV with CRLF. */
-export function formatRecords(header: readonly string[], rows: readonly Readonly<Record<string, string | number | boolean | null | undefined>>[]): string {
+export function formatRecords(
+  header: readonly string[],
+  rows: readonly Readonly<Record<string, string | number | boolean | null | undefined>>[],
+): string {
   const cells = rows.map((row) => header.map((name) => cellText(row[name])));
   return Papa.unparse({ fields: [...header], data: cells }, { newline: '\r\n' }) + '\r\n';
 }

@@ -6,29 +6,73 @@ export interface ColumnSpec {
 }
 
 const text = (name: string): ColumnSpec => ({ name, type: 'string' });
-const number = (name: string, unit?: string): ColumnSpec => (unit ? { name, type: 'number', unit } : { name, type: 'number' });
+const number = (name: string, unit?: string): ColumnSpec =>
+  unit ? { name, type: 'number', unit } : { name, type: 'number' };
 
 export const SETUP_COLUMNS: readonly ColumnSpec[] = [
-  text('setup_id'), text('parent_id'), text('label'), text('returns_to'), number('part_cost'), number('labour_hours', 'h'), text('currency'),
-  { name: 'closed_course_only', type: 'boolean' }, text('changes'), text('fuel'), text('tune_digest'), text('hood'), text('fan'), text('safeties'),
-  text('controller_state'), text('load_setting'), number('tyre_pressure_kpa', 'kPa'), { name: 'remounted', type: 'boolean' }, text('supplier'),
+  text('setup_id'),
+  text('parent_id'),
+  text('label'),
+  text('returns_to'),
+  number('part_cost'),
+  number('labour_hours', 'h'),
+  text('currency'),
+  { name: 'closed_course_only', type: 'boolean' },
+  text('changes'),
+  text('fuel'),
+  text('tune_digest'),
+  text('hood'),
+  text('fan'),
+  text('safeties'),
+  text('controller_state'),
+  text('load_setting'),
+  number('tyre_pressure_kpa', 'kPa'),
+  { name: 'remounted', type: 'boolean' },
+  text('supplier'),
 ];
 
 export const PULL_COLUMNS: readonly ColumnSpec[] = [
-  text('pull_id'), text('setup_id'), { name: 'round', type: 'integer' }, { name: 'position', type: 'integer' }, { name: 'started_at', type: 'datetime' },
-  text('status'), text('reason'), text('gear'), number('pressure_hpa', 'hPa'), number('air_c', '°C'), number('relative_humidity', '1'),
-  number('intake_start_c', '°C'), number('coolant_start_c', '°C'), number('oil_start_c', '°C'), text('channels_file'), text('power_state'), number('averaging_rpm', 'rpm'),
+  text('pull_id'),
+  text('setup_id'),
+  { name: 'round', type: 'integer' },
+  { name: 'position', type: 'integer' },
+  { name: 'started_at', type: 'datetime' },
+  text('status'),
+  text('reason'),
+  text('gear'),
+  number('pressure_hpa', 'hPa'),
+  number('air_c', '°C'),
+  number('relative_humidity', '1'),
+  number('intake_start_c', '°C'),
+  number('coolant_start_c', '°C'),
+  number('oil_start_c', '°C'),
+  text('channels_file'),
+  text('power_state'),
+  number('averaging_rpm', 'rpm'),
 ];
 
 export const WEATHER_COLUMNS: readonly ColumnSpec[] = [
-  { name: 'at', type: 'datetime' }, number('pressure_hpa', 'hPa'), number('air_c', '°C'), number('relative_humidity', '1'),
+  { name: 'at', type: 'datetime' },
+  number('pressure_hpa', 'hPa'),
+  number('air_c', '°C'),
+  number('relative_humidity', '1'),
 ];
 
 export const namesOf = (columns: readonly ColumnSpec[]): string[] => columns.map((c) => c.name);
 
 /** Unit of a channel from the end of its name: `engine_rpm` is in rpm. */
 export function channelUnit(name: string): string | undefined {
-  const units: Record<string, string> = { rpm: 'rpm', s: 's', rad_s: 'rad/s', nm: 'N·m', w: 'W', c: '°C', hpa: 'hPa', kpa: 'kPa', fraction: '1' };
+  const units: Record<string, string> = {
+    rpm: 'rpm',
+    s: 's',
+    rad_s: 'rad/s',
+    nm: 'N·m',
+    w: 'W',
+    c: '°C',
+    hpa: 'hPa',
+    kpa: 'kPa',
+    fraction: '1',
+  };
   const tail = Object.keys(units).find((suffix) => name.endsWith(`_${suffix}`));
   return tail ? units[tail] : undefined;
 }

@@ -10,15 +10,41 @@ type Json = Record<string, unknown>;
 export function writePackage(job: Job, extras?: PackageExtras): PackageFiles {
   const files: PackageFiles = new Map();
   const put = (path: string, text: string) => files.set(path, new TextEncoder().encode(text));
-  const channelFiles = new Map(job.pulls.map((pull, i) => [pull.id, pull.channels.length > 0 ? channelsPath(pull, i) : null]));
+  const channelFiles = new Map(
+    job.pulls.map((pull, i) => [pull.id, pull.channels.length > 0 ? channelsPath(pull, i) : null]),
+  );
   files.set('datapackage.json', new Uint8Array());
   const setupExtra = extraColumns(Object.values(extras?.setupCells ?? {}));
   const pullExtra = extraColumns(Object.values(extras?.pullCells ?? {}));
   const weatherExtra = extraColumns(extras?.weatherCells ?? []);
-  put('setups.csv', formatRecords([...namesOf(SETUP_COLUMNS), ...setupExtra], job.setups.map((s) => ({ ...extras?.setupCells[s.id], ...setupRecord(s) }))));
-  put('pulls.csv', formatRecords([...namesOf(PULL_COLUMNS), ...pullExtra], job.pulls.map((p) => ({ ...extras?.pullCells[p.id], ...pullRecord(p, channelFiles.get(p.id) ?? null) }))));
+  put(
+    'setups.csv',
+    formatRecords(
+      [...namesOf(SETUP_COLUMNS), ...setupExtra],
+      job.setups.map((s) => ({ ...extras?.setupCells[s.id], ...setupRecord(s) })),
+    ),
+  );
+  put(
+    'pulls.csv',
+    formatRecords(
+      [...namesOf(PULL_COLUMNS), ...pullExtra],
+      job.pulls.map((p) => ({ ...extras?.pullCells[p.id], ...pullRecord(p, channelFiles.get(p.id) ?? null) })),
+    ),
+  );
   if (job.weather.length > 0) {
-    put('weather.csv', formatRecords([...namesOf(WEATHER_COLUMNS), ...weatherExtra], job.weather.map((w, i) => ({ ...extras?.weatherCells[i], at: w.at, pressure_hpa: w.pressureHpa, air_c: w.airC, relative_humidity: w.relativeHumidity }))));
+    put(
+      'weather.csv',
+      formatRecords(
+        [...namesOf(WEATHER_COLUMNS), ...weatherExtra],
+        job.weather.map((w, i) => ({
+          ...extras?.weatherCells[i],
+          at: w.at,
+          pressure_hpa: w.pressureHpa,
+          air_c: w.airC,
+          relative_humidity: w.relativeHumidity,
+        })),
+      ),
+    );
   }
   for (const pull of job.pulls) {
     const path = channelFiles.get(pull.id);
@@ -28,8 +54,18 @@ export function writePackage(job: Job, extras?: PackageExtras): PackageFiles {
   const resources = [
     resource('setups', 'setups.csv', [...SETUP_COLUMNS, ...setupExtra.map(textColumn)]),
     resource('pulls', 'pulls.csv', [...PULL_COLUMNS, ...pullExtra.map(textColumn)]),
-    ...(job.weather.length > 0 ? [resource('weather', 'weather.csv', [...WEATHER_COLUMNS, ...weatherExtra.map(textColumn)])] : []),
-    ...job.pulls.filter((p) => channelFiles.get(p.id)).map((p) => resource(resourceName(channelFiles.get(p.id)!), channelFiles.get(p.id)!, p.channels.map((c) => ({ name: c.name, type: 'number' as const, unit: channelUnit(c.name) })))),
+    ...(job.weather.length > 0
+      ? [resource('weather', 'weather.csv', [...WEATHER_COLUMNS, ...weatherExtra.map(textColumn)])]
+      : []),
+    ...job.pulls
+      .filter((p) => channelFiles.get(p.id))
+      .map((p) =>
+        resource(
+          resourceName(channelFiles.get(p.id)!),
+          channelFiles.get(p.id)!,
+          p.channels.map((c) => ({ name: c.name, type: 'number' as const, unit: channelUnit(c.name) })),
+        ),
+      ),
   ];
   put('datapackage.json', JSON.stringify(descriptor(job, resources, extras), null, 2) + '\n');
   return files;
@@ -42,27 +78,51 @@ function extraColumns(rows: readonly Readonly<Record<string, string>>[]): string
 }
 
 function channelsPath(pull: Pull, index: number): string {
-  const plain = pull.id.normalize('NFKD').replace(/[^A-Za-z0-9_-]+/g, '-').replace(/^-+|-+$/g, '').slice(0, 40);
+  const plain = pull.id
+    .normalize('NFKD')
+    .replace(/[^A-Za-z0-9_-]+/g, '-')
+    .replace(/^-+|-+$/g, '')
+    .slice(0, 40);
   return `channels/${String(index + 1).padStart(3, '0')}${plain ? `-${plain}` : ''}.csv`;
 }
 
 function resourceName(path: string): string {
-  return path.replace(/^channels\//, 'channels-').replace(/\.csv$/, '').toLowerCase();
+  return path
+    .replace(/^channels\//, 'channels-')
+    .replace(/\.csv$/, '')
+    .toLowerCase();
 }
 
-function resource(name: string, path: string, columns: readonly (Omit<ColumnSpec, 'unit'> & { unit?: string | undefined })[]): Json {
+function resource(
+  name: string,
+  path: string,
+  columns: readonly (Omit<ColumnSpec, 'unit'> & { unit?: string | undefined })[],
+): Json {
   return {
-    name, path, profile: 'tabular-data-resource', format: 'csv', mediatype: 'text/csv', encoding: 'utf-8',
-    schema: { fields: columns.map((c) => ({ name: c.name, type: c.type, ...(c.unit ? { unit: c.unit } : {}) })), missingValues: [''] },
+    name,
+    path,
+    profile: 'tabular-data-resource',
+    format: 'csv',
+    mediatype: 'text/csv',
+    encoding: 'utf-8',
+    schema: {
+      fields: columns.map((c) => ({ name: c.name, type: c.type, ...(c.unit ? { unit: c.unit } : {}) })),
+      missingValues: [''],
+    },
   };
 }
 
 function descriptor(job: Job, resources: Json[], extras?: PackageExtras): Json {
   const old = extras?.descriptor ?? {};
   const oldPrandel = (old.prandel ?? {}) as Json;
-  const kept = (key: string) => (typeof oldPrandel[key] === 'object' && oldPrandel[key] !== null ? (oldPrandel[key] as Json) : {});
+  const kept = (key: string) =>
+    typeof oldPrandel[key] === 'object' && oldPrandel[key] !== null ? (oldPrandel[key] as Json) : {};
   const known = new Set(resources.map((r) => r.path));
-  const oldResources = Array.isArray(old.resources) ? (old.resources as Json[]).filter((r) => typeof r?.path === 'string' && !known.has(r.path) && extras?.files.has(r.path)) : [];
+  const oldResources = Array.isArray(old.resources)
+    ? (old.resources as Json[]).filter(
+        (r) => typeof r?.path === 'string' && !known.has(r.path) && extras?.files.has(r.path),
+      )
+    : [];
   return {
     ...old,
     profile: 'tabular-data-package',
@@ -72,7 +132,10 @@ function descriptor(job: Job, resources: Json[], extras?: PackageExtras): Json {
     prandel: {
       ...oldPrandel,
       formatVersion: FORMAT_VERSION,
-      job: { ...kept('job'), ...present({ id: job.id, title: job.title, openedAt: job.openedAt, timeZone: job.timeZone }) },
+      job: {
+        ...kept('job'),
+        ...present({ id: job.id, title: job.title, openedAt: job.openedAt, timeZone: job.timeZone }),
+      },
       vehicle: { ...kept('vehicle'), ...present(job.vehicle) },
       bay: { ...kept('bay'), ...present(job.bay) },
       question: { ...kept('question'), ...job.question },
@@ -87,38 +150,80 @@ function present(value: object): Json {
 }
 
 function slug(title: string): string {
-  return title.toLowerCase().normalize('NFKD').replace(/[^a-z0-9._-]+/g, '-').replace(/^-+|-+$/g, '') || 'job';
+  return (
+    title
+      .toLowerCase()
+      .normalize('NFKD')
+      .replace(/[^a-z0-9._-]+/g, '-')
+      .replace(/^-+|-+$/g, '') || 'job'
+  );
 }
 
 function setupRecord(s: Job['setups'][number]) {
   const state = Object.fromEntries(STATE_COLUMNS.map(([key, column]) => [column, s.state[key] ?? null]));
   return {
-    setup_id: s.id, parent_id: s.parentId, label: s.label, returns_to: s.returnsTo, part_cost: s.partCost, labour_hours: s.labourHours, currency: s.currency,
-    closed_course_only: s.closedCourseOnly, changes: s.changes, ...state, remounted: s.remounted, supplier: s.supplier,
+    setup_id: s.id,
+    parent_id: s.parentId,
+    label: s.label,
+    returns_to: s.returnsTo,
+    part_cost: s.partCost,
+    labour_hours: s.labourHours,
+    currency: s.currency,
+    closed_course_only: s.closedCourseOnly,
+    changes: s.changes,
+    ...state,
+    remounted: s.remounted,
+    supplier: s.supplier,
   };
 }
 
 function pullRecord(p: Pull, channelsFile: string | null) {
   return {
-    pull_id: p.id, setup_id: p.setupId, round: p.round, position: p.position, started_at: p.startedAt, status: p.status, reason: p.reason, gear: p.gear,
-    pressure_hpa: p.pressureHpa, air_c: p.airC, relative_humidity: p.relativeHumidity, intake_start_c: p.intakeStartC, coolant_start_c: p.coolantStartC,
-    oil_start_c: p.oilStartC, channels_file: channelsFile, power_state: numberStateText(p.numberState), averaging_rpm: p.averagingRpm,
+    pull_id: p.id,
+    setup_id: p.setupId,
+    round: p.round,
+    position: p.position,
+    started_at: p.startedAt,
+    status: p.status,
+    reason: p.reason,
+    gear: p.gear,
+    pressure_hpa: p.pressureHpa,
+    air_c: p.airC,
+    relative_humidity: p.relativeHumidity,
+    intake_start_c: p.intakeStartC,
+    coolant_start_c: p.coolantStartC,
+    oil_start_c: p.oilStartC,
+    channels_file: channelsFile,
+    power_state: numberStateText(p.numberState),
+    averaging_rpm: p.averagingRpm,
   };
 }
 
 export function numberStateText(state: NumberState): string {
   switch (state.kind) {
-    case 'corrected': return `corrected:${state.standard}:${state.factor}`;
-    case 'scaled': return `scaled:${state.factor}`;
-    default: return state.kind;
+    case 'corrected':
+      return `corrected:${state.standard}:${state.factor}`;
+    case 'scaled':
+      return `scaled:${state.factor}`;
+    default:
+      return state.kind;
   }
 }
 
 function channelsText(pull: Pull): string {
-  const lines = [pull.channels.map((c) => (/[",\r\n]/.test(c.name) ? `"${c.name.replaceAll('"', '""')}"` : c.name)).join(',')];
+  const lines = [
+    pull.channels.map((c) => (/[",\r\n]/.test(c.name) ? `"${c.name.replaceAll('"', '""')}"` : c.name)).join(','),
+  ];
   const n = Math.max(0, ...pull.channels.map((c) => c.values.length));
   for (let i = 0; i < n; i += 1) {
-    lines.push(pull.channels.map((c) => { const v = c.values[i]; return v === undefined || Number.isNaN(v) ? '' : String(v); }).join(','));
+    lines.push(
+      pull.channels
+        .map((c) => {
+          const v = c.values[i];
+          return v === undefined || Number.isNaN(v) ? '' : String(v);
+        })
+        .join(','),
+    );
   }
   return lines.join('\r\n') + '\r\n';
 }

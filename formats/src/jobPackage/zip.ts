@@ -20,13 +20,17 @@ export async function unzip(bytes: Uint8Array): Promise<PackageFiles> {
   } catch (error) {
     if (error instanceof UnreadableError) throw error;
     const why = error instanceof Error ? error.message : String(error);
-    if (/invalid relative path|absolute path|invalid characters/.test(why)) throw new UnreadableError(`The package names a file outside its own folder (${why}). It was refused.`);
+    if (/invalid relative path|absolute path|invalid characters/.test(why))
+      throw new UnreadableError(`The package names a file outside its own folder (${why}). It was refused.`);
     throw new UnreadableError(`This is not a whole ZIP file (${why}). Export the package again.`);
   }
 }
 
 async function unzipEntries(bytes: Uint8Array): Promise<PackageFiles> {
-  const zip = await yauzl.fromBufferPromise(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), { lazyEntries: true, strictFileNames: true });
+  const zip = await yauzl.fromBufferPromise(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), {
+    lazyEntries: true,
+    strictFileNames: true,
+  });
   const files: PackageFiles = new Map();
   let total = 0;
   let entries = 0;
@@ -53,7 +57,8 @@ function tooLarge(): UnreadableError {
 /** Packs files into a ZIP. The same files give the same bytes: entries carry a fixed date. */
 export async function zip(files: PackageFiles): Promise<Buffer> {
   const archive = new yazl.ZipFile();
-  for (const [path, content] of files) archive.addBuffer(Buffer.from(content), path, { mtime: new Date(Date.UTC(2000, 0, 1)), compress: true });
+  for (const [path, content] of files)
+    archive.addBuffer(Buffer.from(content), path, { mtime: new Date(Date.UTC(2000, 0, 1)), compress: true });
   archive.end();
   const chunks: Buffer[] = [];
   for await (const chunk of archive.outputStream) chunks.push(chunk as Buffer);

@@ -14,11 +14,19 @@ export const COLUMN_ROLES = {
   oil: { label: 'Oil', quantity: 'temperature', unit: '°C', channel: 'oil_c' },
   bayAir: { label: 'Air in the bay', quantity: 'temperature', unit: '°C', channel: 'bay_air_c' },
   stationPressure: { label: 'Station pressure', quantity: 'pressure', unit: 'hPa', channel: 'station_pressure_hpa' },
-  humidity: { label: 'Relative humidity', quantity: 'fraction', unit: 'fraction', channel: 'relative_humidity_fraction' },
+  humidity: {
+    label: 'Relative humidity',
+    quantity: 'fraction',
+    unit: 'fraction',
+    channel: 'relative_humidity_fraction',
+  },
   pullName: { label: 'Name of the pull', quantity: null, unit: null, channel: null },
   other: { label: 'Keep as it is', quantity: null, unit: null, channel: null },
   ignore: { label: 'Leave out', quantity: null, unit: null, channel: null },
-} as const satisfies Record<string, { label: string; quantity: Quantity | null; unit: UnitName | null; channel: string | null }>;
+} as const satisfies Record<
+  string,
+  { label: string; quantity: Quantity | null; unit: UnitName | null; channel: string | null }
+>;
 
 export type ColumnRole = keyof typeof COLUMN_ROLES;
 
@@ -98,8 +106,18 @@ const NAMES: readonly [RegExp, ColumnRole, number][] = [
 ];
 
 const ROLE_BY_UNIT: Partial<Record<UnitName, ColumnRole>> = {
-  kW: 'wheelPower', W: 'wheelPower', hp: 'wheelPower', PS: 'wheelPower', 'N·m': 'wheelTorque', 'lb·ft': 'wheelTorque', 'kgf·m': 'wheelTorque',
-  rpm: 'engineSpeed', '1000 rpm': 'engineSpeed', 'rad/s': 'rollerSpeed', s: 'time', ms: 'time',
+  kW: 'wheelPower',
+  W: 'wheelPower',
+  hp: 'wheelPower',
+  PS: 'wheelPower',
+  'N·m': 'wheelTorque',
+  'lb·ft': 'wheelTorque',
+  'kgf·m': 'wheelTorque',
+  rpm: 'engineSpeed',
+  '1000 rpm': 'engineSpeed',
+  'rad/s': 'rollerSpeed',
+  s: 'time',
+  ms: 'time',
 };
 
 /** Guesses what a column is from its header name and unit. */
@@ -110,7 +128,8 @@ export function guessRole(name: string, unit: UnitName | null): { role: ColumnRo
   if (named) {
     const [, role, confidence] = named;
     const { quantity } = COLUMN_ROLES[role];
-    if (quantity === null || !unit || fits(role, unit)) return { role, confidence: unit ? Math.min(0.99, confidence + 0.08) : confidence };
+    if (quantity === null || !unit || fits(role, unit))
+      return { role, confidence: unit ? Math.min(0.99, confidence + 0.08) : confidence };
     // A name and a unit that contradict each other: a pressure called "intake" is no temperature.
     return { role: 'other', confidence: 0.4 };
   }
@@ -125,9 +144,14 @@ export function fits(role: ColumnRole, unit: string): boolean {
 
 function quantityMatches(quantity: Quantity, unit: UnitName): boolean {
   const byQuantity: Partial<Record<Quantity, readonly UnitName[]>> = {
-    power: ['W', 'kW', 'hp', 'PS'], torque: ['N·m', 'lb·ft', 'kgf·m'], temperature: ['°C', '°F', 'K'],
-    pressure: ['Pa', 'hPa', 'kPa', 'inHg', 'mmHg', 'psi', 'bar'], engineSpeed: ['rpm', '1000 rpm'],
-    rollerSpeed: ['rad/s', 'roller rpm'], time: ['s', 'ms'], fraction: ['fraction', '%'],
+    power: ['W', 'kW', 'hp', 'PS'],
+    torque: ['N·m', 'lb·ft', 'kgf·m'],
+    temperature: ['°C', '°F', 'K'],
+    pressure: ['Pa', 'hPa', 'kPa', 'inHg', 'mmHg', 'psi', 'bar'],
+    engineSpeed: ['rpm', '1000 rpm'],
+    rollerSpeed: ['rad/s', 'roller rpm'],
+    time: ['s', 'ms'],
+    fraction: ['fraction', '%'],
   };
   // A roller's speed is often headed "rpm" too.
   if (quantity === 'rollerSpeed' && unit === 'rpm') return true;

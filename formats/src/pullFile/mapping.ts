@@ -14,7 +14,14 @@ export interface ColumnMapping {
 export interface MappedPull {
   readonly name: string;
   readonly channels: readonly Channel[];
-  readonly start: { readonly intakeStartC: number | null; readonly coolantStartC: number | null; readonly oilStartC: number | null; readonly airC: number | null; readonly pressureHpa: number | null; readonly relativeHumidity: number | null };
+  readonly start: {
+    readonly intakeStartC: number | null;
+    readonly coolantStartC: number | null;
+    readonly oilStartC: number | null;
+    readonly airC: number | null;
+    readonly pressureHpa: number | null;
+    readonly relativeHumidity: number | null;
+  };
 }
 
 /**
@@ -33,15 +40,23 @@ function mappingProblems(file: PullFile, mapping: readonly ColumnMapping[]): Pro
   const problems: Problem[] = [];
   const line = file.headerLine;
   const has = (role: ColumnRole) => mapping.some((m) => m.role === role);
-  if (mapping.length !== file.columns.length) return [{ line, message: `The mapping names ${mapping.length} columns, the file has ${file.columns.length}.` }];
-  if (!has('engineSpeed') && !has('rollerSpeed')) problems.push({ line, message: 'No column is engine speed (rpm). Say which one it is.' });
+  if (mapping.length !== file.columns.length)
+    return [{ line, message: `The mapping names ${mapping.length} columns, the file has ${file.columns.length}.` }];
+  if (!has('engineSpeed') && !has('rollerSpeed'))
+    problems.push({ line, message: 'No column is engine speed (rpm). Say which one it is.' });
   if (!has('wheelPower') && !has('wheelTorque') && !(has('rollerSpeed') && has('time'))) {
-    problems.push({ line, message: 'No column is wheel power or wheel torque, nor time with roller speed. Say which one it is.' });
+    problems.push({
+      line,
+      message: 'No column is wheel power or wheel torque, nor time with roller speed. Say which one it is.',
+    });
   }
   mapping.forEach(({ role, unit }, i) => {
     if (!isColumnRole(role)) problems.push({ line, message: `"${String(role)}" is nothing a column can be.` });
     else if (COLUMN_ROLES[role].quantity !== null && (unit === null || !fits(role, unit))) {
-      problems.push({ line, message: `Column "${file.columns[i]!.name}": ${unit ?? 'no unit'} is no unit of ${COLUMN_ROLES[role].label.toLowerCase()}.` });
+      problems.push({
+        line,
+        message: `Column "${file.columns[i]!.name}": ${unit ?? 'no unit'} is no unit of ${COLUMN_ROLES[role].label.toLowerCase()}.`,
+      });
     }
   });
   for (const role of Object.keys(COLUMN_ROLES) as ColumnRole[]) {
@@ -52,19 +67,28 @@ function mappingProblems(file: PullFile, mapping: readonly ColumnMapping[]): Pro
   return problems;
 }
 
-function mapTable(file: PullFile, table: PullTable, mapping: readonly ColumnMapping[], problems: Problem[]): MappedPull {
+function mapTable(
+  file: PullFile,
+  table: PullTable,
+  mapping: readonly ColumnMapping[],
+  problems: Problem[],
+): MappedPull {
   const channels: Channel[] = [];
   const taken = new Set<string>();
   mapping.forEach(({ role, unit }, i) => {
     if (role === 'ignore' || role === 'pullName') return;
     const raw = table.columns[i]!;
     if (role === 'other') {
-      if (raw.some((v) => !Number.isNaN(v))) channels.push({ name: channelName(file.columns[i]!.name, unit, taken), values: raw });
+      if (raw.some((v) => !Number.isNaN(v)))
+        channels.push({ name: channelName(file.columns[i]!.name, unit, taken), values: raw });
       return;
     }
-    const name = COLUMN_ROLES[role].channel!;
+    const name = COLUMN_ROLES[role].channel;
     taken.add(name);
-    channels.push({ name, values: role === 'time' && unit === 'hh:mm:ss' ? clockSeconds(raw) : inSi(raw, role, unit!) });
+    channels.push({
+      name,
+      values: role === 'time' && unit === 'hh:mm:ss' ? clockSeconds(raw) : inSi(raw, role, unit!),
+    });
   });
   checkValues(table, channels, problems);
   const start = (name: string) => channels.find((c) => c.name === name)?.values.find((v) => Number.isFinite(v)) ?? null;
@@ -73,8 +97,12 @@ function mapTable(file: PullFile, table: PullTable, mapping: readonly ColumnMapp
     name: table.name,
     channels,
     start: {
-      intakeStartC: start('intake_c'), coolantStartC: start('coolant_c'), oilStartC: start('oil_c'), airC: start('bay_air_c'),
-      pressureHpa: pressure, relativeHumidity: start('relative_humidity_fraction'),
+      intakeStartC: start('intake_c'),
+      coolantStartC: start('coolant_c'),
+      oilStartC: start('oil_c'),
+      airC: start('bay_air_c'),
+      pressureHpa: pressure,
+      relativeHumidity: start('relative_humidity_fraction'),
     },
   };
 }
@@ -96,7 +124,12 @@ function clockSeconds(raw: Float64Array): Float64Array {
 }
 
 function channelName(header: string, unit: string | null, taken: Set<string>): string {
-  const plain = header.toLowerCase().normalize('NFKD').replace(/[^a-z0-9]+/g, '_').replace(/^_+|_+$/g, '') || 'channel';
+  const plain =
+    header
+      .toLowerCase()
+      .normalize('NFKD')
+      .replace(/[^a-z0-9]+/g, '_')
+      .replace(/^_+|_+$/g, '') || 'channel';
   const suffix = unit ? `_${unit.toLowerCase().replace(/[^a-z0-9]+/g, '')}` : '';
   const base = suffix !== '_' && suffix && !plain.endsWith(suffix) ? plain + suffix : plain;
   let name = base;
@@ -112,16 +145,38 @@ function checkValues(table: PullTable, channels: readonly Channel[], problems: P
   const speed = values('engine_rpm') ?? values('roller_rad_s');
   if (!speed) return;
   const say = (index: number, message: string) => index >= 0 && problems.push({ line: where(index), message });
-  if (speed.length < 5) problems.push({ line: where(0), message: `"${table.name}" has ${speed.length} rows; a pull needs at least five.` });
-  else if (!speed.some((v) => v > 0)) problems.push({ line: where(0), message: 'No engine speed above zero: is this the right column?' });
-  else if (speed.every((v) => v === speed[0] || Number.isNaN(v))) problems.push({ line: where(0), message: 'Engine speed never changes: all rows are equal.' });
-  say(speed.findIndex((v) => v < 0), 'Negative engine speed.');
+  if (speed.length < 5)
+    problems.push({ line: where(0), message: `"${table.name}" has ${speed.length} rows; a pull needs at least five.` });
+  else if (!speed.some((v) => v > 0))
+    problems.push({ line: where(0), message: 'No engine speed above zero: is this the right column?' });
+  else if (speed.every((v) => v === speed[0] || Number.isNaN(v)))
+    problems.push({ line: where(0), message: 'Engine speed never changes: all rows are equal.' });
+  say(
+    speed.findIndex((v) => v < 0),
+    'Negative engine speed.',
+  );
   const rpm = values('engine_rpm');
-  if (rpm) say(rpm.findIndex((v) => v > 30_000), 'Engine speed above 30 000 rpm: is the unit right?');
+  if (rpm)
+    say(
+      rpm.findIndex((v) => v > 30_000),
+      'Engine speed above 30 000 rpm: is the unit right?',
+    );
   const torque = values('wheel_torque_nm');
-  if (torque) say(torque.findIndex((v) => Math.abs(v) > 10_000), `Torque of ${Math.round(torque.find((v) => Math.abs(v) > 10_000) ?? 0)} N·m is beyond any road vehicle: is the unit right?`);
+  if (torque)
+    say(
+      torque.findIndex((v) => Math.abs(v) > 10_000),
+      `Torque of ${Math.round(torque.find((v) => Math.abs(v) > 10_000) ?? 0)} N·m is beyond any road vehicle: is the unit right?`,
+    );
   const power = values('wheel_power_w');
-  if (power) say(power.findIndex((v) => Math.abs(v) > 3e6), `Power of ${Math.round((power.find((v) => Math.abs(v) > 3e6) ?? 0) / 1000)} kW is beyond any road vehicle: is the unit right?`);
+  if (power)
+    say(
+      power.findIndex((v) => Math.abs(v) > 3e6),
+      `Power of ${Math.round((power.find((v) => Math.abs(v) > 3e6) ?? 0) / 1000)} kW is beyond any road vehicle: is the unit right?`,
+    );
   const time = values('time_s');
-  if (time) say(time.findIndex((v, i) => i > 0 && v < time[i - 1]!), 'Time runs backwards here.');
+  if (time)
+    say(
+      time.findIndex((v, i) => i > 0 && v < time[i - 1]!),
+      'Time runs backwards here.',
+    );
 }

@@ -43,7 +43,10 @@ export interface PullFile {
  * @throws UnreadableError with every problem that keeps the whole file out
  */
 export function readPullFile(bytes: Uint8Array): PullFile {
-  if (bytes.length > LARGEST_FILE_BYTES) throw new UnreadableError(`The file has ${(bytes.length / 1048576).toFixed(0)} MB; at most 200 MB can be read. Export one pull at a time.`);
+  if (bytes.length > LARGEST_FILE_BYTES)
+    throw new UnreadableError(
+      `The file has ${(bytes.length / 1048576).toFixed(0)} MB; at most 200 MB can be read. Export one pull at a time.`,
+    );
   const { text, encoding } = decodeText(bytes);
   const table = readTable(text);
   const decimal = guessDecimal(cellsOf(table), table.delimiter);
@@ -52,9 +55,17 @@ export function readPullFile(bytes: Uint8Array): PullFile {
   const body = readBody(table, layout, guesses, decimal);
   const columns = refineGuesses(guesses, body.pulls);
   return {
-    encoding, delimiter: table.delimiter, decimal, headerLine: layout.header === null ? null : table.lines[layout.header]!,
-    preamble: table.rows.slice(0, layout.header ?? 0).map((row) => row.join(table.delimiter).trim()).slice(0, 40),
-    columns, pulls: body.pulls, problems: body.problems,
+    encoding,
+    delimiter: table.delimiter,
+    decimal,
+    headerLine: layout.header === null ? null : table.lines[layout.header]!,
+    preamble: table.rows
+      .slice(0, layout.header ?? 0)
+      .map((row) => row.join(table.delimiter).trim())
+      .slice(0, 40),
+    columns,
+    pulls: body.pulls,
+    problems: body.problems,
   };
 }
 
@@ -87,10 +98,16 @@ function isDataRow(row: readonly string[], decimal: Decimal): boolean {
 
 /** Finds the first stretch of data rows, the header above it and a units row between. */
 function findLayout({ rows }: TextTable, decimal: Decimal): Layout {
-  const firstData = rows.findIndex((row, i) => isDataRow(row, decimal) && (i + 1 >= rows.length || isDataRow(rows[i + 1]!, decimal)));
+  const firstData = rows.findIndex(
+    (row, i) => isDataRow(row, decimal) && (i + 1 >= rows.length || isDataRow(rows[i + 1]!, decimal)),
+  );
   if (firstData < 0) throw new UnreadableError('No rows of numbers were found under any header.');
   const width = rows[firstData]!.length;
-  const wordy = (i: number) => i >= 0 && rows[i]!.length >= Math.max(2, width - 1) && rows[i]!.filter((c) => c.trim() !== '').length >= 2 && !isDataRow(rows[i]!, decimal);
+  const wordy = (i: number) =>
+    i >= 0 &&
+    rows[i]!.length >= Math.max(2, width - 1) &&
+    rows[i]!.filter((c) => c.trim() !== '').length >= 2 &&
+    !isDataRow(rows[i]!, decimal);
   const above = firstData - 1;
   if (!wordy(above)) return { header: null, units: null, firstData, width };
   const cells = rows[above]!.map((c) => c.trim().replace(/^[([{]|[)\]}]$/g, '')).filter((c) => c !== '');
@@ -99,28 +116,48 @@ function findLayout({ rows }: TextTable, decimal: Decimal): Layout {
   return { header: above, units: null, firstData, width };
 }
 
-function guessColumns({ rows }: TextTable, { header, units, firstData, width }: Layout, decimal: Decimal): ColumnGuess[] {
+function guessColumns(
+  { rows }: TextTable,
+  { header, units, firstData, width }: Layout,
+  decimal: Decimal,
+): ColumnGuess[] {
   return Array.from({ length: Math.max(width, header === null ? 0 : rows[header]!.length) }, (_, i) => {
     const raw = header === null ? `column ${i + 1}` : (rows[header]![i] ?? '').trim() || `column ${i + 1}`;
     const split = splitHeader(raw);
-    const unitCell = units === null ? null : unitFromWord((rows[units]![i] ?? '').trim().replace(/^[([{]|[)\]}]$/g, ''));
+    const unitCell =
+      units === null ? null : unitFromWord((rows[units]![i] ?? '').trim().replace(/^[([{]|[)\]}]$/g, ''));
     const unit = unitCell ?? split.unit;
     const guess = guessRole(split.name, unit);
     const sample = rows[firstData]![i] ?? '';
     const clock = parseNumber(sample, decimal) === undefined && parseClock(sample) !== undefined;
     if (clock) return { name: raw, role: 'time', unit: 'hh:mm:ss', confidence: 0.9 };
-    return { name: raw, role: guess.role, unit: unit ?? assumedUnit(guess.role), confidence: unit || guess.role === 'pullName' ? guess.confidence : guess.confidence * 0.7 };
+    return {
+      name: raw,
+      role: guess.role,
+      unit: unit ?? assumedUnit(guess.role),
+      confidence: unit || guess.role === 'pullName' ? guess.confidence : guess.confidence * 0.7,
+    };
   });
 }
 
 /** What a role is usually written in when nobody says so; the mapper shows the low confidence. */
 function assumedUnit(role: ColumnRole): string | null {
-  const usual: Partial<Record<ColumnRole, string>> = { wheelPower: 'kW', throttle: '%', humidity: '%', stationPressure: 'hPa' };
+  const usual: Partial<Record<ColumnRole, string>> = {
+    wheelPower: 'kW',
+    throttle: '%',
+    humidity: '%',
+    stationPressure: 'hPa',
+  };
   return usual[role] ?? COLUMN_ROLES[role].unit;
 }
 
 /** Reads all rows below the header into pulls, splitting at repeated headers and at the column that names the pull. */
-function readBody(table: TextTable, layout: Layout, columns: readonly ColumnGuess[], decimal: Decimal): { pulls: PullTable[]; problems: Problem[] } {
+function readBody(
+  table: TextTable,
+  layout: Layout,
+  columns: readonly ColumnGuess[],
+  decimal: Decimal,
+): { pulls: PullTable[]; problems: Problem[] } {
   const { rows, lines } = table;
   const problems: Problem[] = [];
   const nameColumn = columns.findIndex((c) => c.role === 'pullName');
@@ -137,20 +174,32 @@ function readBody(table: TextTable, layout: Layout, columns: readonly ColumnGues
     }
     if (!startsNumeric(row) && (row.every((cell) => cell.trim() === '') || isNote(row, table, r, decimal))) continue;
     if (row.length > columns.length && row.slice(columns.length).some((cell) => cell.trim() !== '')) {
-      problems.push({ line: lines[r]!, message: `${row.length} cells where the header has ${columns.length}: a separator too many, or a decimal comma in a comma-separated file.` });
+      problems.push({
+        line: lines[r]!,
+        message: `${row.length} cells where the header has ${columns.length}: a separator too many, or a decimal comma in a comma-separated file.`,
+      });
       continue;
     }
     // Pulls of one name in different blocks stay apart; a column that names the pull gathers its rows.
-    const name = nameColumn >= 0 ? (row[nameColumn] ?? '').trim() || `pull ${block}` : `${blockName ?? `pull ${block}`}\u0000${block}`;
+    const name =
+      nameColumn >= 0
+        ? (row[nameColumn] ?? '').trim() || `pull ${block}`
+        : `${blockName ?? `pull ${block}`}\u0000${block}`;
     let target = blocks.get(name);
     if (!target) {
       target = { columns: columns.map(() => []), lines: [] };
       blocks.set(name, target);
     }
     target.lines.push(lines[r]!);
-    columns.forEach((column, i) => target.columns[i]!.push(cellValue(row[i] ?? '', column, decimal, lines[r]!, problems)));
+    columns.forEach((column, i) =>
+      target.columns[i]!.push(cellValue(row[i] ?? '', column, decimal, lines[r]!, problems)),
+    );
   }
-  const pulls = [...blocks].map(([name, { columns: values, lines: at }]) => ({ name: name.split('\u0000')[0]!, columns: values.map((v) => Float64Array.from(v)), lines: at }));
+  const pulls = [...blocks].map(([name, { columns: values, lines: at }]) => ({
+    name: name.split('\u0000')[0]!,
+    columns: values.map((v) => Float64Array.from(v)),
+    lines: at,
+  }));
   return { pulls, problems: summarised(problems) };
 }
 
@@ -159,7 +208,10 @@ const startsNumeric = (row: readonly string[]) => row.length > 1 && /^-?\d/.test
 /** Comments, units rows of later blocks and footers between or below the data. */
 function isNote(row: readonly string[], table: TextTable, r: number, decimal: Decimal): boolean {
   if (/^\s*(#|\/\/|%|;)/.test(row[0] ?? '')) return true;
-  return !row.some((cell) => isValue(cell, decimal)) || (row.filter((c) => c.trim() !== '').length === 1 && row.length < (table.rows[r - 1]?.length ?? 0));
+  return (
+    !row.some((cell) => isValue(cell, decimal)) ||
+    (row.filter((c) => c.trim() !== '').length === 1 && row.length < (table.rows[r - 1]?.length ?? 0))
+  );
 }
 
 /** "Run 2" or "Pull: baseline 1" in the line above a repeated header. */
@@ -173,12 +225,16 @@ function cellValue(cell: string, column: ColumnGuess, decimal: Decimal, line: nu
   if (column.role === 'pullName') return NaN;
   const value = column.unit === 'hh:mm:ss' ? parseClock(cell) : parseNumber(cell, decimal);
   if (value !== undefined) return value;
-  if (column.role !== 'other' && column.role !== 'ignore') problems.push({ line, message: `"${cell.trim().slice(0, 40)}" in column "${column.name}" is not a number.` });
+  if (column.role !== 'other' && column.role !== 'ignore')
+    problems.push({ line, message: `"${cell.trim().slice(0, 40)}" in column "${column.name}" is not a number.` });
   return NaN;
 }
 
 /** At most twenty problems, with a count of the rest. */
 function summarised(problems: Problem[]): Problem[] {
   if (problems.length <= 20) return problems;
-  return [...problems.slice(0, 20), { line: null, message: `… and ${problems.length - 20} more problems of this kind.` }];
+  return [
+    ...problems.slice(0, 20),
+    { line: null, message: `… and ${problems.length - 20} more problems of this kind.` },
+  ];
 }

@@ -6,7 +6,9 @@ import type { ColumnGuess, PullTable } from './readPullFile.ts';
  * units of power and torque from P = T·ω where the header left them open.
  */
 export function refineGuesses(guesses: readonly ColumnGuess[], pulls: readonly PullTable[]): ColumnGuess[] {
-  let columns = guesses.map((c) => (c.role === 'rollerSpeed' && c.unit === 'rpm' ? { ...c, unit: 'roller rpm' } : { ...c }));
+  let columns = guesses.map((c) =>
+    c.role === 'rollerSpeed' && c.unit === 'rpm' ? { ...c, unit: 'roller rpm' } : { ...c },
+  );
   columns = oneEach(columns);
   if (!columns.some((c) => c.role === 'engineSpeed')) columns = findEngineSpeed(columns, pulls);
   return settleUnits(columns, guesses, pulls);
@@ -16,7 +18,12 @@ export function refineGuesses(guesses: readonly ColumnGuess[], pulls: readonly P
 function oneEach(columns: ColumnGuess[]): ColumnGuess[] {
   return columns.map((column, i) => {
     if (column.role === 'other' || column.role === 'ignore') return column;
-    const rival = columns.some((other, j) => j !== i && other.role === column.role && (other.confidence > column.confidence || (other.confidence === column.confidence && j < i)));
+    const rival = columns.some(
+      (other, j) =>
+        j !== i &&
+        other.role === column.role &&
+        (other.confidence > column.confidence || (other.confidence === column.confidence && j < i)),
+    );
     return rival ? { ...column, role: 'other', confidence: 0.3 } : column;
   });
 }
@@ -41,7 +48,11 @@ const POWER_UNITS: readonly UnitName[] = ['kW', 'hp', 'PS', 'W'];
 const TORQUE_UNITS: readonly UnitName[] = ['N·m', 'lb·ft', 'kgf·m'];
 
 /** Where a unit of power or torque was only assumed, takes the pair for which P = T·ω holds. */
-function settleUnits(columns: ColumnGuess[], guesses: readonly ColumnGuess[], pulls: readonly PullTable[]): ColumnGuess[] {
+function settleUnits(
+  columns: ColumnGuess[],
+  guesses: readonly ColumnGuess[],
+  pulls: readonly PullTable[],
+): ColumnGuess[] {
   const rpm = columns.findIndex((c) => c.role === 'engineSpeed');
   const power = columns.findIndex((c) => c.role === 'wheelPower');
   const torque = columns.findIndex((c) => c.role === 'wheelTorque');
@@ -55,8 +66,12 @@ function settleUnits(columns: ColumnGuess[], guesses: readonly ColumnGuess[], pu
   });
   if (ratios.length < 5) return columns;
   const observed = median(ratios);
-  const fitting = POWER_UNITS.flatMap((p) => TORQUE_UNITS.map((t) => ({ p, t, off: Math.abs((observed * toSi(1, p)) / toSi(1, t) - 1) })))
-    .filter(({ p, t }) => (!stated(power) || p === columns[power]!.unit) && (!stated(torque) || t === columns[torque]!.unit))
+  const fitting = POWER_UNITS.flatMap((p) =>
+    TORQUE_UNITS.map((t) => ({ p, t, off: Math.abs((observed * toSi(1, p)) / toSi(1, t) - 1) })),
+  )
+    .filter(
+      ({ p, t }) => (!stated(power) || p === columns[power]!.unit) && (!stated(torque) || t === columns[torque]!.unit),
+    )
     .sort((a, b) => a.off - b.off);
   const best = fitting[0];
   if (!best || best.off > 0.01) return columns;

@@ -11,7 +11,13 @@ export interface FileSummary {
   readonly delimiter: string | null;
   readonly decimal: string | null;
   readonly headerLine: number | null;
-  readonly columns: readonly { name: string; quantity: string; role: string; unit: string | null; confidence: number }[];
+  readonly columns: readonly {
+    name: string;
+    quantity: string;
+    role: string;
+    unit: string | null;
+    confidence: number;
+  }[];
   readonly pulls: readonly PullSummary[];
   readonly problems: readonly Problem[];
 }
@@ -34,7 +40,16 @@ export function summariseFile(name: string, bytes: Uint8Array): FileSummary {
     file = readPullFile(bytes);
   } catch (error) {
     if (!(error instanceof UnreadableError)) throw error;
-    return { file: name, encoding: null, delimiter: null, decimal: null, headerLine: null, columns: [], pulls: [], problems: error.problems };
+    return {
+      file: name,
+      encoding: null,
+      delimiter: null,
+      decimal: null,
+      headerLine: null,
+      columns: [],
+      pulls: [],
+      problems: error.problems,
+    };
   }
   let mapped: MappedPull[] = [];
   let problems = file.problems;
@@ -45,9 +60,20 @@ export function summariseFile(name: string, bytes: Uint8Array): FileSummary {
     problems = error.problems;
   }
   return {
-    file: name, encoding: file.encoding, delimiter: file.delimiter, decimal: file.decimal, headerLine: file.headerLine,
-    columns: file.columns.map((c) => ({ name: c.name, quantity: COLUMN_ROLES[c.role].quantity ?? c.role, role: c.role, unit: c.unit, confidence: c.confidence })),
-    pulls: mapped.map(summarisePull), problems,
+    file: name,
+    encoding: file.encoding,
+    delimiter: file.delimiter,
+    decimal: file.decimal,
+    headerLine: file.headerLine,
+    columns: file.columns.map((c) => ({
+      name: c.name,
+      quantity: COLUMN_ROLES[c.role].quantity ?? c.role,
+      role: c.role,
+      unit: c.unit,
+      confidence: c.confidence,
+    })),
+    pulls: mapped.map(summarisePull),
+    problems,
   };
 }
 
@@ -72,7 +98,13 @@ export function summarisePull(pull: MappedPull): PullSummary {
   });
   const known = (value: number) => (Number.isFinite(value) ? value : null);
   return {
-    name: pull.name, rows, rpmFrom: known(from), rpmTo: known(to), peakPowerW: known(best.p), peakPowerRpm: known(best.pAt),
-    peakTorqueNm: known(best.t), peakTorqueRpm: known(best.tAt),
+    name: pull.name,
+    rows,
+    rpmFrom: known(from),
+    rpmTo: known(to),
+    peakPowerW: known(best.p),
+    peakPowerRpm: known(best.pAt),
+    peakTorqueNm: known(best.t),
+    peakTorqueRpm: known(best.tAt),
   };
 }

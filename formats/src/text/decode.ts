@@ -15,7 +15,8 @@ export function decodeText(bytes: Uint8Array): { text: string; encoding: Encodin
   const head = text.slice(0, 4000);
   // Control characters other than tab, line feed, form feed and carriage return do not occur in text.
   const odd = [...head].filter((c) => c < ' ' && !'\t\n\f\r'.includes(c)).length + head.split('\uFFFD').length - 1;
-  if (odd > head.length / 50) throw new UnreadableError('This is a binary file, not text. Export the pull as CSV first.');
+  if (odd > head.length / 50)
+    throw new UnreadableError('This is a binary file, not text. Export the pull as CSV first.');
   return { text, encoding };
 }
 

@@ -18,7 +18,10 @@ const DELIMITERS = [';', '\t', ','] as const;
  */
 export function readTable(text: string): TextTable {
   const delimiter = guessDelimiter(text);
-  if (!delimiter) throw new UnreadableError('Only one column was found. A pull needs at least rpm and power, torque or roller speed, separated by comma, semicolon or tab.');
+  if (!delimiter)
+    throw new UnreadableError(
+      'Only one column was found. A pull needs at least rpm and power, torque or roller speed, separated by comma, semicolon or tab.',
+    );
   refuseTooManyRows(text);
   const rows: string[][] = [];
   const lines: number[] = [];
@@ -38,12 +41,18 @@ export function readTable(text: string): TextTable {
 function refuseTooManyRows(text: string): void {
   let count = 0;
   for (let at = text.indexOf('\n'); at >= 0; at = text.indexOf('\n', at + 1)) count += 1;
-  if (count > MOST_ROWS) throw new UnreadableError(`The file has ${count} rows; more than ${MOST_ROWS / 1e6} million cannot be read. Export at a lower rate or one pull at a time.`);
+  if (count > MOST_ROWS)
+    throw new UnreadableError(
+      `The file has ${count} rows; more than ${MOST_ROWS / 1e6} million cannot be read. Export at a lower rate or one pull at a time.`,
+    );
 }
 
 function guessDelimiter(text: string): TextTable['delimiter'] | null {
   // The table may begin far below its comments; look at lines from the middle of a first stretch.
-  const lines = text.slice(0, 60_000).split(/\r\n|\n|\r/).filter((l) => l.trim() !== '');
+  const lines = text
+    .slice(0, 60_000)
+    .split(/\r\n|\n|\r/)
+    .filter((l) => l.trim() !== '');
   let best: TextTable['delimiter'] | null = null;
   let bestScore = 0;
   for (const delimiter of DELIMITERS) {

@@ -31,8 +31,13 @@ export class Database implements OnModuleDestroy {
     try {
       await client.query('SELECT pg_advisory_lock($1)', [MIGRATION_LOCK]);
       await migrate(drizzle(client), { migrationsFolder: fileURLToPath(new URL('../../migrations', import.meta.url)) });
-      const role = await client.query<{ bypass: boolean }>('SELECT rolsuper OR rolbypassrls AS bypass FROM pg_roles WHERE rolname = current_user');
-      if (role.rows[0]?.bypass) new Logger('Database').warn('This database role bypasses row-level security. Give Prandel a role of its own without superuser rights.');
+      const role = await client.query<{ bypass: boolean }>(
+        'SELECT rolsuper OR rolbypassrls AS bypass FROM pg_roles WHERE rolname = current_user',
+      );
+      if (role.rows[0]?.bypass)
+        new Logger('Database').warn(
+          'This database role bypasses row-level security. Give Prandel a role of its own without superuser rights.',
+        );
     } finally {
       await client.query('SELECT pg_advisory_unlock($1)', [MIGRATION_LOCK]);
       client.release();

@@ -1,4 +1,13 @@
-import { BadRequestException, Catch, HttpException, Logger, ValidationPipe, type ArgumentsHost, type ExceptionFilter, type ValidationError } from '@nestjs/common';
+import {
+  BadRequestException,
+  Catch,
+  HttpException,
+  Logger,
+  ValidationPipe,
+  type ArgumentsHost,
+  type ExceptionFilter,
+  type ValidationError,
+} from '@nestjs/common';
 import { UnreadableError } from '@prandel/formats';
 import type { Response } from 'express';
 
@@ -18,25 +27,55 @@ export class ProblemFilter implements ExceptionFilter {
 }
 
 function describe(error: unknown): { status: number; title: string; detail: string; [key: string]: unknown } {
-  if (error instanceof UnreadableError) return { type: 'about:blank', status: 422, title: 'This could not be read', detail: error.message, problems: error.problems };
+  if (error instanceof UnreadableError)
+    return {
+      type: 'about:blank',
+      status: 422,
+      title: 'This could not be read',
+      detail: error.message,
+      problems: error.problems,
+    };
   if (error instanceof HttpException) {
     const answer = error.getResponse();
     const extra = typeof answer === 'object' ? (answer as Record<string, unknown>) : {};
-    return { type: 'about:blank', status: error.getStatus(), title: typeof extra.title === 'string' ? extra.title : error.name.replace(/Exception$/, ''), detail: error.message, ...(extra.errors ? { errors: extra.errors } : {}) };
+    return {
+      type: 'about:blank',
+      status: error.getStatus(),
+      title: typeof extra.title === 'string' ? extra.title : error.name.replace(/Exception$/, ''),
+      detail: error.message,
+      ...(extra.errors ? { errors: extra.errors } : {}),
+    };
   }
   const status = (error as { status?: number; statusCode?: number })?.status;
-  if (status === 413 || (error as { code?: string })?.code === 'LIMIT_FILE_SIZE') return { type: 'about:blank', status: 413, title: 'Too large', detail: 'The file is larger than 200 MB. Export one pull at a time.' };
+  if (status === 413 || (error as { code?: string })?.code === 'LIMIT_FILE_SIZE')
+    return {
+      type: 'about:blank',
+      status: 413,
+      title: 'Too large',
+      detail: 'The file is larger than 200 MB. Export one pull at a time.',
+    };
   new Logger('Server').error(error instanceof Error ? (error.stack ?? error.message) : String(error));
-  return { type: 'about:blank', status: 500, title: 'Something went wrong here', detail: 'Nothing was stored. Try again; if it happens again, look at the server’s log.' };
+  return {
+    type: 'about:blank',
+    status: 500,
+    title: 'Something went wrong here',
+    detail: 'Nothing was stored. Try again; if it happens again, look at the server’s log.',
+  };
 }
 
 /** Checks every body against its DTO and names the fields that are wrong. */
 export function validation(): ValidationPipe {
   return new ValidationPipe({
-    transform: true, whitelist: true, forbidNonWhitelisted: true,
+    transform: true,
+    whitelist: true,
+    forbidNonWhitelisted: true,
     exceptionFactory: (errors) => {
       const fields = flatten(errors, '');
-      return new BadRequestException({ title: 'Some fields are wrong', message: fields.map((f) => f.message).join('; '), errors: fields });
+      return new BadRequestException({
+        title: 'Some fields are wrong',
+        message: fields.map((f) => f.message).join('; '),
+        errors: fields,
+      });
     },
   });
 }

@@ -1,4 +1,15 @@
-import { Body, Controller, Get, Param, ParseUUIDPipe, Post, StreamableFile, UploadedFiles, UseGuards, UseInterceptors } from '@nestjs/common';
+import {
+  Body,
+  Controller,
+  Get,
+  Param,
+  ParseUUIDPipe,
+  Post,
+  StreamableFile,
+  UploadedFiles,
+  UseGuards,
+  UseInterceptors,
+} from '@nestjs/common';
 import { FilesInterceptor } from '@nestjs/platform-express';
 import { ApiConsumes, ApiCreatedResponse, ApiTags, PickType } from '@nestjs/swagger';
 import { LARGEST_FILE_BYTES } from '@prandel/formats';
@@ -15,21 +26,39 @@ class PreviewRequest extends PickType(ImportRequest, ['fileIds', 'columns'] as c
 export class ImportsController {
   constructor(private readonly imports: ImportsService) {}
 
-  @Post('staged-files') @ApiConsumes('multipart/form-data') @ApiCreatedResponse({ type: [StagedFile] })
+  @Post('staged-files')
+  @ApiConsumes('multipart/form-data')
+  @ApiCreatedResponse({ type: [StagedFile] })
   @UseInterceptors(FilesInterceptor('files', 501, { limits: { fileSize: LARGEST_FILE_BYTES } }))
-  stage(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @UploadedFiles() uploads: { originalname: string; buffer: Buffer }[]): Promise<StagedFile[]> {
+  stage(
+    @Asker() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @UploadedFiles() uploads: { originalname: string; buffer: Buffer }[],
+  ): Promise<StagedFile[]> {
     // Browsers send file names as UTF-8; multer hands them over as Latin-1.
-    const named = (uploads ?? []).map((u) => ({ name: Buffer.from(u.originalname, 'latin1').toString('utf8'), bytes: u.buffer }));
+    const named = (uploads ?? []).map((u) => ({
+      name: Buffer.from(u.originalname, 'latin1').toString('utf8'),
+      bytes: u.buffer,
+    }));
     return this.imports.stage(caller, id, named);
   }
 
-  @Post('import-preview') @ApiCreatedResponse({ type: [PreviewPull] })
-  preview(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: PreviewRequest): Promise<PreviewPull[]> {
+  @Post('import-preview')
+  @ApiCreatedResponse({ type: [PreviewPull] })
+  preview(
+    @Asker() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Body() body: PreviewRequest,
+  ): Promise<PreviewPull[]> {
     return this.imports.preview(caller, id, body);
   }
 
   @Post('imports')
-  import(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: ImportRequest): Promise<{ pulls: number }> {
+  import(
+    @Asker() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Body() body: ImportRequest,
+  ): Promise<{ pulls: number }> {
     return this.imports.import(caller, id, body);
   }
 
@@ -39,8 +68,15 @@ export class ImportsController {
   }
 
   @Get('files/:file')
-  async original(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Param('file', ParseUUIDPipe) file: string): Promise<StreamableFile> {
+  async original(
+    @Asker() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Param('file', ParseUUIDPipe) file: string,
+  ): Promise<StreamableFile> {
     const { name, content } = await this.imports.original(caller, id, file);
-    return new StreamableFile(content, { type: 'application/octet-stream', disposition: `attachment; filename*=UTF-8''${encodeURIComponent(name)}` });
+    return new StreamableFile(content, {
+      type: 'application/octet-stream',
+      disposition: `attachment; filename*=UTF-8''${encodeURIComponent(name)}`,
+    });
   }
 }

@@ -1,6 +1,18 @@
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
 import { Type } from 'class-transformer';
-import { ArrayMinSize, IsArray, IsIn, IsNumber, IsOptional, IsString, IsUUID, Length, Max, Min, ValidateNested } from 'class-validator';
+import {
+  ArrayMinSize,
+  IsArray,
+  IsIn,
+  IsNumber,
+  IsOptional,
+  IsString,
+  IsUUID,
+  Length,
+  Max,
+  Min,
+  ValidateNested,
+} from 'class-validator';
 
 export class ColumnMappingDto {
   @ApiProperty() @IsString() role: string;
@@ -8,27 +20,45 @@ export class ColumnMappingDto {
 }
 
 export class NumberStateDto {
-  @ApiProperty({ enum: ['uncorrected', 'corrected', 'scaled', 'unknown'] }) @IsIn(['uncorrected', 'corrected', 'scaled', 'unknown']) kind: 'uncorrected' | 'corrected' | 'scaled' | 'unknown';
+  @ApiProperty({ enum: ['uncorrected', 'corrected', 'scaled', 'unknown'] })
+  @IsIn(['uncorrected', 'corrected', 'scaled', 'unknown'])
+  kind: 'uncorrected' | 'corrected' | 'scaled' | 'unknown';
   @ApiPropertyOptional() @IsOptional() @IsString() standard?: string;
   @ApiPropertyOptional() @IsOptional() @IsNumber() @Min(0.2) @Max(5) factor?: number;
 }
 
 /** Conditions of the round, for files that do not carry them. */
 export class RoundConditions {
-  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(500) @Max(1100) pressureHpa?: number | null;
-  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(-60) @Max(80) airC?: number | null;
-  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(0) @Max(1) relativeHumidity?: number | null;
+  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(500) @Max(1100) pressureHpa?:
+    number | null;
+  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(-60) @Max(80) airC?:
+    number | null;
+  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(0) @Max(1) relativeHumidity?:
+    number | null;
   @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @Length(1, 20) gear?: string | null;
-  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(0) @Max(2000) averagingRpm?: number | null;
+  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(0) @Max(2000) averagingRpm?:
+    number | null;
 }
 
 export class ImportRequest {
   @ApiProperty({ type: [String] }) @IsArray() @ArrayMinSize(1) @IsUUID('all', { each: true }) fileIds: string[];
   @ApiProperty() @IsString() setupId: string;
-  @ApiProperty({ description: 'How many pulls at the start of the round are settle pulls.' }) @IsNumber() @Min(0) @Max(20) settle: number;
-  @ApiProperty({ type: [ColumnMappingDto] }) @IsArray() @ValidateNested({ each: true }) @Type(() => ColumnMappingDto) columns: ColumnMappingDto[];
+  @ApiProperty({ description: 'How many pulls at the start of the round are settle pulls.' })
+  @IsNumber()
+  @Min(0)
+  @Max(20)
+  settle: number;
+  @ApiProperty({ type: [ColumnMappingDto] })
+  @IsArray()
+  @ValidateNested({ each: true })
+  @Type(() => ColumnMappingDto)
+  columns: ColumnMappingDto[];
   @ApiProperty({ type: NumberStateDto }) @ValidateNested() @Type(() => NumberStateDto) numberState: NumberStateDto;
-  @ApiPropertyOptional({ type: RoundConditions }) @IsOptional() @ValidateNested() @Type(() => RoundConditions) conditions?: RoundConditions;
+  @ApiPropertyOptional({ type: RoundConditions })
+  @IsOptional()
+  @ValidateNested()
+  @Type(() => RoundConditions)
+  conditions?: RoundConditions;
 }
 
 export class ProblemDto {
@@ -46,7 +76,12 @@ export class GuessedColumn {
 export class StagedPull {
   @ApiProperty() name: string;
   @ApiProperty() rows: number;
-  @ApiProperty({ type: 'array', items: { type: 'array', items: { type: 'number', nullable: true } }, description: 'First values of every column.' }) sample: (number | null)[][];
+  @ApiProperty({
+    type: 'array',
+    items: { type: 'array', items: { type: 'number', nullable: true } },
+    description: 'First values of every column.',
+  })
+  sample: (number | null)[][];
 }
 
 /** A file as the reader understands it; `id` is null when it cannot be read and was not kept. */

@@ -1,7 +1,16 @@
 import { createHash } from 'node:crypto';
 import { BadRequestException, ConflictException, Injectable, NotFoundException } from '@nestjs/common';
 import { newPull, usablePreview, type Job, type NumberState, type Pull } from '@prandel/core';
-import { headerSignature, isColumnRole, mapPullFile, readPullFile, summarisePull, UnreadableError, type ColumnMapping, type MappedPull } from '@prandel/formats';
+import {
+  headerSignature,
+  isColumnRole,
+  mapPullFile,
+  readPullFile,
+  summarisePull,
+  UnreadableError,
+  type ColumnMapping,
+  type MappedPull,
+} from '@prandel/formats';
 import { and, eq, inArray } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
 import { files, mappings } from '../database/schema.ts';
@@ -21,7 +30,8 @@ export class ImportsService {
 
   /** Keeps the bytes and tells what the reader understands. A file that cannot be read is not kept. */
   stage(caller: Caller, jobId: string, uploads: readonly { name: string; bytes: Buffer }[]): Promise<StagedFile[]> {
-    if (uploads.length > MOST_FILES) throw new BadRequestException(`${uploads.length} files at once; at most ${MOST_FILES} are taken.`);
+    if (uploads.length > MOST_FILES)
+      throw new BadRequestException(`${uploads.length} files at once; at most ${MOST_FILES} are taken.`);
     return this.database.inShop(caller.shopId, async (tx) => {
       await this.store.read(tx, jobId, false);
       const staged: StagedFile[] = [];
@@ -30,18 +40,54 @@ export class ImportsService {
     });
   }
 
-  private async stageOne(tx: Transaction, shopId: string, jobId: string, name: string, bytes: Buffer): Promise<StagedFile> {
+  private async stageOne(
+    tx: Transaction,
+    shopId: string,
+    jobId: string,
+    name: string,
+    bytes: Buffer,
+  ): Promise<StagedFile> {
     try {
       const file = readPullFile(bytes);
       const sha256 = createHash('sha256').update(bytes).digest('hex');
-      const [same] = await tx.select({ name: files.name }).from(files).where(and(eq(files.jobId, jobId), eq(files.sha256, sha256), eq(files.kind, 'pull-file')));
-      if (same) return { name, id: null, problems: [{ line: null, message: `The same file was already imported as "${same.name}". It is not taken twice.` }] };
-      const [row] = await tx.insert(files).values({ shopId, jobId, kind: 'staged', name, sha256, content: bytes }).returning({ id: files.id });
+      const [same] = await tx
+        .select({ name: files.name })
+        .from(files)
+        .where(and(eq(files.jobId, jobId), eq(files.sha256, sha256), eq(files.kind, 'pull-file')));
+      if (same)
+        return {
+          name,
+          id: null,
+          problems: [
+            { line: null, message: `The same file was already imported as "${same.name}". It is not taken twice.` },
+          ],
+        };
+      const [row] = await tx
+        .insert(files)
+        .values({ shopId, jobId, kind: 'staged', name, sha256, content: bytes })
+        .returning({ id: files.id });
       const signature = headerSignature(file);
       const [remembered] = await tx.select().from(mappings).where(eq(mappings.signature, signature));
       const fitting = remembered && remembered.columns.length === file.columns.length ? remembered.columns : null;
       const columns = file.columns.map((c, i) => (fitting ? { ...c, ...fitting[i]!, confidence: 1 } : c));
-      return { name, id: row!.id, encoding: file.encoding, delimiter: file.delimiter, decimal: file.decimal, headerLine: file.headerLine, preamble: [...file.preamble], signature, remembered: fitting !== null, columns, pulls: file.pulls.map((p) => ({ name: p.name, rows: p.lines.length, sample: file.columns.map((_, i) => Array.from(p.columns[i]!.slice(0, 3))) })), problems: [...file.problems] };
+      return {
+        name,
+        id: row!.id,
+        encoding: file.encoding,
+        delimiter: file.delimiter,
+        decimal: file.decimal,
+        headerLine: file.headerLine,
+        preamble: [...file.preamble],
+        signature,
+        remembered: fitting !== null,
+        columns,
+        pulls: file.pulls.map((p) => ({
+          name: p.name,
+          rows: p.lines.length,
+          sample: file.columns.map((_, i) => Array.from(p.columns[i]!.slice(0, 3))),
+        })),
+        problems: [...file.problems],
+      };
     } catch (error) {
       if (error instanceof UnreadableError) return { name, id: null, problems: [...error.problems] };
       throw error;
@@ -62,7 +108,8 @@ export class ImportsService {
     const numberState = stateOf(request.numberState);
     return this.database.inShop(caller.shopId, async (tx) => {
       const { job, version } = await this.store.read(tx, jobId, false);
-      if (!job.setups.some((s) => s.id === request.setupId)) throw new BadRequestException(`The job has no setup "${request.setupId}".`);
+      if (!job.setups.some((s) => s.id === request.setupId))
+        throw new BadRequestException(`The job has no setup "${request.setupId}".`);
       const mapped = await this.mapFiles(tx, jobId, request.fileIds, request.columns);
       const own = job.pulls.filter((p) => p.setupId === request.setupId);
       const round = 1 + Math.max(0, ...own.map((p) => p.round));
@@ -78,18 +125,35 @@ export class ImportsService {
         });
         await this.store.addPulls(tx, caller.shopId, jobId, list, file.id);
         await tx.update(files).set({ kind: 'pull-file' }).where(eq(files.id, file.id));
-        await this.store.note(tx, caller.shopId, jobId, caller.name, `Imported ${list.length} ${list.length === 1 ? 'pull' : 'pulls'} for setup ${request.setupId} from ${file.name}.`);
+        await this.store.note(
+          tx,
+          caller.shopId,
+          jobId,
+          caller.name,
+          `Imported ${list.length} ${list.length === 1 ? 'pull' : 'pulls'} for setup ${request.setupId} from ${file.name}.`,
+        );
       }
       const columns = request.columns.map((c) => ({ role: c.role, unit: c.unit ?? null }));
       const signature = headerSignature(readPullFile(mapped[0]!.file.content));
-      await tx.insert(mappings).values({ shopId: caller.shopId, signature, columns }).onConflictDoUpdate({ target: [mappings.shopId, mappings.signature], set: { columns } });
+      await tx
+        .insert(mappings)
+        .values({ shopId: caller.shopId, signature, columns })
+        .onConflictDoUpdate({ target: [mappings.shopId, mappings.signature], set: { columns } });
       await this.store.bump(tx, jobId, version);
       return { pulls: position };
     });
   }
 
-  private async mapFiles(tx: Transaction, jobId: string, ids: readonly string[], columns: readonly { role: string; unit?: string | null }[]) {
-    const rows = await tx.select().from(files).where(and(eq(files.jobId, jobId), inArray(files.id, [...ids])));
+  private async mapFiles(
+    tx: Transaction,
+    jobId: string,
+    ids: readonly string[],
+    columns: readonly { role: string; unit?: string | null }[],
+  ) {
+    const rows = await tx
+      .select()
+      .from(files)
+      .where(and(eq(files.jobId, jobId), inArray(files.id, [...ids])));
     return ids.map((id) => {
       const file = rows.find((f) => f.id === id);
       if (!file) throw new NotFoundException('A file of this import is no longer here. Choose the files again.');
@@ -97,7 +161,11 @@ export class ImportsService {
       try {
         return { file, pulls: mapPullFile(readPullFile(file.content), columns.map(asMapping)) };
       } catch (error) {
-        if (error instanceof UnreadableError) throw new UnreadableError(`${file.name}: ${error.message}`, error.problems.map((p) => ({ line: p.line, message: `${file.name}: ${p.message}` })));
+        if (error instanceof UnreadableError)
+          throw new UnreadableError(
+            `${file.name}: ${error.message}`,
+            error.problems.map((p) => ({ line: p.line, message: `${file.name}: ${p.message}` })),
+          );
         throw error;
       }
     });
@@ -105,20 +173,38 @@ export class ImportsService {
 
   original(caller: Caller, jobId: string, fileId: string) {
     return this.database.inShop(caller.shopId, async (tx) => {
-      const [file] = await tx.select().from(files).where(and(eq(files.id, fileId), eq(files.jobId, jobId)));
+      const [file] = await tx
+        .select()
+        .from(files)
+        .where(and(eq(files.id, fileId), eq(files.jobId, jobId)));
       if (!file) throw new NotFoundException('There is no such file.');
       return file;
     });
   }
 
   files(caller: Caller, jobId: string) {
-    return this.database.inShop(caller.shopId, (tx) => tx.select({ id: files.id, name: files.name, addedAt: files.addedAt }).from(files).where(and(eq(files.jobId, jobId), eq(files.kind, 'pull-file'))).orderBy(files.addedAt));
+    return this.database.inShop(caller.shopId, (tx) =>
+      tx
+        .select({ id: files.id, name: files.name, addedAt: files.addedAt })
+        .from(files)
+        .where(and(eq(files.jobId, jobId), eq(files.kind, 'pull-file')))
+        .orderBy(files.addedAt),
+    );
   }
 }
 
 function previewOf(file: string, pull: MappedPull, job: Job): PreviewPull {
-  const { curve, findings } = usablePreview({ ...newPull('preview', 'A', 1), channels: pull.channels }, job.bay, job.vehicle);
-  return { file, ...summarisePull(pull), curve, findings: findings.map(({ code, severity, text }) => ({ code, severity, text })) };
+  const { curve, findings } = usablePreview(
+    { ...newPull('preview', 'A', 1), channels: pull.channels },
+    job.bay,
+    job.vehicle,
+  );
+  return {
+    file,
+    ...summarisePull(pull),
+    curve,
+    findings: findings.map(({ code, severity, text }) => ({ code, severity, text })),
+  };
 }
 
 function asMapping({ role, unit }: { role: string; unit?: string | null }): ColumnMapping {
@@ -129,15 +215,33 @@ function asMapping({ role, unit }: { role: string; unit?: string | null }): Colu
 function stateOf({ kind, standard, factor }: NumberStateDto): NumberState {
   if (kind === 'corrected' && factor) return { kind, standard: standard || 'unnamed', factor };
   if (kind === 'scaled' && factor) return { kind, factor };
-  if (kind === 'corrected' || kind === 'scaled') throw new BadRequestException('Say by which factor the numbers were corrected or scaled, or choose “not known”.');
+  if (kind === 'corrected' || kind === 'scaled')
+    throw new BadRequestException('Say by which factor the numbers were corrected or scaled, or choose “not known”.');
   return { kind };
 }
 
-function asPull(m: MappedPull, id: string, request: ImportRequest, round: number, position: number, numberState: NumberState): Pull {
+function asPull(
+  m: MappedPull,
+  id: string,
+  request: ImportRequest,
+  round: number,
+  position: number,
+  numberState: NumberState,
+): Pull {
   const { conditions } = request;
   return {
-    ...newPull(id, request.setupId, position), round, status: position <= request.settle ? 'settle' : 'counted', channels: m.channels, numberState,
-    gear: conditions?.gear ?? null, averagingRpm: conditions?.averagingRpm ?? null, intakeStartC: m.start.intakeStartC, coolantStartC: m.start.coolantStartC, oilStartC: m.start.oilStartC,
-    airC: m.start.airC ?? conditions?.airC ?? null, pressureHpa: m.start.pressureHpa ?? conditions?.pressureHpa ?? null, relativeHumidity: m.start.relativeHumidity ?? conditions?.relativeHumidity ?? null,
+    ...newPull(id, request.setupId, position),
+    round,
+    status: position <= request.settle ? 'settle' : 'counted',
+    channels: m.channels,
+    numberState,
+    gear: conditions?.gear ?? null,
+    averagingRpm: conditions?.averagingRpm ?? null,
+    intakeStartC: m.start.intakeStartC,
+    coolantStartC: m.start.coolantStartC,
+    oilStartC: m.start.oilStartC,
+    airC: m.start.airC ?? conditions?.airC ?? null,
+    pressureHpa: m.start.pressureHpa ?? conditions?.pressureHpa ?? null,
+    relativeHumidity: m.start.relativeHumidity ?? conditions?.relativeHumidity ?? null,
   };
 }

@@ -19,11 +19,32 @@ export interface StoredJob {
 export class JobStore {
   async insert(tx: Transaction, shopId: string, job: Job, extras: PackageExtras | null): Promise<string> {
     const rowId = randomUUID();
-    const record = extras && { descriptor: extras.descriptor, setupCells: copy(extras.setupCells), pullCells: copy(extras.pullCells), weatherCells: extras.weatherCells.map((c) => ({ ...c })) };
-    await tx.insert(jobs).values({ id: rowId, shopId, number: job.id, title: job.title, openedAt: job.openedAt, timeZone: job.timeZone, vehicle: job.vehicle, bay: job.bay, question: job.question, method: job.method, weather: [...job.weather], extras: record });
+    const record = extras && {
+      descriptor: extras.descriptor,
+      setupCells: copy(extras.setupCells),
+      pullCells: copy(extras.pullCells),
+      weatherCells: extras.weatherCells.map((c) => ({ ...c })),
+    };
+    await tx.insert(jobs).values({
+      id: rowId,
+      shopId,
+      number: job.id,
+      title: job.title,
+      openedAt: job.openedAt,
+      timeZone: job.timeZone,
+      vehicle: job.vehicle,
+      bay: job.bay,
+      question: job.question,
+      method: job.method,
+      weather: [...job.weather],
+      extras: record,
+    });
     await this.replaceSetups(tx, shopId, rowId, job.setups);
     await this.addPulls(tx, shopId, rowId, job.pulls, null);
-    for (const [name, content] of extras?.files ?? []) await tx.insert(files).values({ shopId, jobId: rowId, kind: 'resource', name, sha256: '', content: Buffer.from(content) });
+    for (const [name, content] of extras?.files ?? [])
+      await tx
+        .insert(files)
+        .values({ shopId, jobId: rowId, kind: 'resource', name, sha256: '', content: Buffer.from(content) });
     return rowId;
   }
 
@@ -32,13 +53,37 @@ export class JobStore {
     await tx.insert(setups).values(list.map((paper, place) => ({ shopId, jobId, setupKey: paper.id, place, paper })));
   }
 
-  async addPulls(tx: Transaction, shopId: string, jobId: string, list: readonly Pull[], fileId: string | null): Promise<void> {
-    const [{ count } = { count: 0 }] = await tx.select({ count: sql<number>`count(*)::int` }).from(pulls).where(eq(pulls.jobId, jobId));
+  async addPulls(
+    tx: Transaction,
+    shopId: string,
+    jobId: string,
+    list: readonly Pull[],
+    fileId: string | null,
+  ): Promise<void> {
+    const [{ count } = { count: 0 }] = await tx
+      .select({ count: sql<number>`count(*)::int` })
+      .from(pulls)
+      .where(eq(pulls.jobId, jobId));
     for (const [i, pull] of list.entries()) {
       const { id, setupId, status, reason, startedAt, channels: own, ...paper } = pull;
       const pullId = randomUUID();
-      await tx.insert(pulls).values({ id: pullId, shopId, jobId, pullKey: id, setupKey: setupId, place: count + i, status, reason, startedAt, paper: paper satisfies PullPaper, fileId });
-      if (own.length > 0) await tx.insert(channels).values(own.map((c, place) => ({ shopId, pullId, place, name: c.name, samples: samplesOf(c.values) })));
+      await tx.insert(pulls).values({
+        id: pullId,
+        shopId,
+        jobId,
+        pullKey: id,
+        setupKey: setupId,
+        place: count + i,
+        status,
+        reason,
+        startedAt,
+        paper: paper satisfies PullPaper,
+        fileId,
+      });
+      if (own.length > 0)
+        await tx
+          .insert(channels)
+          .values(own.map((c, place) => ({ shopId, pullId, place, name: c.name, samples: samplesOf(c.values) })));
     }
   }
 
@@ -50,13 +95,39 @@ export class JobStore {
     const pullRows = await tx.select().from(pulls).where(eq(pulls.jobId, rowId)).orderBy(asc(pulls.place));
     const own = new Map<string, Channel[]>();
     if (withChannels && pullRows.length > 0) {
-      const rows = await tx.select().from(channels).where(inArray(channels.pullId, pullRows.map((p) => p.id))).orderBy(asc(channels.place));
-      for (const c of rows) own.set(c.pullId, [...(own.get(c.pullId) ?? []), { name: c.name, values: valuesOf(c.samples) }]);
+      const rows = await tx
+        .select()
+        .from(channels)
+        .where(
+          inArray(
+            channels.pullId,
+            pullRows.map((p) => p.id),
+          ),
+        )
+        .orderBy(asc(channels.place));
+      for (const c of rows)
+        own.set(c.pullId, [...(own.get(c.pullId) ?? []), { name: c.name, values: valuesOf(c.samples) }]);
     }
     const job: Job = {
-      id: row.number, title: row.title, openedAt: row.openedAt, timeZone: row.timeZone, vehicle: row.vehicle, bay: row.bay, question: row.question, method: row.method,
-      setups: setupRows.map((s) => s.paper), weather: row.weather as WeatherReading[],
-      pulls: pullRows.map((p) => ({ ...p.paper, id: p.pullKey, setupId: p.setupKey, status: p.status, reason: p.reason, startedAt: p.startedAt, channels: own.get(p.id) ?? [] })),
+      id: row.number,
+      title: row.title,
+      openedAt: row.openedAt,
+      timeZone: row.timeZone,
+      vehicle: row.vehicle,
+      bay: row.bay,
+      question: row.question,
+      method: row.method,
+      setups: setupRows.map((s) => s.paper),
+      weather: row.weather as WeatherReading[],
+      pulls: pullRows.map((p) => ({
+        ...p.paper,
+        id: p.pullKey,
+        setupId: p.setupKey,
+        status: p.status,
+        reason: p.reason,
+        startedAt: p.startedAt,
+        channels: own.get(p.id) ?? [],
+      })),
     };
     return { rowId, version: row.version, job };
   }
@@ -64,17 +135,27 @@ export class JobStore {
   async extras(tx: Transaction, rowId: string): Promise<PackageExtras | undefined> {
     const [row] = await tx.select({ extras: jobs.extras }).from(jobs).where(eq(jobs.id, rowId));
     if (!row?.extras) return undefined;
-    const kept = await tx.select().from(files).where(and(eq(files.jobId, rowId), eq(files.kind, 'resource'))).orderBy(asc(files.name));
+    const kept = await tx
+      .select()
+      .from(files)
+      .where(and(eq(files.jobId, rowId), eq(files.kind, 'resource')))
+      .orderBy(asc(files.name));
     return { ...row.extras, files: new Map(kept.map((f) => [f.name, f.content])) };
   }
 
   /** Takes the next version, or refuses when somebody else changed the job since it was read. */
   async bump(tx: Transaction, rowId: string, version: number): Promise<void> {
-    const changed = await tx.update(jobs).set({ version: version + 1, updatedAt: new Date() }).where(and(eq(jobs.id, rowId), eq(jobs.version, version))).returning({ id: jobs.id });
+    const changed = await tx
+      .update(jobs)
+      .set({ version: version + 1, updatedAt: new Date() })
+      .where(and(eq(jobs.id, rowId), eq(jobs.version, version)))
+      .returning({ id: jobs.id });
     if (changed.length > 0) return;
     const [row] = await tx.select({ id: jobs.id }).from(jobs).where(eq(jobs.id, rowId));
     if (!row) throw new NotFoundException('This shop has no such job.');
-    throw new ConflictException('Somebody else changed this job meanwhile. It was loaded again; look, then repeat your change.');
+    throw new ConflictException(
+      'Somebody else changed this job meanwhile. It was loaded again; look, then repeat your change.',
+    );
   }
 
   async note(tx: Transaction, shopId: string, jobId: string, person: string, what: string): Promise<void> {
@@ -85,12 +166,22 @@ export class JobStore {
   async page(tx: Transaction, after: string | null, limit: number) {
     const [moment, id] = after ? after.split('~') : [];
     const at = moment ? new Date(moment) : null;
-    const older = at && id && !Number.isNaN(at.getTime()) ? or(lt(jobs.updatedAt, at), and(eq(jobs.updatedAt, at), lt(jobs.id, id))) : undefined;
-    return tx.select({ id: jobs.id, updatedAt: jobs.updatedAt }).from(jobs).where(older).orderBy(desc(jobs.updatedAt), desc(jobs.id)).limit(limit);
+    const older =
+      at && id && !Number.isNaN(at.getTime())
+        ? or(lt(jobs.updatedAt, at), and(eq(jobs.updatedAt, at), lt(jobs.id, id)))
+        : undefined;
+    return tx
+      .select({ id: jobs.id, updatedAt: jobs.updatedAt })
+      .from(jobs)
+      .where(older)
+      .orderBy(desc(jobs.updatedAt), desc(jobs.id))
+      .limit(limit);
   }
 }
 
-function copy(cells: Readonly<Record<string, Readonly<Record<string, string>>>>): Record<string, Record<string, string>> {
+function copy(
+  cells: Readonly<Record<string, Readonly<Record<string, string>>>>,
+): Record<string, Record<string, string>> {
   return Object.fromEntries(Object.entries(cells).map(([key, value]) => [key, { ...value }]));
 }
 

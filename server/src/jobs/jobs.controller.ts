@@ -1,4 +1,17 @@
-import { Body, Controller, Get, Header, HttpCode, Param, ParseUUIDPipe, Patch, Post, Query, StreamableFile, UseGuards } from '@nestjs/common';
+import {
+  Body,
+  Controller,
+  Get,
+  Header,
+  HttpCode,
+  Param,
+  ParseUUIDPipe,
+  Patch,
+  Post,
+  Query,
+  StreamableFile,
+  UseGuards,
+} from '@nestjs/common';
 import { ApiCreatedResponse, ApiOkResponse, ApiTags } from '@nestjs/swagger';
 import { Asker, SignedInGuard } from '../people/people.controller.ts';
 import type { Caller } from '../people/people.service.ts';
@@ -12,12 +25,14 @@ import { JobsService } from './jobs.service.ts';
 export class JobsController {
   constructor(private readonly jobs: JobsService) {}
 
-  @Get() @ApiOkResponse({ type: JobPage })
+  @Get()
+  @ApiOkResponse({ type: JobPage })
   list(@Asker() caller: Caller, @Query('after') after?: string): Promise<JobPage> {
     return this.jobs.list(caller, after ?? null);
   }
 
-  @Post() @ApiCreatedResponse({ type: JobCreated })
+  @Post()
+  @ApiCreatedResponse({ type: JobCreated })
   async create(@Asker() caller: Caller, @Body() body: NewJob): Promise<JobCreated> {
     return { id: await this.jobs.create(caller, body) };
   }
@@ -28,19 +43,27 @@ export class JobsController {
     return this.jobs.read(caller, id, false);
   }
 
-  @Patch(':id') @HttpCode(204)
+  @Patch(':id')
+  @HttpCode(204)
   edit(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: JobEdit): Promise<void> {
     return this.jobs.edit(caller, id, body);
   }
 
-  @Get(':id/channels') @Header('Cache-Control', 'no-store')
+  @Get(':id/channels')
+  @Header('Cache-Control', 'no-store')
   async channels(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<StreamableFile> {
     const { job } = await this.jobs.read(caller, id, true);
     return new StreamableFile(channelFrames(job), { type: 'application/octet-stream' });
   }
 
-  @Patch(':id/pulls/:pull') @HttpCode(204)
-  editPull(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Param('pull') pull: string, @Body() body: PullEdit): Promise<void> {
+  @Patch(':id/pulls/:pull')
+  @HttpCode(204)
+  editPull(
+    @Asker() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Param('pull') pull: string,
+    @Body() body: PullEdit,
+  ): Promise<void> {
     return this.jobs.editPull(caller, id, pull, body);
   }
 

@@ -1,32 +1,81 @@
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
 import { CORRECTION_IDS, MEASURES, STATE_FIELDS } from '@prandel/core';
 import { Type } from 'class-transformer';
-import { ArrayMinSize, IsArray, IsBoolean, IsIn, IsInt, IsNumber, IsObject, IsOptional, IsString, Length, Max, Min, ValidateNested } from 'class-validator';
+import {
+  ArrayMinSize,
+  IsArray,
+  IsBoolean,
+  IsIn,
+  IsInt,
+  IsNumber,
+  IsObject,
+  IsOptional,
+  IsString,
+  Length,
+  Max,
+  Min,
+  ValidateNested,
+} from 'class-validator';
 
 const text = (max: number) => Length(0, max);
 
 export class VehicleDto {
   @ApiProperty() @IsString() @Length(1, 120, { message: 'Name the vehicle.' }) label: string;
-  @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsIn(['front', 'rear', 'all', 'motorcycle']) drivenWheels?: 'front' | 'rear' | 'all' | 'motorcycle' | null;
-  @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsIn(['natural', 'turbo', 'supercharged']) aspiration?: 'natural' | 'turbo' | 'supercharged' | null;
-  @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsIn(['manual', 'automatic', 'cvt']) transmission?: 'manual' | 'automatic' | 'cvt' | null;
-  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(50) @Max(20_000) massKg?: number | null;
-  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(0.1) @Max(100) engineToRollerRatio?: number | null;
+  @ApiPropertyOptional({ nullable: true, type: String })
+  @IsOptional()
+  @IsIn(['front', 'rear', 'all', 'motorcycle'])
+  drivenWheels?: 'front' | 'rear' | 'all' | 'motorcycle' | null;
+  @ApiPropertyOptional({ nullable: true, type: String })
+  @IsOptional()
+  @IsIn(['natural', 'turbo', 'supercharged'])
+  aspiration?: 'natural' | 'turbo' | 'supercharged' | null;
+  @ApiPropertyOptional({ nullable: true, type: String })
+  @IsOptional()
+  @IsIn(['manual', 'automatic', 'cvt'])
+  transmission?: 'manual' | 'automatic' | 'cvt' | null;
+  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(50) @Max(20_000) massKg?:
+    number | null;
+  @ApiPropertyOptional({ nullable: true, type: Number })
+  @IsOptional()
+  @IsNumber()
+  @Min(0.1)
+  @Max(100)
+  engineToRollerRatio?: number | null;
 }
 
 export class BayDto {
   @ApiProperty() @IsString() @text(120) label: string;
-  @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsIn(['inertia', 'braked', 'linked', 'split', 'hub']) kind?: 'inertia' | 'braked' | 'linked' | 'split' | 'hub' | null;
-  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(0.01) @Max(10_000) rollerInertiaKgM2?: number | null;
+  @ApiPropertyOptional({ nullable: true, type: String })
+  @IsOptional()
+  @IsIn(['inertia', 'braked', 'linked', 'split', 'hub'])
+  kind?: 'inertia' | 'braked' | 'linked' | 'split' | 'hub' | null;
+  @ApiPropertyOptional({ nullable: true, type: Number })
+  @IsOptional()
+  @IsNumber()
+  @Min(0.01)
+  @Max(10_000)
+  rollerInertiaKgM2?: number | null;
 }
 
 export class QuestionDto {
   @ApiProperty() @IsString() @Length(1, 400, { message: 'Write the question in words.' }) text: string;
   @ApiProperty() @IsString() baselineSetup: string;
-  @ApiProperty({ type: [String] }) @IsArray() @ArrayMinSize(1, { message: 'Name at least one setup to compare.' }) @IsString({ each: true }) candidateSetups: string[];
+  @ApiProperty({ type: [String] })
+  @IsArray()
+  @ArrayMinSize(1, { message: 'Name at least one setup to compare.' })
+  @IsString({ each: true })
+  candidateSetups: string[];
   @ApiProperty({ enum: MEASURES }) @IsIn(MEASURES) measure: (typeof MEASURES)[number];
-  @ApiPropertyOptional({ type: [Number], nullable: true }) @IsOptional() @IsArray() @IsNumber({}, { each: true }) windowRpm?: [number, number] | null;
-  @ApiProperty() @IsNumber() @Min(0.05, { message: 'The gain that would matter is at least 0.05 %.' }) @Max(50) meaningfulGainPercent: number;
+  @ApiPropertyOptional({ type: [Number], nullable: true })
+  @IsOptional()
+  @IsArray()
+  @IsNumber({}, { each: true })
+  windowRpm?: [number, number] | null;
+  @ApiProperty()
+  @IsNumber()
+  @Min(0.05, { message: 'The gain that would matter is at least 0.05 %.' })
+  @Max(50)
+  meaningfulGainPercent: number;
   @ApiProperty() @IsBoolean() partChangesIntakeTemperature: boolean;
 }
 
@@ -41,7 +90,9 @@ export class SetupDto {
   @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() parentId?: string | null;
   @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() returnsTo?: string | null;
   @ApiProperty() @IsString() @text(2000) changes: string;
-  @ApiProperty({ type: 'object', additionalProperties: { type: 'string' }, description: STATE_FIELDS.join(', ') }) @IsObject() state: Record<string, string>;
+  @ApiProperty({ type: 'object', additionalProperties: { type: 'string' }, description: STATE_FIELDS.join(', ') })
+  @IsObject()
+  state: Record<string, string>;
   @ApiPropertyOptional() @IsOptional() @IsBoolean() closedCourseOnly?: boolean;
 }
 
@@ -50,27 +101,48 @@ export class NewJob {
   @ApiProperty({ type: VehicleDto }) @ValidateNested() @Type(() => VehicleDto) vehicle: VehicleDto;
   @ApiProperty({ type: BayDto }) @ValidateNested() @Type(() => BayDto) bay: BayDto;
   @ApiProperty({ type: QuestionDto }) @ValidateNested() @Type(() => QuestionDto) question: QuestionDto;
-  @ApiProperty({ type: [SetupDto] }) @IsArray() @ArrayMinSize(2, { message: 'A question needs two setups.' }) @ValidateNested({ each: true }) @Type(() => SetupDto) setups: SetupDto[];
+  @ApiProperty({ type: [SetupDto] })
+  @IsArray()
+  @ArrayMinSize(2, { message: 'A question needs two setups.' })
+  @ValidateNested({ each: true })
+  @Type(() => SetupDto)
+  setups: SetupDto[];
 }
 
 export class JobEdit {
   @ApiProperty({ description: 'The version that was read; a newer one refuses the edit.' }) @IsInt() version: number;
-  @ApiPropertyOptional({ type: VehicleDto }) @IsOptional() @ValidateNested() @Type(() => VehicleDto) vehicle?: VehicleDto;
-  @ApiPropertyOptional({ type: QuestionDto }) @IsOptional() @ValidateNested() @Type(() => QuestionDto) question?: QuestionDto;
+  @ApiPropertyOptional({ type: VehicleDto })
+  @IsOptional()
+  @ValidateNested()
+  @Type(() => VehicleDto)
+  vehicle?: VehicleDto;
+  @ApiPropertyOptional({ type: QuestionDto })
+  @IsOptional()
+  @ValidateNested()
+  @Type(() => QuestionDto)
+  question?: QuestionDto;
   @ApiPropertyOptional({ type: MethodDto }) @IsOptional() @ValidateNested() @Type(() => MethodDto) method?: MethodDto;
-  @ApiPropertyOptional({ type: [SetupDto] }) @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => SetupDto) setups?: SetupDto[];
+  @ApiPropertyOptional({ type: [SetupDto] })
+  @IsOptional()
+  @IsArray()
+  @ValidateNested({ each: true })
+  @Type(() => SetupDto)
+  setups?: SetupDto[];
 }
 
 export class PullEdit {
   @ApiProperty() @IsInt() version: number;
-  @ApiProperty({ enum: ['settle', 'counted', 'set-aside'] }) @IsIn(['settle', 'counted', 'set-aside']) status: 'settle' | 'counted' | 'set-aside';
-  @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @Length(1, 300) reason?: string | null;
+  @ApiProperty({ enum: ['settle', 'counted', 'set-aside'] }) @IsIn(['settle', 'counted', 'set-aside']) status:
+    'settle' | 'counted' | 'set-aside';
+  @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @Length(1, 300) reason?:
+    string | null;
 }
 
 export class VerdictCell {
   @ApiProperty() candidate: string;
   @ApiProperty() verdict: string;
-  @ApiProperty({ nullable: true, type: Number, description: 'Estimate in the SI unit of the measure.' }) value: number | null;
+  @ApiProperty({ nullable: true, type: Number, description: 'Estimate in the SI unit of the measure.' }) value:
+    number | null;
   @ApiProperty({ nullable: true, type: Number }) halfValue: number | null;
 }
 

@@ -1,5 +1,15 @@
 import { BadRequestException, Injectable, NotFoundException } from '@nestjs/common';
-import { judgeJob, newSetup, newJob, STATE_FIELDS, UNKNOWN_BAY, UNKNOWN_VEHICLE, type CandidateVerdict, type Job, type Setup } from '@prandel/core';
+import {
+  judgeJob,
+  newSetup,
+  newJob,
+  STATE_FIELDS,
+  UNKNOWN_BAY,
+  UNKNOWN_VEHICLE,
+  type CandidateVerdict,
+  type Job,
+  type Setup,
+} from '@prandel/core';
 import { and, asc, eq } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
 import { actions, jobs, pulls } from '../database/schema.ts';
@@ -38,7 +48,15 @@ export class JobsService {
       if (this.verdicts.size > 2000) this.verdicts.clear();
       this.verdicts.set(key, verdicts);
     }
-    return { id, number: job.id, title: job.title, vehicle: job.vehicle.label, updatedAt: updatedAt.toISOString(), pulls: job.pulls.length, verdicts };
+    return {
+      id,
+      number: job.id,
+      title: job.title,
+      vehicle: job.vehicle.label,
+      updatedAt: updatedAt.toISOString(),
+      pulls: job.pulls.length,
+      verdicts,
+    };
   }
 
   read(caller: Caller, id: string, withChannels: boolean): Promise<StoredJob> {
@@ -47,9 +65,15 @@ export class JobsService {
 
   create(caller: Caller, body: NewJob): Promise<string> {
     const job: Job = {
-      ...newJob(`${new Date().toISOString().slice(2, 10).replaceAll('-', '')}-${Math.random().toString(36).slice(2, 5)}`, body.title), openedAt: new Date().toISOString(),
-      vehicle: { ...UNKNOWN_VEHICLE, ...body.vehicle }, bay: { ...UNKNOWN_BAY, ...body.bay },
-      question: { ...newJob('', '').question, ...body.question, windowRpm: body.question.windowRpm ?? null }, setups: body.setups.map(asSetup),
+      ...newJob(
+        `${new Date().toISOString().slice(2, 10).replaceAll('-', '')}-${Math.random().toString(36).slice(2, 5)}`,
+        body.title,
+      ),
+      openedAt: new Date().toISOString(),
+      vehicle: { ...UNKNOWN_VEHICLE, ...body.vehicle },
+      bay: { ...UNKNOWN_BAY, ...body.bay },
+      question: { ...newJob('', '').question, ...body.question, windowRpm: body.question.windowRpm ?? null },
+      setups: body.setups.map(asSetup),
     };
     checkQuestion(job);
     return this.database.inShop(caller.shopId, async (tx) => {
@@ -63,26 +87,41 @@ export class JobsService {
     return this.database.inShop(caller.shopId, async (tx) => {
       const { job } = await this.store.read(tx, id, false);
       const next: Job = {
-        ...job, vehicle: { ...job.vehicle, ...vehicle }, question: { ...job.question, ...question }, method: { ...job.method, ...method },
+        ...job,
+        vehicle: { ...job.vehicle, ...vehicle },
+        question: { ...job.question, ...question },
+        method: { ...job.method, ...method },
         setups: list ? list.map((s) => ({ ...job.setups.find((old) => old.id === s.id), ...asSetup(s) })) : job.setups,
       };
       checkQuestion(next);
       const counted = job.pulls.some((p) => p.status === 'counted');
       await this.store.bump(tx, id, version);
-      await tx.update(jobs).set({ vehicle: next.vehicle, question: next.question, method: next.method, title: job.title }).where(eq(jobs.id, id));
+      await tx
+        .update(jobs)
+        .set({ vehicle: next.vehicle, question: next.question, method: next.method, title: job.title })
+        .where(eq(jobs.id, id));
       if (list) await this.store.replaceSetups(tx, caller.shopId, id, next.setups);
-      for (const what of changesInWords(job, next, counted)) await this.store.note(tx, caller.shopId, id, caller.name, what);
+      for (const what of changesInWords(job, next, counted))
+        await this.store.note(tx, caller.shopId, id, caller.name, what);
     });
   }
 
   /** Counts a pull, calls it a settle pull, or sets it aside with a reason; nothing is deleted. */
   editPull(caller: Caller, id: string, pullKey: string, { version, status, reason }: PullEdit): Promise<void> {
-    if (status === 'set-aside' && !reason?.trim()) throw new BadRequestException('Give a reason for setting the pull aside.');
+    if (status === 'set-aside' && !reason?.trim())
+      throw new BadRequestException('Give a reason for setting the pull aside.');
     return this.database.inShop(caller.shopId, async (tx) => {
       await this.store.bump(tx, id, version);
-      const changed = await tx.update(pulls).set({ status, reason: status === 'set-aside' ? reason!.trim() : null }).where(and(eq(pulls.jobId, id), eq(pulls.pullKey, pullKey))).returning({ id: pulls.id });
+      const changed = await tx
+        .update(pulls)
+        .set({ status, reason: status === 'set-aside' ? reason!.trim() : null })
+        .where(and(eq(pulls.jobId, id), eq(pulls.pullKey, pullKey)))
+        .returning({ id: pulls.id });
       if (changed.length === 0) throw new NotFoundException('This job has no such pull.');
-      const what = status === 'set-aside' ? `Set pull ${pullKey} aside: ${reason!.trim()}` : `Made pull ${pullKey} a ${status} pull.`;
+      const what =
+        status === 'set-aside'
+          ? `Set pull ${pullKey} aside: ${reason!.trim()}`
+          : `Made pull ${pullKey} a ${status} pull.`;
       await this.store.note(tx, caller.shopId, id, caller.name, what);
     });
   }
@@ -101,8 +140,16 @@ function verdictCell(v: CandidateVerdict): JobRow['verdicts'][number] {
 }
 
 function asSetup(dto: SetupDto): Setup {
-  const state = Object.fromEntries(STATE_FIELDS.flatMap((key) => (dto.state[key]?.trim() ? [[key, dto.state[key].trim()]] : [])));
-  return { ...newSetup(dto.id, dto.label, dto.parentId ?? null), returnsTo: dto.returnsTo ?? null, changes: dto.changes, state, closedCourseOnly: dto.closedCourseOnly ?? false };
+  const state = Object.fromEntries(
+    STATE_FIELDS.flatMap((key) => (dto.state[key]?.trim() ? [[key, dto.state[key].trim()]] : [])),
+  );
+  return {
+    ...newSetup(dto.id, dto.label, dto.parentId ?? null),
+    returnsTo: dto.returnsTo ?? null,
+    changes: dto.changes,
+    state,
+    closedCourseOnly: dto.closedCourseOnly ?? false,
+  };
 }
 
 function checkQuestion(job: Job): void {
@@ -111,9 +158,12 @@ function checkQuestion(job: Job): void {
   for (const id of [job.question.baselineSetup, ...job.question.candidateSetups]) {
     if (!ids.has(id)) throw new BadRequestException(`The question names setup "${id}", which the job does not have.`);
   }
-  for (const pull of job.pulls) if (!ids.has(pull.setupId)) throw new BadRequestException(`Setup "${pull.setupId}" has pulls and cannot be taken away.`);
+  for (const pull of job.pulls)
+    if (!ids.has(pull.setupId))
+      throw new BadRequestException(`Setup "${pull.setupId}" has pulls and cannot be taken away.`);
   const window = job.question.windowRpm;
-  if (window && !(window.length === 2 && window[0] > 0 && window[1] > window[0])) throw new BadRequestException('The window must rise from a lower to a higher engine speed.');
+  if (window && !(window.length === 2 && window[0] > 0 && window[1] > window[0]))
+    throw new BadRequestException('The window must rise from a lower to a higher engine speed.');
 }
 
 /** What an edit did, for the job's log. Changes to the question after the first counted pull are named as such. */
@@ -121,8 +171,14 @@ function changesInWords(before: Job, after: Job, counted: boolean): string[] {
   const differs = (a: unknown, b: unknown) => JSON.stringify(a) !== JSON.stringify(b);
   const late = counted ? ' after the first counted pull' : '';
   const words: string[] = [];
-  if (differs(before.question, after.question)) words.push(`Changed the question${late}: ${after.question.text}; window ${after.question.windowRpm?.join('–') ?? 'not declared'}, gain that matters ${after.question.meaningfulGainPercent} %.`);
-  if (differs(before.method, after.method)) words.push(`Changed the method${late}: ${after.method.correction}, averaging ${after.method.averagingWidthRpm} rpm.`);
+  if (differs(before.question, after.question))
+    words.push(
+      `Changed the question${late}: ${after.question.text}; window ${after.question.windowRpm?.join('–') ?? 'not declared'}, gain that matters ${after.question.meaningfulGainPercent} %.`,
+    );
+  if (differs(before.method, after.method))
+    words.push(
+      `Changed the method${late}: ${after.method.correction}, averaging ${after.method.averagingWidthRpm} rpm.`,
+    );
   if (differs(before.vehicle, after.vehicle)) words.push('Changed the vehicle.');
   if (differs(before.setups, after.setups)) words.push(`Changed the setups${late}.`);
   return words;

@@ -1,4 +1,15 @@
-import { Controller, Get, Param, ParseUUIDPipe, Post, StreamableFile, UploadedFile, UseGuards, UseInterceptors, BadRequestException } from '@nestjs/common';
+import {
+  Controller,
+  Get,
+  Param,
+  ParseUUIDPipe,
+  Post,
+  StreamableFile,
+  UploadedFile,
+  UseGuards,
+  UseInterceptors,
+  BadRequestException,
+} from '@nestjs/common';
 import { FileInterceptor } from '@nestjs/platform-express';
 import { ApiConsumes, ApiTags } from '@nestjs/swagger';
 import { LARGEST_FILE_BYTES, readPackage, unzip, writePackage, zip } from '@prandel/formats';
@@ -17,22 +28,38 @@ export class PackagesController {
     private readonly store: JobStore,
   ) {}
 
-  @Post('packages') @ApiConsumes('multipart/form-data')
+  @Post('packages')
+  @ApiConsumes('multipart/form-data')
   @UseInterceptors(FileInterceptor('file', { limits: { fileSize: LARGEST_FILE_BYTES } }))
-  async take(@Asker() caller: Caller, @UploadedFile() file?: { originalname: string; buffer: Buffer }): Promise<{ id: string }> {
+  async take(
+    @Asker() caller: Caller,
+    @UploadedFile() file?: { originalname: string; buffer: Buffer },
+  ): Promise<{ id: string }> {
     if (!file) throw new BadRequestException('Choose a job package (a ZIP file).');
     const { job, extras } = readPackage(await unzip(file.buffer));
     return this.database.inShop(caller.shopId, async (tx) => {
       const id = await this.store.insert(tx, caller.shopId, job, extras);
-      await this.store.note(tx, caller.shopId, id, caller.name, `Imported the job from ${Buffer.from(file.originalname, 'latin1').toString('utf8')}.`);
+      await this.store.note(
+        tx,
+        caller.shopId,
+        id,
+        caller.name,
+        `Imported the job from ${Buffer.from(file.originalname, 'latin1').toString('utf8')}.`,
+      );
       return { id };
     });
   }
 
   @Get('jobs/:id/package')
   async give(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<StreamableFile> {
-    const { job, extras } = await this.database.inShop(caller.shopId, async (tx) => ({ job: (await this.store.read(tx, id, true)).job, extras: await this.store.extras(tx, id) }));
+    const { job, extras } = await this.database.inShop(caller.shopId, async (tx) => ({
+      job: (await this.store.read(tx, id, true)).job,
+      extras: await this.store.extras(tx, id),
+    }));
     const name = `${job.id.replace(/[^A-Za-z0-9._-]+/g, '-') || 'job'}.zip`;
-    return new StreamableFile(await zip(writePackage(job, extras)), { type: 'application/zip', disposition: `attachment; filename="${name}"` });
+    return new StreamableFile(await zip(writePackage(job, extras)), {
+      type: 'application/zip',
+      disposition: `attachment; filename="${name}"`,
+    });
   }
 }

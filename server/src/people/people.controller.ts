@@ -1,11 +1,30 @@
-import { Body, Controller, createParamDecorator, Delete, Get, HttpCode, Injectable, Patch, Post, Req, Res, UnauthorizedException, type CanActivate, type ExecutionContext } from '@nestjs/common';
+import {
+  Body,
+  Controller,
+  createParamDecorator,
+  Delete,
+  Get,
+  HttpCode,
+  Injectable,
+  Patch,
+  Post,
+  Req,
+  Res,
+  UnauthorizedException,
+  type CanActivate,
+  type ExecutionContext,
+} from '@nestjs/common';
 import { ApiOkResponse, ApiTags } from '@nestjs/swagger';
 import type { Request, Response } from 'express';
 import { FirstStart, SignedIn, SignIn, Status, UnitChoice } from './people.dto.ts';
 import { PeopleService, type Caller } from './people.service.ts';
 
 const COOKIE = 'prandel_session';
-type Asking = Request & { caller?: Caller; cookies: Record<string, string | undefined> };
+type Asking = Request & { caller?: Caller };
+
+function tokenOf(request: Request): string | undefined {
+  return (request.cookies as Record<string, string | undefined>)[COOKIE];
+}
 
 /** The person who is signed in. */
 export const Asker = createParamDecorator((_: unknown, context: ExecutionContext): Caller => {
@@ -21,7 +40,7 @@ export class SignedInGuard implements CanActivate {
 
   async canActivate(context: ExecutionContext): Promise<boolean> {
     const request = context.switchToHttp().getRequest<Asking>();
-    const caller = await this.people.callerOf(request.cookies[COOKIE]);
+    const caller = await this.people.callerOf(tokenOf(request));
     if (!caller) throw new UnauthorizedException('Sign in first.');
     request.caller = caller;
     return true;
@@ -33,34 +52,42 @@ export class SignedInGuard implements CanActivate {
 export class PeopleController {
   constructor(private readonly people: PeopleService) {}
 
-  @Get('status') @ApiOkResponse({ type: Status })
+  @Get('status')
+  @ApiOkResponse({ type: Status })
   async status(): Promise<Status> {
     return { firstStart: await this.people.isFirstStart() };
   }
 
-  @Post('first-start') @HttpCode(201) @ApiOkResponse({ type: SignedIn })
+  @Post('first-start')
+  @HttpCode(201)
+  @ApiOkResponse({ type: SignedIn })
   async firstStart(@Body() body: FirstStart, @Res({ passthrough: true }) response: Response): Promise<SignedIn> {
     await this.people.firstStart(body);
     return this.open(body, response);
   }
 
-  @Post('session') @HttpCode(200) @ApiOkResponse({ type: SignedIn })
+  @Post('session')
+  @HttpCode(200)
+  @ApiOkResponse({ type: SignedIn })
   signIn(@Body() body: SignIn, @Res({ passthrough: true }) response: Response): Promise<SignedIn> {
     return this.open(body, response);
   }
 
-  @Get('session') @ApiOkResponse({ type: SignedIn })
+  @Get('session')
+  @ApiOkResponse({ type: SignedIn })
   async session(@Req() request: Asking): Promise<SignedIn> {
     return shown(await this.current(request));
   }
 
-  @Delete('session') @HttpCode(204)
+  @Delete('session')
+  @HttpCode(204)
   async signOut(@Req() request: Asking, @Res({ passthrough: true }) response: Response): Promise<void> {
-    await this.people.signOut(await this.current(request), request.cookies[COOKIE]!);
+    await this.people.signOut(await this.current(request), tokenOf(request) ?? '');
     response.clearCookie(COOKIE);
   }
 
-  @Patch('session/units') @HttpCode(204)
+  @Patch('session/units')
+  @HttpCode(204)
   async units(@Req() request: Asking, @Body() body: UnitChoice): Promise<void> {
     await this.people.chooseUnits(await this.current(request), body.units);
   }
@@ -72,7 +99,7 @@ export class PeopleController {
   }
 
   private async current(request: Asking): Promise<Caller> {
-    const caller = await this.people.callerOf(request.cookies[COOKIE]);
+    const caller = await this.people.callerOf(tokenOf(request));
     if (!caller) throw new UnauthorizedException('Sign in first.');
     return caller;
   }

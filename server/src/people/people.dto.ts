@@ -9,11 +9,16 @@ export class SignIn {
 export class FirstStart extends SignIn {
   @ApiProperty() @IsString() @Length(1, 120, { message: 'Name the shop.' }) shop: string;
   @ApiProperty() @IsString() @Length(1, 120, { message: 'Enter your name.' }) name: string;
-  @ApiProperty({ minLength: 10 }) @IsString() @Length(10, 200, { message: 'Choose a password of at least ten characters.' }) declare password: string;
+  @ApiProperty({ minLength: 10 })
+  @IsString()
+  @Length(10, 200, { message: 'Choose a password of at least ten characters.' })
+  declare password: string;
 }
 
 export class UnitChoice {
-  @ApiProperty({ type: 'object', additionalProperties: { type: 'string' }, example: { power: 'hp', torque: 'lb·ft' } }) @IsObject() units: Record<string, string>;
+  @ApiProperty({ type: 'object', additionalProperties: { type: 'string' }, example: { power: 'hp', torque: 'lb·ft' } })
+  @IsObject()
+  units: Record<string, string>;
 }
 
 export class SignedIn {

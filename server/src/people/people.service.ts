@@ -29,7 +29,8 @@ export class PeopleService {
     const shopId = randomUUID();
     const passwordHash = await hash(password);
     await this.database.inShop(shopId, async (tx) => {
-      if ((await tx.select().from(installation).limit(1)).length > 0) throw new ConflictException('This Prandel already has a shop. Sign in instead.');
+      if ((await tx.select().from(installation).limit(1)).length > 0)
+        throw new ConflictException('This Prandel already has a shop. Sign in instead.');
       await tx.insert(installation).values({ shopId });
       await tx.insert(shops).values({ shopId, name: shop });
       await tx.insert(people).values({ shopId, name, email: email.toLowerCase(), passwordHash });
@@ -40,24 +41,52 @@ export class PeopleService {
   /** @returns the token of a new session */
   async signIn({ email, password }: SignIn): Promise<string> {
     const address = email.toLowerCase();
-    const person = await this.database.signingIn(address, async (tx) => (await tx.select().from(people).where(eq(people.email, address)).limit(1))[0]);
-    if (!person || !(await verify(person.passwordHash, password))) throw new UnauthorizedException('E-mail and password do not belong together.');
+    const person = await this.database.signingIn(
+      address,
+      async (tx) => (await tx.select().from(people).where(eq(people.email, address)).limit(1))[0],
+    );
+    if (!person || !(await verify(person.passwordHash, password)))
+      throw new UnauthorizedException('E-mail and password do not belong together.');
     const token = randomBytes(32).toString('base64url');
     await this.database.inShop(person.shopId, async (tx) => {
       await tx.delete(sessions).where(lt(sessions.expiresAt, new Date()));
-      await tx.insert(sessions).values({ tokenHash: digest(token), shopId: person.shopId, personId: person.id, expiresAt: new Date(Date.now() + SESSION_DAYS * 86_400_000) });
+      await tx.insert(sessions).values({
+        tokenHash: digest(token),
+        shopId: person.shopId,
+        personId: person.id,
+        expiresAt: new Date(Date.now() + SESSION_DAYS * 86_400_000),
+      });
     });
     return token;
   }
 
   async callerOf(token: string | undefined): Promise<Caller | null> {
     if (!token) return null;
-    const session = await this.database.withToken(digest(token), async (tx) => (await tx.select().from(sessions).where(eq(sessions.tokenHash, digest(token))).limit(1))[0]);
+    const session = await this.database.withToken(
+      digest(token),
+      async (tx) =>
+        (
+          await tx
+            .select()
+            .from(sessions)
+            .where(eq(sessions.tokenHash, digest(token)))
+            .limit(1)
+        )[0],
+    );
     if (!session || session.expiresAt < new Date()) return null;
     return this.database.inShop(session.shopId, async (tx) => {
       const [person] = await tx.select().from(people).where(eq(people.id, session.personId));
       const [shop] = await tx.select().from(shops);
-      return person && shop ? { shopId: session.shopId, personId: person.id, shop: shop.name, name: person.name, email: person.email, units: person.units } : null;
+      return person && shop
+        ? {
+            shopId: session.shopId,
+            personId: person.id,
+            shop: shop.name,
+            name: person.name,
+            email: person.email,
+            units: person.units,
+          }
+        : null;
     });
   }
 
@@ -67,8 +96,11 @@ export class PeopleService {
 
   async chooseUnits(caller: Caller, units: Record<string, string>): Promise<void> {
     for (const [quantity, name] of Object.entries(units)) {
-      if (!isUnitName(name) || quantityOf(name) !== quantity) throw new BadRequestException(`${name} is no unit of ${quantity}.`);
+      if (!isUnitName(name) || quantityOf(name) !== quantity)
+        throw new BadRequestException(`${name} is no unit of ${quantity}.`);
     }
-    await this.database.inShop(caller.shopId, (tx) => tx.update(people).set({ units }).where(eq(people.id, caller.personId)));
+    await this.database.inShop(caller.shopId, (tx) =>
+      tx.update(people).set({ units }).where(eq(people.id, caller.personId)),
+    );
   }
 }

@@ -23,23 +23,47 @@ export class ReportsController {
   constructor(private readonly jobs: JobsService) {}
 
   @Get('report.html')
-  async html(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Res() response: Response, @Query('download') download?: string): Promise<void> {
+  async html(
+    @Asker() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Res() response: Response,
+    @Query('download') download?: string,
+  ): Promise<void> {
     const { job } = await this.jobs.read(caller, id, true);
-    if (download) response.setHeader('Content-Disposition', `attachment; filename="report-${job.id.replace(/[^A-Za-z0-9._-]+/g, '-')}.html"`);
+    if (download)
+      response.setHeader(
+        'Content-Disposition',
+        `attachment; filename="report-${job.id.replace(/[^A-Za-z0-9._-]+/g, '-')}.html"`,
+      );
     response.type('text/html').send(reportHtml(job, caller));
   }
 
   @Get('report.json')
-  async json(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
+  async json(
+    @Asker() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Res() response: Response,
+  ): Promise<void> {
     const { job } = await this.jobs.read(caller, id, true);
     const { verdicts, window, declaredWindow, contrasts } = judgeJob(job);
-    const body = { job: { id: job.id, title: job.title, vehicle: job.vehicle, question: job.question, method: job.method }, digest: digestOf(job), window, declaredWindow, verdicts: verdicts.map(({ ribbon, ...v }) => ({ ...v, noiseFloorPercent: ribbon?.floorPercent ?? null })), contrasts };
-    response.type('application/json').send(JSON.stringify(body, (_, v: unknown) => (typeof v === 'number' && !Number.isFinite(v) ? null : v)));
+    const body = {
+      job: { id: job.id, title: job.title, vehicle: job.vehicle, question: job.question, method: job.method },
+      digest: digestOf(job),
+      window,
+      declaredWindow,
+      verdicts: verdicts.map(({ ribbon, ...v }) => ({ ...v, noiseFloorPercent: ribbon?.floorPercent ?? null })),
+      contrasts,
+    };
+    response
+      .type('application/json')
+      .send(JSON.stringify(body, (_, v: unknown) => (typeof v === 'number' && !Number.isFinite(v) ? null : v)));
   }
 }
 
 export function unitsOf(chosen: Record<string, string>): ShownUnits {
-  const known = Object.entries(chosen).filter(([quantity, unit]) => quantity in USUAL_UNITS && isUnitName(unit) && quantityOf(unit) === quantity);
+  const known = Object.entries(chosen).filter(
+    ([quantity, unit]) => quantity in USUAL_UNITS && isUnitName(unit) && quantityOf(unit) === quantity,
+  );
   return { ...USUAL_UNITS, ...(Object.fromEntries(known) as Partial<ShownUnits>) };
 }
 
@@ -53,11 +77,33 @@ function digestOf(job: Job): string {
 export function reportHtml(job: Job, caller: Pick<Caller, 'shop' | 'name' | 'units'>): string {
   const judgement = judgeJob(job);
   const units = unitsOf(caller.units);
-  const charts = judgement.verdicts.filter((v) => v.ribbon).map((v) => ({
-    candidate: v.candidate,
-    svg: chartSvg({ job, judgement, candidate: v.candidate, hiddenSetups: new Set(job.setups.filter((s) => s.returnsTo).map((s) => s.id)), hiddenPulls: new Set(), showPulls: true, showSetAside: false, units, size: { width: 912, power: 170, torque: 90, ribbon: 100 }, fontSize: 12 }),
-  }));
-  const sheet = createElement(ReportSheet, { shop: caller.shop, person: caller.name, job, judgement, units, charts, digest: digestOf(job), printedAt: new Date().toISOString() });
+  const charts = judgement.verdicts
+    .filter((v) => v.ribbon)
+    .map((v) => ({
+      candidate: v.candidate,
+      svg: chartSvg({
+        job,
+        judgement,
+        candidate: v.candidate,
+        hiddenSetups: new Set(job.setups.filter((s) => s.returnsTo).map((s) => s.id)),
+        hiddenPulls: new Set(),
+        showPulls: true,
+        showSetAside: false,
+        units,
+        size: { width: 912, power: 170, torque: 90, ribbon: 100 },
+        fontSize: 12,
+      }),
+    }));
+  const sheet = createElement(ReportSheet, {
+    shop: caller.shop,
+    person: caller.name,
+    job,
+    judgement,
+    units,
+    charts,
+    digest: digestOf(job),
+    printedAt: new Date().toISOString(),
+  });
   return `<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${escapeHtml(job.title)}</title><style>${fontRules()}${REPORT_CSS}</style></head><body>${renderToStaticMarkup(sheet)}</body></html>`;
 }
 

@@ -35,8 +35,17 @@ export function curveDay(spec: CurveDaySpec): Job {
       const startAbove = 10 + roundStart + rise * k + random.normal(0.5);
       const hours = minute / 60;
       const part = setup.startsWith('A') ? 0 : spec.truePercent;
-      const bad = random.uniform() < (spec.badShare ?? 0.03) ? { at: 3000 + 3500 * random.uniform(), size: 3 + 4 * random.uniform() } : null;
-      const level = part - heat * (startAbove - 15) + drift * hours + hump * Math.sin((Math.PI * hours) / 4) + roundOffset + random.normal(scatter);
+      const bad =
+        random.uniform() < (spec.badShare ?? 0.03)
+          ? { at: 3000 + 3500 * random.uniform(), size: 3 + 4 * random.uniform() }
+          : null;
+      const level =
+        part -
+        heat * (startAbove - 15) +
+        drift * hours +
+        hump * Math.sin((Math.PI * hours) / 4) +
+        roundOffset +
+        random.normal(scatter);
       const tilt = random.normal(0.25);
       const power = rpm.map((n) => {
         const base = 60_000 + 50_000 * Math.sin(((n - 2000) / 6200) * Math.PI * 0.75);
@@ -44,9 +53,18 @@ export function curveDay(spec: CurveDaySpec): Job {
         return base * (1 + (level + tilt * ((n - 5000) / 2500) + dip + random.normal(0.25)) / 100);
       });
       pulls.push({
-        ...newPull(`${setup}-${k + 1}`, setup, k + 1), status: k < settle ? 'settle' : 'counted', startedAt: new Date(Date.UTC(2026, 0, 5, 8) + minute * 60_000).toISOString(),
-        gear: '4', pressureHpa: 1000, airC: 20, relativeHumidity: 0.4, intakeStartC: 20 + startAbove,
-        channels: [{ name: 'engine_rpm', values: rpm }, { name: 'wheel_power_w', values: power }],
+        ...newPull(`${setup}-${k + 1}`, setup, k + 1),
+        status: k < settle ? 'settle' : 'counted',
+        startedAt: new Date(Date.UTC(2026, 0, 5, 8) + minute * 60_000).toISOString(),
+        gear: '4',
+        pressureHpa: 1000,
+        airC: 20,
+        relativeHumidity: 0.4,
+        intakeStartC: 20 + startAbove,
+        channels: [
+          { name: 'engine_rpm', values: rpm },
+          { name: 'wheel_power_w', values: power },
+        ],
       });
       minute += 5;
     }
@@ -56,7 +74,10 @@ export function curveDay(spec: CurveDaySpec): Job {
   return {
     ...newJob(`day-${spec.seed}`, 'calibration day'),
     question: { ...DEFAULT_QUESTION, baselineSetup: 'A', candidateSetups: ['B'], windowRpm: [3000, 7000] },
-    setups: ids.map((id) => ({ ...newSetup(id, id, id === 'A' ? null : 'A'), returnsTo: id.length > 1 ? id[0]! : null })),
+    setups: ids.map((id) => ({
+      ...newSetup(id, id, id === 'A' ? null : 'A'),
+      returnsTo: id.length > 1 ? id[0]! : null,
+    })),
     pulls,
   };
 }

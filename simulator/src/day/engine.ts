@@ -14,5 +14,10 @@ export function torqueOf({ points }: Engine, rpm: number): number {
   const m2 = slope(i, Math.min(last, i + 2));
   const h = x2 - x1;
   const s = (rpm - x1) / h;
-  return (2 * s ** 3 - 3 * s ** 2 + 1) * y1 + (s ** 3 - 2 * s ** 2 + s) * h * m1 + (-2 * s ** 3 + 3 * s ** 2) * y2 + (s ** 3 - s ** 2) * h * m2;
+  return (
+    (2 * s ** 3 - 3 * s ** 2 + 1) * y1 +
+    (s ** 3 - 2 * s ** 2 + s) * h * m1 +
+    (-2 * s ** 3 + 3 * s ** 2) * y2 +
+    (s ** 3 - s ** 2) * h * m2
+  );
 }

@@ -33,7 +33,15 @@ export function simulatePull(spec: DaySpec, state: PullState, random: Random): C
   const waves = [700, 1500].map((length) => ({ length, size: random.normal(0.0012), phase: random.uniform() * 6.28 }));
   const level = airShare * heatShare * (1 + state.offsetPercent / 100);
   const end = state.mishap === 'cut-short' ? spec.engine.limitRpm - 1500 : spec.engine.limitRpm;
-  const columns: Record<string, number[]> = { time_s: [], engine_rpm: [], roller_rad_s: [], throttle_fraction: [], intake_c: [], coolant_c: [], oil_c: [] };
+  const columns: Record<string, number[]> = {
+    time_s: [],
+    engine_rpm: [],
+    roller_rad_s: [],
+    throttle_fraction: [],
+    intake_c: [],
+    coolant_c: [],
+    oil_c: [],
+  };
   let omega = (spec.engine.startRpm * Math.PI) / 30 / ratio;
   let rpm = spec.engine.startRpm;
   let opened = 0;
@@ -49,7 +57,12 @@ export function simulatePull(spec: DaySpec, state: PullState, random: Random): C
     const dip = state.mishap === 'dip' ? -0.05 * Math.exp(-(((rpm - 4400) / 300) ** 2)) : 0;
     const spike = state.mishap === 'shift-spike' && rpm > end - 200 && closing === 0 ? 0.22 : 0;
     const build = 1 - Math.exp(-opened / (spec.boosted ? 0.22 : 0.12));
-    const torque = torqueOf(spec.engine, rpm) * level * (1 + wave + dip + spike - 0.5 * slip + state.effect(rpm) / 100) * throttle * build;
+    const torque =
+      torqueOf(spec.engine, rpm) *
+      level *
+      (1 + wave + dip + spike - 0.5 * slip + state.effect(rpm) / 100) *
+      throttle *
+      build;
     const rollerTorque = torque * ratio - (c0 + c1 * omega + c2 * omega * omega);
     columns.time_s!.push(round(t, 4));
     columns.roller_rad_s!.push(round(omega * (1 + random.normal(0.00004)), 5));

@@ -36,23 +36,44 @@ export function simulateDay(spec: DaySpec): Job {
       const cold = position === 1 ? 1.1 : position === 2 ? 0.35 : 0;
       const offsetPercent = (drift * minute) / 60 + roundOffset + random.normal(spec.pullSd) + cold;
       const state = {
-        air, startAboveAirC, coolantC: 88 + Math.min(4, position) + random.normal(0.4), oilC: 90 + 2 * Math.min(4, position) + random.normal(0.5),
-        offsetPercent, effect: spec.effects[block.setup] ?? (() => 0), mishap: mishap?.kind ?? null,
+        air,
+        startAboveAirC,
+        coolantC: 88 + Math.min(4, position) + random.normal(0.4),
+        oilC: 90 + 2 * Math.min(4, position) + random.normal(0.5),
+        offsetPercent,
+        effect: spec.effects[block.setup] ?? (() => 0),
+        mishap: mishap?.kind ?? null,
       };
       const channels = simulatePull(spec, state, random);
       soak += fanOff ? 8 : 5.5;
       pulls.push({
         ...newPull(`${block.setup}-${number}`, block.setup, position),
-        round: roundNumber, startedAt: new Date(Math.round((startMs + minute * 60_000) / 1000) * 1000).toISOString(),
-        ...statusOf(position, block.settle, mishap), gear: spec.gear, pressureHpa: round(air.pressureHpa, 1), airC: round(air.airC, 1),
-        relativeHumidity: round(air.relativeHumidity, 2), intakeStartC: round(air.airC + startAboveAirC, 1), coolantStartC: round(state.coolantC, 1),
-        oilStartC: round(state.oilC, 1), channels,
+        round: roundNumber,
+        startedAt: new Date(Math.round((startMs + minute * 60_000) / 1000) * 1000).toISOString(),
+        ...statusOf(position, block.settle, mishap),
+        gear: spec.gear,
+        pressureHpa: round(air.pressureHpa, 1),
+        airC: round(air.airC, 1),
+        relativeHumidity: round(air.relativeHumidity, 2),
+        intakeStartC: round(air.airC + startAboveAirC, 1),
+        coolantStartC: round(state.coolantC, 1),
+        oilStartC: round(state.oilC, 1),
+        channels,
       });
     }
   }
   return {
-    id: spec.id, title: spec.title, openedAt: new Date(startMs).toISOString(), timeZone: 'Europe/Lisbon', vehicle: spec.vehicle, bay: spec.bay,
-    question: spec.question, method: spec.method ?? DEFAULT_METHOD, setups: spec.setups, pulls, weather: weatherLog(weather, startMs, lastMinute + 10),
+    id: spec.id,
+    title: spec.title,
+    openedAt: new Date(startMs).toISOString(),
+    timeZone: 'Europe/Lisbon',
+    vehicle: spec.vehicle,
+    bay: spec.bay,
+    question: spec.question,
+    method: spec.method ?? DEFAULT_METHOD,
+    setups: spec.setups,
+    pulls,
+    weather: weatherLog(weather, startMs, lastMinute + 10),
   };
 }
 

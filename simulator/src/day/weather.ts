@@ -15,7 +15,11 @@ export function dayWeather(spec: DaySpec, random: Random): DayWeather {
     at: (minute) => {
       const share = Math.min(1, Math.max(0, minute / 480));
       const airC = spec.morningC + warming * Math.sin((Math.PI / 2) * share) + 0.15 * Math.sin((minute + phase) / 17);
-      return { pressureHpa: spec.pressureHpa + falling * (minute / 60), airC, relativeHumidity: 0.52 - 0.012 * (airC - spec.morningC) };
+      return {
+        pressureHpa: spec.pressureHpa + falling * (minute / 60),
+        airC,
+        relativeHumidity: 0.52 - 0.012 * (airC - spec.morningC),
+      };
     },
   };
 }
@@ -24,7 +28,12 @@ export function dayWeather(spec: DaySpec, random: Random): DayWeather {
 export function weatherLog(weather: DayWeather, startMs: number, minutes: number): WeatherReading[] {
   return Array.from({ length: Math.floor(minutes / 10) + 1 }, (_, i) => {
     const air = weather.at(i * 10);
-    return { at: new Date(startMs + i * 600_000).toISOString(), pressureHpa: round(air.pressureHpa, 1), airC: round(air.airC, 1), relativeHumidity: round(air.relativeHumidity, 2) };
+    return {
+      at: new Date(startMs + i * 600_000).toISOString(),
+      pressureHpa: round(air.pressureHpa, 1),
+      airC: round(air.airC, 1),
+      relativeHumidity: round(air.relativeHumidity, 2),
+    };
   });
 }
 

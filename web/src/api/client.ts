@@ -23,10 +23,16 @@ export async function ask<T>(method: string, path: string, body?: unknown): Prom
     ...(body === undefined ? {} : { body: form ? body : JSON.stringify(body) }),
     ...(body === undefined || form ? {} : { headers: { 'Content-Type': 'application/json' } }),
   }).catch(() => {
-    throw new Refusal(0, 'The server does not answer. Check that Prandel runs and the network cable is in; nothing was lost.');
+    throw new Refusal(
+      0,
+      'The server does not answer. Check that Prandel runs and the network cable is in; nothing was lost.',
+    );
   });
   if (!response.ok) {
-    const answer = (await response.json().catch(() => ({}))) as { detail?: string; problems?: { line: number | null; message: string }[] };
+    const answer = (await response.json().catch(() => ({}))) as {
+      detail?: string;
+      problems?: { line: number | null; message: string }[];
+    };
     throw new Refusal(response.status, answer.detail ?? `The server answered ${response.status}.`, answer.problems);
   }
   return (response.status === 204 ? undefined : await response.json()) as T;
@@ -39,4 +45,12 @@ export interface StoredJob {
   readonly job: Job;
 }
 
-export const queries = new QueryClient({ defaultOptions: { queries: { retry: (count, error) => count < 2 && !(error instanceof Refusal && error.status >= 400), staleTime: 5000, refetchOnWindowFocus: true } } });
+export const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      retry: (count, error) => count < 2 && !(error instanceof Refusal && error.status >= 400),
+      staleTime: 5000,
+      refetchOnWindowFocus: true,
+    },
+  },
+});

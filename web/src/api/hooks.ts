@@ -3,7 +3,12 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { ask, queries, type Schemas, type StoredJob } from './client.ts';
 
 export function useSession() {
-  return useQuery({ queryKey: ['session'], queryFn: () => ask<Schemas['SignedIn']>('GET', '/session'), retry: false, staleTime: 60_000 });
+  return useQuery({
+    queryKey: ['session'],
+    queryFn: () => ask<Schemas['SignedIn']>('GET', '/session'),
+    retry: false,
+    staleTime: 60_000,
+  });
 }
 
 export function useUnits(): ShownUnits {
@@ -19,6 +24,11 @@ export function useJob(id: string) {
 export function useJobChange<T>(id: string, change: (value: T) => Promise<unknown>) {
   return useMutation({
     mutationFn: change,
-    onSettled: () => Promise.all([queries.invalidateQueries({ queryKey: ['job', id] }), queries.invalidateQueries({ queryKey: ['jobs'] }), queries.invalidateQueries({ queryKey: ['log', id] })]),
+    onSettled: () =>
+      Promise.all([
+        queries.invalidateQueries({ queryKey: ['job', id] }),
+        queries.invalidateQueries({ queryKey: ['jobs'] }),
+        queries.invalidateQueries({ queryKey: ['log', id] }),
+      ]),
   });
 }

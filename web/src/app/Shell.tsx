@@ -9,7 +9,10 @@ import { Choice } from '../parts/Choice.tsx';
 import { Mark } from '../parts/marks.tsx';
 
 const UNIT_CHOICES = {
-  power: ['kW', 'hp', 'PS'], torque: ['N·m', 'lb·ft', 'kgf·m'], temperature: ['°C', '°F'], pressure: ['hPa', 'kPa', 'inHg', 'mmHg', 'psi', 'bar'],
+  power: ['kW', 'hp', 'PS'],
+  torque: ['N·m', 'lb·ft', 'kgf·m'],
+  temperature: ['°C', '°F'],
+  pressure: ['hPa', 'kPa', 'inHg', 'mmHg', 'psi', 'bar'],
 } as const;
 
 /** The frame of every page for somebody who is signed in. */
@@ -20,8 +23,13 @@ export function Shell() {
   const jobId = inJob?.params.id && inJob.params.id !== 'new' ? inJob.params.id : null;
   if (session.isPending) return <div className="progress" role="progressbar" aria-label="Loading" />;
   if (session.error) {
-    if (session.error instanceof Refusal && session.error.status === 401) return <Navigate to="/sign-in" replace state={{ back: pathname }} />;
-    return <p className="p-8" role="alert">{session.error.message}</p>;
+    if (session.error instanceof Refusal && session.error.status === 401)
+      return <Navigate to="/sign-in" replace state={{ back: pathname }} />;
+    return (
+      <p className="p-8" role="alert">
+        {session.error.message}
+      </p>
+    );
   }
   const out = async () => {
     await ask('DELETE', '/session');
@@ -30,14 +38,23 @@ export function Shell() {
   };
   return (
     <>
-      <a href="#main" className="sr-only focus:not-sr-only">Skip to content</a>
+      <a href="#main" className="sr-only focus:not-sr-only">
+        Skip to content
+      </a>
       <header className="bar print:hidden">
-        <NavLink to="/jobs" className="brand"><Mark />Prandel</NavLink>
+        <NavLink to="/jobs" className="brand">
+          <Mark />
+          Prandel
+        </NavLink>
         <nav className="nav" aria-label="Main">
-          <NavLink to="/jobs" end>Jobs</NavLink>
+          <NavLink to="/jobs" end>
+            Jobs
+          </NavLink>
           {jobId && (
             <>
-              <NavLink to={`/jobs/${jobId}`} end>Setups and pulls</NavLink>
+              <NavLink to={`/jobs/${jobId}`} end>
+                Setups and pulls
+              </NavLink>
               <NavLink to={`/jobs/${jobId}/import`}>Import</NavLink>
               <NavLink to={`/jobs/${jobId}/compare`}>Compare</NavLink>
               <NavLink to={`/jobs/${jobId}/report`}>Report</NavLink>
@@ -47,11 +64,18 @@ export function Shell() {
         <div className="grow" />
         <div className="flex items-center gap-3 py-1.5">
           <UnitsChoice />
-          <span className="text-ink-2 text-[12px]">{session.data.shop} · {session.data.name}</span>
-          <button className="btn sm" onClick={() => void out()}><LogOut size={13} aria-hidden />Sign out</button>
+          <span className="text-ink-2 text-[12px]">
+            {session.data.shop} · {session.data.name}
+          </span>
+          <button className="btn sm" onClick={() => void out()}>
+            <LogOut size={13} aria-hidden />
+            Sign out
+          </button>
         </div>
       </header>
-      <main id="main"><Outlet /></main>
+      <main id="main">
+        <Outlet />
+      </main>
     </>
   );
 }
@@ -65,13 +89,21 @@ function UnitsChoice() {
   });
   return (
     <Popover.Root>
-      <Popover.Trigger className="btn sm"><Ruler size={13} aria-hidden />Units</Popover.Trigger>
+      <Popover.Trigger className="btn sm">
+        <Ruler size={13} aria-hidden />
+        Units
+      </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content className="pop grid gap-2.5" sideOffset={6} align="end" aria-label="Units">
           {(Object.keys(UNIT_CHOICES) as (keyof typeof UNIT_CHOICES)[]).map((quantity) => (
             <div key={quantity} className="flex items-center justify-between gap-6">
               <span className="capitalize">{quantity}</span>
-              <Choice label={`Unit of ${quantity}`} value={units[quantity] as string} options={UNIT_CHOICES[quantity].map((u) => [u as string, u as string] as const)} onChange={(u) => change.mutate({ ...USUAL_UNITS, ...units, [quantity]: u })} />
+              <Choice
+                label={`Unit of ${quantity}`}
+                value={units[quantity] as string}
+                options={UNIT_CHOICES[quantity].map((u) => [u as string, u as string] as const)}
+                onChange={(u) => change.mutate({ ...USUAL_UNITS, ...units, [quantity]: u })}
+              />
             </div>
           ))}
         </Popover.Content>

@@ -1,8 +1,18 @@
-import { judgePrepared, preparePulls, type Channel, type Job, type Judgement, type PreparedPull, type Pull } from '@prandel/core';
+import {
+  judgePrepared,
+  preparePulls,
+  type Channel,
+  type Job,
+  type Judgement,
+  type PreparedPull,
+  type Pull,
+} from '@prandel/core';
 
 /** What the page sends: a job with the frames of its channels once, then the job's papers as often as they change. */
 export type WorkerRequest = { readonly frames: ArrayBuffer } | { readonly judge: number; readonly job: Job };
-export type WorkerAnswer = { readonly judged: number; readonly judgement: Judgement; readonly milliseconds: number } | { readonly judged: number; readonly failed: string };
+export type WorkerAnswer =
+  | { readonly judged: number; readonly judgement: Judgement; readonly milliseconds: number }
+  | { readonly judged: number; readonly failed: string };
 
 const channels = new Map<string, Channel[]>();
 let prepared: { key: string; pulls: Map<string, PreparedPull> } = { key: '', pulls: new Map() };
@@ -19,7 +29,10 @@ addEventListener('message', ({ data }: MessageEvent<WorkerRequest>) => {
     const judgement = judgePrepared(job, usablePulls(job));
     postMessage({ judged: data.judge, judgement, milliseconds: performance.now() - started } satisfies WorkerAnswer);
   } catch (error) {
-    postMessage({ judged: data.judge, failed: error instanceof Error ? error.message : String(error) } satisfies WorkerAnswer);
+    postMessage({
+      judged: data.judge,
+      failed: error instanceof Error ? error.message : String(error),
+    } satisfies WorkerAnswer);
   }
 });
 
@@ -30,7 +43,9 @@ function usablePulls(job: Job): PreparedPull[] {
   return job.pulls.map((pull): PreparedPull => {
     const known = prepared.pulls.get(pull.id);
     const sameNumbers = known && JSON.stringify(known.pull.numberState) === JSON.stringify(pull.numberState);
-    const own = sameNumbers ? { pull, usable: known.usable } : preparePulls([pull] satisfies Pull[], job.bay, job.vehicle)[0]!;
+    const own = sameNumbers
+      ? { pull, usable: known.usable }
+      : preparePulls([pull] satisfies Pull[], job.bay, job.vehicle)[0]!;
     prepared.pulls.set(pull.id, own);
     return own;
   });
@@ -40,7 +55,11 @@ function usablePulls(job: Job): PreparedPull[] {
 function readFrames(frames: ArrayBuffer): void {
   channels.clear();
   const length = new DataView(frames).getUint32(0, true);
-  const index = JSON.parse(new TextDecoder().decode(new Uint8Array(frames, 4, length))) as { pull: string; name: string; length: number }[];
+  const index = JSON.parse(new TextDecoder().decode(new Uint8Array(frames, 4, length))) as {
+    pull: string;
+    name: string;
+    length: number;
+  }[];
   let offset = 4 + length;
   for (const { pull, name, length: n } of index) {
     channels.set(pull, [...(channels.get(pull) ?? []), { name, values: new Float64Array(frames, offset, n) }]);

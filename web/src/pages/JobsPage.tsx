@@ -17,8 +17,11 @@ export function JobsPage() {
   const search = useRef<HTMLInputElement>(null);
   const picker = useRef<HTMLInputElement>(null);
   const jobs = useInfiniteQuery({
-    queryKey: ['jobs'], initialPageParam: '', getNextPageParam: (page: Schemas['JobPage']) => page.next ?? undefined,
-    queryFn: ({ pageParam }) => ask<Schemas['JobPage']>('GET', `/jobs${pageParam ? `?after=${encodeURIComponent(pageParam)}` : ''}`),
+    queryKey: ['jobs'],
+    initialPageParam: '',
+    getNextPageParam: (page: Schemas['JobPage']) => page.next ?? undefined,
+    queryFn: ({ pageParam }) =>
+      ask<Schemas['JobPage']>('GET', `/jobs${pageParam ? `?after=${encodeURIComponent(pageParam)}` : ''}`),
   });
   const take = useMutation({
     mutationFn: (file: File) => {
@@ -41,44 +44,112 @@ export function JobsPage() {
     addEventListener('keydown', onKey);
     return () => removeEventListener('keydown', onKey);
   }, []);
-  const rows = (jobs.data?.pages.flatMap((p) => p.jobs) ?? []).filter((j) => `${j.title} ${j.vehicle} ${j.number}`.toLowerCase().includes(wanted.toLowerCase()));
+  const rows = (jobs.data?.pages.flatMap((p) => p.jobs) ?? []).filter((j) =>
+    `${j.title} ${j.vehicle} ${j.number}`.toLowerCase().includes(wanted.toLowerCase()),
+  );
   return (
     <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
       <div className="flex flex-wrap items-center gap-3">
         <h1>Jobs</h1>
-        <input ref={search} className="input !w-[260px]" placeholder="Find a vehicle, question or number" aria-label="Find a job (press /)" value={wanted} onChange={(e) => setWanted(e.target.value)} />
+        <input
+          ref={search}
+          className="input !w-[260px]"
+          placeholder="Find a vehicle, question or number"
+          aria-label="Find a job (press /)"
+          value={wanted}
+          onChange={(e) => setWanted(e.target.value)}
+        />
         <div className="grow" />
-        <input ref={picker} type="file" accept=".zip,application/zip" className="sr-only" aria-label="Job package file" tabIndex={-1} onChange={(e) => { const file = e.target.files?.[0]; if (file) take.mutate(file); e.target.value = ''; }} />
-        <button className="btn" onClick={() => picker.current?.click()} disabled={take.isPending}><FolderInput size={15} aria-hidden />{take.isPending ? 'Reading the package …' : 'Import a job package'}</button>
-        <Link className="btn pri" to="/jobs/new"><Plus size={15} aria-hidden />New job</Link>
+        <input
+          ref={picker}
+          type="file"
+          accept=".zip,application/zip"
+          className="sr-only"
+          aria-label="Job package file"
+          tabIndex={-1}
+          onChange={(e) => {
+            const file = e.target.files?.[0];
+            if (file) take.mutate(file);
+            e.target.value = '';
+          }}
+        />
+        <button className="btn" onClick={() => picker.current?.click()} disabled={take.isPending}>
+          <FolderInput size={15} aria-hidden />
+          {take.isPending ? 'Reading the package …' : 'Import a job package'}
+        </button>
+        <Link className="btn pri" to="/jobs/new">
+          <Plus size={15} aria-hidden />
+          New job
+        </Link>
       </div>
-      {take.error && <Notice kind="bad"><b>The package was not imported; nothing was stored.</b> {take.error.message}{take.error instanceof Refusal && take.error.problems.length > 1 ? ` (${take.error.problems.length} problems)` : ''}</Notice>}
+      {take.error && (
+        <Notice kind="bad">
+          <b>The package was not imported; nothing was stored.</b> {take.error.message}
+          {take.error instanceof Refusal && take.error.problems.length > 1
+            ? ` (${take.error.problems.length} problems)`
+            : ''}
+        </Notice>
+      )}
       {jobs.error && <Notice kind="bad">{jobs.error.message}</Notice>}
       {jobs.isPending && <div className="progress" role="progressbar" aria-label="Loading jobs" />}
-      {jobs.data && rows.length === 0 && <div className="sheet p-8 text-center text-[15px]">{wanted ? 'No job matches.' : <>No jobs yet. <Link className="underline" to="/jobs/new">Open the first one</Link> with the question it should answer.</>}</div>}
+      {jobs.data && rows.length === 0 && (
+        <div className="sheet p-8 text-center text-[15px]">
+          {wanted ? (
+            'No job matches.'
+          ) : (
+            <>
+              No jobs yet.{' '}
+              <Link className="underline" to="/jobs/new">
+                Open the first one
+              </Link>{' '}
+              with the question it should answer.
+            </>
+          )}
+        </div>
+      )}
       {rows.length > 0 && (
         <ul className="sheet divide-y divide-rule">
           {rows.map((job) => (
-            <li key={job.id} className="relative grid grid-cols-1 gap-x-6 gap-y-1 px-4 py-3 hover:bg-well md:grid-cols-[minmax(0,1fr)_minmax(330px,auto)]">
+            <li
+              key={job.id}
+              className="relative grid grid-cols-1 gap-x-6 gap-y-1 px-4 py-3 hover:bg-well md:grid-cols-[minmax(0,1fr)_minmax(330px,auto)]"
+            >
               <div className="min-w-0">
-                <Link to={`/jobs/${job.id}`} className="text-[15px] font-[650] after:absolute after:inset-0">{job.title}</Link>
-                <div className="text-ink-2">{job.vehicle} · {job.number} · {job.pulls} pulls</div>
+                <Link to={`/jobs/${job.id}`} className="text-[15px] font-[650] after:absolute after:inset-0">
+                  {job.title}
+                </Link>
+                <div className="text-ink-2">
+                  {job.vehicle} · {job.number} · {job.pulls} pulls
+                </div>
               </div>
               <div className="grid content-center gap-1">
                 {job.pulls === 0 && <span className="text-ink-3">No pulls yet.</span>}
-                {job.pulls > 0 && job.verdicts.map((v) => (
-                  <div key={v.candidate} className="flex items-center gap-3">
-                    <span className="text-ink-2 w-6 font-[650]">{v.candidate}</span>
-                    <span className="w-[170px]"><VerdictTag verdict={v.verdict as Verdict} word="long" size={12} /></span>
-                    <span className={`whitespace-nowrap ${v.verdict === 'not-comparable' ? 'text-ink-3 line-through' : ''}`}>{v.value === null ? '' : `${signed(fromSi(v.value, units.power))} ±${plain(Math.ceil(fromSi(v.halfValue ?? 0, units.power) * 10) / 10, 1)} ${units.power}`}</span>
-                  </div>
-                ))}
+                {job.pulls > 0 &&
+                  job.verdicts.map((v) => (
+                    <div key={v.candidate} className="flex items-center gap-3">
+                      <span className="text-ink-2 w-6 font-[650]">{v.candidate}</span>
+                      <span className="w-[170px]">
+                        <VerdictTag verdict={v.verdict as Verdict} word="long" size={12} />
+                      </span>
+                      <span
+                        className={`whitespace-nowrap ${v.verdict === 'not-comparable' ? 'text-ink-3 line-through' : ''}`}
+                      >
+                        {v.value === null
+                          ? ''
+                          : `${signed(fromSi(v.value, units.power))} ±${plain(Math.ceil(fromSi(v.halfValue ?? 0, units.power) * 10) / 10, 1)} ${units.power}`}
+                      </span>
+                    </div>
+                  ))}
               </div>
             </li>
           ))}
         </ul>
       )}
-      {jobs.hasNextPage && <button className="btn justify-self-center" onClick={() => void jobs.fetchNextPage()}>Older jobs</button>}
+      {jobs.hasNextPage && (
+        <button className="btn justify-self-center" onClick={() => void jobs.fetchNextPage()}>
+          Older jobs
+        </button>
+      )}
     </div>
   );
 }

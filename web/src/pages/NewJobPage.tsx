@@ -7,8 +7,22 @@ import { Badge } from '../parts/marks.tsx';
 import { newSetup } from '@prandel/core';
 
 interface Form {
-  title: string; vehicle: string; driven: string; aspiration: string; transmission: string; ratio: string; bay: string; inertia: string;
-  a: string; b: string; change: string; low: string; high: string; matters: string; cooling: boolean; returnCheck: boolean;
+  title: string;
+  vehicle: string;
+  driven: string;
+  aspiration: string;
+  transmission: string;
+  ratio: string;
+  bay: string;
+  inertia: string;
+  a: string;
+  b: string;
+  change: string;
+  low: string;
+  high: string;
+  matters: string;
+  cooling: boolean;
+  returnCheck: boolean;
 }
 
 const SETUPS = [newSetup('A', 'A'), newSetup('B', 'B', 'A')];
@@ -16,7 +30,26 @@ const SETUPS = [newSetup('A', 'A'), newSetup('B', 'B', 'A')];
 /** The question, the vehicle and two setups, written down before the first counted pull. */
 export function NewJobPage() {
   const go = useNavigate();
-  const form = useForm<Form>({ defaultValues: { title: '', vehicle: '', driven: '', aspiration: 'natural', transmission: 'manual', ratio: '', bay: 'Bay 1', inertia: '', a: 'as arrived', b: '', change: '', low: '3000', high: '6500', matters: '1', cooling: false, returnCheck: false } });
+  const form = useForm<Form>({
+    defaultValues: {
+      title: '',
+      vehicle: '',
+      driven: '',
+      aspiration: 'natural',
+      transmission: 'manual',
+      ratio: '',
+      bay: 'Bay 1',
+      inertia: '',
+      a: 'as arrived',
+      b: '',
+      change: '',
+      low: '3000',
+      high: '6500',
+      matters: '1',
+      cooling: false,
+      returnCheck: false,
+    },
+  });
   const { errors } = form.formState;
   const open = useMutation({
     mutationFn: (v: Form) => ask<Schemas['JobCreated']>('POST', '/jobs', requestOf(v)),
@@ -27,43 +60,121 @@ export function NewJobPage() {
   });
   const text = (name: keyof Form, rule?: string) => form.register(name, rule ? { required: rule } : {});
   return (
-    <form className="mx-auto grid max-w-[1080px] gap-3 p-4" noValidate onSubmit={(e) => void form.handleSubmit((v) => open.mutate(v))(e)}>
+    <form
+      className="mx-auto grid max-w-[1080px] gap-3 p-4"
+      noValidate
+      onSubmit={(e) => void form.handleSubmit((v) => open.mutate(v))(e)}
+    >
       <h1>New job</h1>
       <section className="sheet card grid gap-3">
         <h2>The question</h2>
-        <Field label="What is to be decided, in words" error={errors.title?.message}><Input {...text('title', 'Write the question in words.')} placeholder="Does the part add power at the wheels?" /></Field>
+        <Field label="What is to be decided, in words" error={errors.title?.message}>
+          <Input
+            {...text('title', 'Write the question in words.')}
+            placeholder="Does the part add power at the wheels?"
+          />
+        </Field>
         <div className="grid gap-3 sm:grid-cols-3">
-          <Field label="Window from, rpm" error={errors.low?.message}><Input inputMode="numeric" {...text('low', 'From which engine speed?')} /></Field>
-          <Field label="Window to, rpm" error={errors.high?.message}><Input inputMode="numeric" {...form.register('high', { required: 'To which engine speed?', validate: (v, all) => Number(v) > Number(all.low) || 'The window must rise.' })} /></Field>
-          <Field label="Gain that would matter, %" hint="Agreed before the first counted pull."><Input inputMode="decimal" {...text('matters')} /></Field>
+          <Field label="Window from, rpm" error={errors.low?.message}>
+            <Input inputMode="numeric" {...text('low', 'From which engine speed?')} />
+          </Field>
+          <Field label="Window to, rpm" error={errors.high?.message}>
+            <Input
+              inputMode="numeric"
+              {...form.register('high', {
+                required: 'To which engine speed?',
+                validate: (v, all) => Number(v) > Number(all.low) || 'The window must rise.',
+              })}
+            />
+          </Field>
+          <Field label="Gain that would matter, %" hint="Agreed before the first counted pull.">
+            <Input inputMode="decimal" {...text('matters')} />
+          </Field>
         </div>
-        <label className="flex items-center gap-2"><input type="checkbox" {...form.register('cooling')} />The part is meant to change the intake air temperature</label>
+        <label className="flex items-center gap-2">
+          <input type="checkbox" {...form.register('cooling')} />
+          The part is meant to change the intake air temperature
+        </label>
       </section>
       <div className="grid gap-3 md:grid-cols-2">
         <section className="sheet card grid content-start gap-3">
           <h2>The setups</h2>
-          <div className="flex items-end gap-2"><Badge id="A" setups={SETUPS} /><div className="grow"><Field label="Baseline" error={errors.a?.message}><Input {...text('a', 'Name the baseline.')} /></Field></div></div>
-          <div className="flex items-end gap-2"><Badge id="B" setups={SETUPS} /><div className="grow"><Field label="With the change" error={errors.b?.message}><Input {...text('b', 'Name the second setup.')} placeholder="electric fan" /></Field></div></div>
-          <Field label="What was changed, items separated by semicolons" hint="Name a fuel, tune, hood or fan change here: whatever differs and is not named makes the setups not comparable."><Input {...text('change')} placeholder="part fitted: electric cooling fan" /></Field>
-          <label className="flex items-center gap-2"><input type="checkbox" {...form.register('returnCheck')} />Return check: the first setup goes back on at the end</label>
+          <div className="flex items-end gap-2">
+            <Badge id="A" setups={SETUPS} />
+            <div className="grow">
+              <Field label="Baseline" error={errors.a?.message}>
+                <Input {...text('a', 'Name the baseline.')} />
+              </Field>
+            </div>
+          </div>
+          <div className="flex items-end gap-2">
+            <Badge id="B" setups={SETUPS} />
+            <div className="grow">
+              <Field label="With the change" error={errors.b?.message}>
+                <Input {...text('b', 'Name the second setup.')} placeholder="electric fan" />
+              </Field>
+            </div>
+          </div>
+          <Field
+            label="What was changed, items separated by semicolons"
+            hint="Name a fuel, tune, hood or fan change here: whatever differs and is not named makes the setups not comparable."
+          >
+            <Input {...text('change')} placeholder="part fitted: electric cooling fan" />
+          </Field>
+          <label className="flex items-center gap-2">
+            <input type="checkbox" {...form.register('returnCheck')} />
+            Return check: the first setup goes back on at the end
+          </label>
         </section>
         <section className="sheet card grid content-start gap-3">
           <h2>Vehicle and bay</h2>
-          <Field label="Vehicle" error={errors.vehicle?.message}><Input {...text('vehicle', 'Name the vehicle.')} /></Field>
+          <Field label="Vehicle" error={errors.vehicle?.message}>
+            <Input {...text('vehicle', 'Name the vehicle.')} />
+          </Field>
           <div className="grid grid-cols-3 gap-3">
-            <Field label="Driven wheels"><select className="input" {...text('driven')}><option value="">not recorded</option><option value="front">front</option><option value="rear">rear</option><option value="all">all</option><option value="motorcycle">motorcycle</option></select></Field>
-            <Field label="Aspiration"><select className="input" {...text('aspiration')}><option value="natural">natural</option><option value="turbo">turbo</option><option value="supercharged">supercharged</option></select></Field>
-            <Field label="Transmission"><select className="input" {...text('transmission')}><option value="manual">manual</option><option value="automatic">automatic</option><option value="cvt">CVT</option></select></Field>
+            <Field label="Driven wheels">
+              <select className="input" {...text('driven')}>
+                <option value="">not recorded</option>
+                <option value="front">front</option>
+                <option value="rear">rear</option>
+                <option value="all">all</option>
+                <option value="motorcycle">motorcycle</option>
+              </select>
+            </Field>
+            <Field label="Aspiration">
+              <select className="input" {...text('aspiration')}>
+                <option value="natural">natural</option>
+                <option value="turbo">turbo</option>
+                <option value="supercharged">supercharged</option>
+              </select>
+            </Field>
+            <Field label="Transmission">
+              <select className="input" {...text('transmission')}>
+                <option value="manual">manual</option>
+                <option value="automatic">automatic</option>
+                <option value="cvt">CVT</option>
+              </select>
+            </Field>
           </div>
           <div className="grid grid-cols-2 gap-3">
-            <Field label="Roller inertia, kg·m²" hint="Only needed for files with roller speed."><Input inputMode="decimal" {...text('inertia')} /></Field>
-            <Field label="Engine over roller speed" hint="Only needed without an rpm pickup."><Input inputMode="decimal" {...text('ratio')} /></Field>
+            <Field label="Roller inertia, kg·m²" hint="Only needed for files with roller speed.">
+              <Input inputMode="decimal" {...text('inertia')} />
+            </Field>
+            <Field label="Engine over roller speed" hint="Only needed without an rpm pickup.">
+              <Input inputMode="decimal" {...text('ratio')} />
+            </Field>
           </div>
-          <Field label="Bay"><Input {...text('bay')} /></Field>
+          <Field label="Bay">
+            <Input {...text('bay')} />
+          </Field>
         </section>
       </div>
       {open.error && <Notice kind="bad">{open.error.message}</Notice>}
-      <div className="flex justify-end"><button className="btn pri min-h-[38px] px-6" disabled={open.isPending}>Open the job and import pulls</button></div>
+      <div className="flex justify-end">
+        <button className="btn pri min-h-[38px] px-6" disabled={open.isPending}>
+          Open the job and import pulls
+        </button>
+      </div>
     </form>
   );
 }
@@ -77,9 +188,29 @@ function requestOf(v: Form): Schemas['NewJob'] {
   const state = {};
   return {
     title: v.title,
-    vehicle: { label: v.vehicle, drivenWheels: v.driven || null, aspiration: v.aspiration || null, transmission: v.transmission || null, engineToRollerRatio: number(v.ratio) },
+    vehicle: {
+      label: v.vehicle,
+      drivenWheels: v.driven || null,
+      aspiration: v.aspiration || null,
+      transmission: v.transmission || null,
+      engineToRollerRatio: number(v.ratio),
+    },
     bay: { label: v.bay, kind: number(v.inertia) ? 'inertia' : null, rollerInertiaKgM2: number(v.inertia) },
-    question: { text: v.title, baselineSetup: 'A', candidateSetups: ['B'], measure: 'windowMeanPower', windowRpm: [number(v.low) ?? 3000, number(v.high) ?? 6500], meaningfulGainPercent: number(v.matters) ?? 1, partChangesIntakeTemperature: v.cooling },
-    setups: [{ id: 'A', label: v.a, changes: '', state }, { id: 'B', label: v.b, parentId: 'A', changes: v.change, state }, ...(v.returnCheck ? [{ id: 'A2', label: 'return check', parentId: 'A', returnsTo: 'A', changes: '', state }] : [])],
+    question: {
+      text: v.title,
+      baselineSetup: 'A',
+      candidateSetups: ['B'],
+      measure: 'windowMeanPower',
+      windowRpm: [number(v.low) ?? 3000, number(v.high) ?? 6500],
+      meaningfulGainPercent: number(v.matters) ?? 1,
+      partChangesIntakeTemperature: v.cooling,
+    },
+    setups: [
+      { id: 'A', label: v.a, changes: '', state },
+      { id: 'B', label: v.b, parentId: 'A', changes: v.change, state },
+      ...(v.returnCheck
+        ? [{ id: 'A2', label: 'return check', parentId: 'A', returnsTo: 'A', changes: '', state }]
+        : []),
+    ],
   };
 }

@@ -21,10 +21,22 @@ export function ReportPage() {
         <h1>Report</h1>
         <p className="text-ink-2">One self-contained sheet; it prints on A4 and Letter and opens without a network.</p>
         <div className="grow" />
-        <a className="btn" href={`/api/jobs/${id}/report.html?download=1`}><Download size={15} aria-hidden />Download HTML</a>
-        <button className="btn pri" onClick={() => frame.current?.contentWindow?.print()}><Printer size={15} aria-hidden />Print</button>
+        <a className="btn" href={`/api/jobs/${id}/report.html?download=1`}>
+          <Download size={15} aria-hidden />
+          Download HTML
+        </a>
+        <button className="btn pri" onClick={() => frame.current?.contentWindow?.print()}>
+          <Printer size={15} aria-hidden />
+          Print
+        </button>
       </div>
-      <iframe ref={frame} title="Report" className="sheet w-full" style={{ height }} src={`/api/jobs/${id}/report.html`} />
+      <iframe
+        ref={frame}
+        title="Report"
+        className="sheet w-full"
+        style={{ height }}
+        src={`/api/jobs/${id}/report.html`}
+      />
     </div>
   );
 }

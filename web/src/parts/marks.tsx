@@ -5,15 +5,42 @@ import type { Setup, Verdict } from '@prandel/core';
 export function Badge({ id, setups }: { id: string; setups: readonly Setup[] }) {
   const look = setupLooks(setups).get(id);
   if (!look) return <span className="badge">{id}</span>;
-  return <span className="badge" style={look.hollow ? { color: look.text, boxShadow: `inset 0 0 0 1.3px ${look.line}` } : { background: look.line, color: look.on }}>{id}</span>;
+  return (
+    <span
+      className="badge"
+      style={
+        look.hollow
+          ? { color: look.text, boxShadow: `inset 0 0 0 1.3px ${look.line}` }
+          : { background: look.line, color: look.on }
+      }
+    >
+      {id}
+    </span>
+  );
 }
 
 /** A verdict's shape with its word. */
-export function VerdictTag({ verdict, size = 11, word = 'short' }: { verdict: Verdict; size?: number; word?: 'short' | 'long' | 'none' }) {
+export function VerdictTag({
+  verdict,
+  size = 11,
+  word = 'short',
+}: {
+  verdict: Verdict;
+  size?: number;
+  word?: 'short' | 'long' | 'none';
+}) {
   const look = VERDICT_LOOKS[verdict];
   return (
     <span className="inline-flex items-center gap-1.5 whitespace-nowrap font-[620]" style={{ color: look.colour }}>
-      <svg viewBox="0 0 16 16" width={size} height={size} role={word === 'none' ? 'img' : undefined} aria-label={word === 'none' ? look.word : undefined} aria-hidden={word === 'none' ? undefined : true} dangerouslySetInnerHTML={{ __html: VERDICT_SHAPES[look.key] }} />
+      <svg
+        viewBox="0 0 16 16"
+        width={size}
+        height={size}
+        role={word === 'none' ? 'img' : undefined}
+        aria-label={word === 'none' ? look.word : undefined}
+        aria-hidden={word === 'none' ? undefined : true}
+        dangerouslySetInnerHTML={{ __html: VERDICT_SHAPES[look.key] }}
+      />
       {word === 'none' ? null : word === 'long' ? look.word : look.short}
     </span>
   );

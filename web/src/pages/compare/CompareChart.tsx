@@ -1,28 +1,51 @@
-import { compareOption, plain, rpmAt, ribbonValue, setupLooks, shown, signed, verdictOf, xOf, yOf, type CompareView, type Geometry } from '@prandel/charts';
+import {
+  compareOption,
+  plain,
+  rpmAt,
+  ribbonValue,
+  setupLooks,
+  shown,
+  signed,
+  verdictOf,
+  xOf,
+  yOf,
+  type CompareView,
+  type Geometry,
+} from '@prandel/charts';
 import { fromSi, torqueCurve, type GridCurve, type SetupCurve } from '@prandel/core';
 import { CustomChart, LineChart } from 'echarts/charts';
 import { GraphicComponent, GridComponent } from 'echarts/components';
-import { init, use, type ECharts } from 'echarts/core';
+import { init, use as registerCharts, type ECharts } from 'echarts/core';
 import { SVGRenderer } from 'echarts/renderers';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Badge } from '../../parts/marks.tsx';
 
-use([LineChart, CustomChart, GridComponent, GraphicComponent, SVGRenderer]);
+registerCharts([LineChart, CustomChart, GridComponent, GraphicComponent, SVGRenderer]);
 
 /** Power, torque and ribbon on one rpm axis, with a cross-hair whose values stand in a fixed row above. */
-export function CompareChart({ view, rpm, onRpm }: { view: CompareView; rpm: number | null; onRpm: (rpm: number | null) => void }) {
+export function CompareChart({
+  view,
+  rpm,
+  onRpm,
+}: {
+  view: CompareView;
+  rpm: number | null;
+  onRpm: (rpm: number | null) => void;
+}) {
   const place = useRef<HTMLDivElement>(null);
   const chart = useRef<ECharts | null>(null);
   const [width, setWidth] = useState(view.size.width);
   const sized = useMemo(() => ({ ...view, size: { ...view.size, width } }), [view, width]);
   const { option, geometry } = useMemo(() => compareOption(sized), [sized]);
   useEffect(() => {
-    const observer = new ResizeObserver(([entry]) => entry && setWidth(Math.max(320, Math.floor(entry.contentRect.width))));
+    const observer = new ResizeObserver(
+      ([entry]) => entry && setWidth(Math.max(320, Math.floor(entry.contentRect.width))),
+    );
     observer.observe(place.current!.parentElement!);
     return () => observer.disconnect();
   }, []);
   useEffect(() => {
-    chart.current = init(place.current!, null, { renderer: 'svg', width: 10, height: 10 });
+    chart.current = init(place.current, null, { renderer: 'svg', width: 10, height: 10 });
     return () => chart.current?.dispose();
   }, []);
   useEffect(() => {
@@ -37,12 +60,27 @@ export function CompareChart({ view, rpm, onRpm }: { view: CompareView; rpm: num
     if (e.key !== 'ArrowLeft' && e.key !== 'ArrowRight') return;
     e.preventDefault();
     const from = rpm ?? Math.round((geometry.rpmFrom + geometry.rpmTo) / 100) * 50;
-    onRpm(Math.min(geometry.rpmTo, Math.max(geometry.rpmFrom, from + (e.key === 'ArrowLeft' ? -1 : 1) * (e.shiftKey ? 250 : 50))));
+    onRpm(
+      Math.min(
+        geometry.rpmTo,
+        Math.max(geometry.rpmFrom, from + (e.key === 'ArrowLeft' ? -1 : 1) * (e.shiftKey ? 250 : 50)),
+      ),
+    );
   };
   return (
     <div className="min-w-0">
       <ReadOut view={sized} rpm={rpm} />
-      <div className="relative" style={{ height: geometry.height }} tabIndex={0} role="application" aria-label="Comparison chart. Left and right arrow keys move the cross-hair by 50 rpm, with Shift by 250." onKeyDown={step} onMouseMove={(e) => move(e.clientX, e.currentTarget.getBoundingClientRect())} onMouseLeave={() => onRpm(null)} onTouchMove={(e) => move(e.touches[0]!.clientX, e.currentTarget.getBoundingClientRect())}>
+      <div
+        className="relative"
+        style={{ height: geometry.height }}
+        tabIndex={0}
+        role="application"
+        aria-label="Comparison chart. Left and right arrow keys move the cross-hair by 50 rpm, with Shift by 250."
+        onKeyDown={step}
+        onMouseMove={(e) => move(e.clientX, e.currentTarget.getBoundingClientRect())}
+        onMouseLeave={() => onRpm(null)}
+        onTouchMove={(e) => move(e.touches[0]!.clientX, e.currentTarget.getBoundingClientRect())}
+      >
         <div ref={place} data-testid="compare-chart" />
         {rpm !== null && <CrossHair view={sized} g={geometry} rpm={rpm} />}
       </div>
@@ -62,18 +100,43 @@ function ReadOut({ view, rpm }: { view: CompareView; rpm: number | null }) {
   const verdict = verdictOf(view);
   const i = rpm === null || !verdict?.ribbon ? -1 : verdict.ribbon.rpm.indexOf(rpm);
   const value = (p: Float64Array) => ribbonValue(verdict!, i, p[i]!, units);
-  const half = i >= 0 ? Math.max(value(verdict!.ribbon!.highPercent) - value(verdict!.ribbon!.percent), value(verdict!.ribbon!.percent) - value(verdict!.ribbon!.lowPercent)) : NaN;
+  const half =
+    i >= 0
+      ? Math.max(
+          value(verdict!.ribbon!.highPercent) - value(verdict!.ribbon!.percent),
+          value(verdict!.ribbon!.percent) - value(verdict!.ribbon!.lowPercent),
+        )
+      : NaN;
   return (
-    <div className="text-ink-2 flex min-h-[30px] flex-wrap items-center gap-x-4 gap-y-1 text-[12px] [&_b]:text-ink [&_b]:text-[13px]" aria-live="polite" data-testid="read-out">
-      {rpm === null ? <span>Move over the curves, or press the arrow keys, to read values.</span> : (
+    <div
+      className="text-ink-2 flex min-h-[30px] flex-wrap items-center gap-x-4 gap-y-1 text-[12px] [&_b]:text-ink [&_b]:text-[13px]"
+      aria-live="polite"
+      data-testid="read-out"
+    >
+      {rpm === null ? (
+        <span>Move over the curves, or press the arrow keys, to read values.</span>
+      ) : (
         <>
           <b>{rpm} rpm</b>
           {visible(view).map((s) => {
             const p = at(s.power, rpm);
             const h = s.halfWidthW[Math.round(rpm / 25) - s.power.first] ?? NaN;
-            return <span key={s.setupId} className="inline-flex items-center gap-1.5 whitespace-nowrap"><Badge id={s.setupId} setups={view.job.setups} /><span><b>{shown(p, units.power)}</b> ±{plain(Math.ceil(fromSi(h, units.power) * 10) / 10, 1)} {units.power}, <b>{shown(at(torqueCurve(s.power), rpm), units.torque)}</b> {units.torque}</span></span>;
+            return (
+              <span key={s.setupId} className="inline-flex items-center gap-1.5 whitespace-nowrap">
+                <Badge id={s.setupId} setups={view.job.setups} />
+                <span>
+                  <b>{shown(p, units.power)}</b> ±{plain(Math.ceil(fromSi(h, units.power) * 10) / 10, 1)} {units.power},{' '}
+                  <b>{shown(at(torqueCurve(s.power), rpm), units.torque)}</b> {units.torque}
+                </span>
+              </span>
+            );
           })}
-          {i >= 0 && <span className="whitespace-nowrap">{view.candidate} {'\u2212'} {view.job.question.baselineSetup} <b>{signed(value(verdict!.ribbon!.percent))}</b> ±{plain(Math.ceil(half * 10) / 10, 1)} {units.power}</span>}
+          {i >= 0 && (
+            <span className="whitespace-nowrap">
+              {view.candidate} {'\u2212'} {view.job.question.baselineSetup}{' '}
+              <b>{signed(value(verdict!.ribbon!.percent))}</b> ±{plain(Math.ceil(half * 10) / 10, 1)} {units.power}
+            </span>
+          )}
         </>
       )}
     </div>
@@ -85,7 +148,11 @@ function CrossHair({ view, g, rpm }: { view: CompareView; g: Geometry; rpm: numb
   const looks = setupLooks(view.job.setups);
   const verdict = verdictOf(view);
   const i = verdict?.ribbon ? verdict.ribbon.rpm.indexOf(rpm) : -1;
-  const ribbonY = (p: Float64Array) => Math.min(g.ribbon.top + g.ribbon.height, Math.max(g.ribbon.top, yOf(g.ribbon, ribbonValue(verdict!, i, p[i]!, view.units))));
+  const ribbonY = (p: Float64Array) =>
+    Math.min(
+      g.ribbon.top + g.ribbon.height,
+      Math.max(g.ribbon.top, yOf(g.ribbon, ribbonValue(verdict!, i, p[i]!, view.units))),
+    );
   const pill = g.strip.top + g.strip.height + 2;
   return (
     <svg className="pointer-events-none absolute inset-0" width={g.width} height={g.height} aria-hidden>
@@ -94,11 +161,37 @@ function CrossHair({ view, g, rpm }: { view: CompareView; g: Geometry; rpm: numb
         const p = fromSi(at(s.power, rpm), view.units.power);
         const t = fromSi(at(torqueCurve(s.power), rpm), view.units.torque);
         const ring = { r: 3.4, fill: 'var(--sheet)', stroke: looks.get(s.setupId)?.line, strokeWidth: 1.8 };
-        return Number.isFinite(p) ? <g key={s.setupId}><circle cx={x} cy={yOf(g.power, p)} {...ring} /><circle cx={x} cy={yOf(g.torque, t)} {...ring} /></g> : null;
+        return Number.isFinite(p) ? (
+          <g key={s.setupId}>
+            <circle cx={x} cy={yOf(g.power, p)} {...ring} />
+            <circle cx={x} cy={yOf(g.torque, t)} {...ring} />
+          </g>
+        ) : null;
       })}
-      {i >= 0 && Number.isFinite(verdict!.ribbon!.percent[i]!) && <><line x1={x} x2={x} y1={ribbonY(verdict!.ribbon!.highPercent)} y2={ribbonY(verdict!.ribbon!.lowPercent)} stroke="var(--ink)" strokeWidth="3" /><circle cx={x} cy={ribbonY(verdict!.ribbon!.percent)} r="3.6" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.6" /></>}
+      {i >= 0 && Number.isFinite(verdict!.ribbon!.percent[i]!) && (
+        <>
+          <line
+            x1={x}
+            x2={x}
+            y1={ribbonY(verdict!.ribbon!.highPercent)}
+            y2={ribbonY(verdict!.ribbon!.lowPercent)}
+            stroke="var(--ink)"
+            strokeWidth="3"
+          />
+          <circle
+            cx={x}
+            cy={ribbonY(verdict!.ribbon!.percent)}
+            r="3.6"
+            fill="var(--sheet)"
+            stroke="var(--ink)"
+            strokeWidth="1.6"
+          />
+        </>
+      )}
       <rect x={x - 30} y={pill} width="60" height="18" rx="2" fill="var(--ink)" />
-      <text x={x} y={pill + 13} textAnchor="middle" fontSize="11.5" fontWeight="620" fill="var(--sheet)">{rpm} rpm</text>
+      <text x={x} y={pill + 13} textAnchor="middle" fontSize="11.5" fontWeight="620" fill="var(--sheet)">
+        {rpm} rpm
+      </text>
     </svg>
   );
 }

@@ -13,8 +13,17 @@ import { Badge } from '../../parts/marks.tsx';
 import { CompareChart } from './CompareChart.tsx';
 import { BandCard, ConditionsCard, SchoolsCard, VerdictCard } from './VerdictCards.tsx';
 
-const WIDTHS = [['0', 'no averaging'], ['100', '100 rpm'], ['200', '200 rpm'], ['400', '400 rpm']] as const;
-const toggled = (set: ReadonlySet<string>, id: string) => { const next = new Set(set); if (!next.delete(id)) next.add(id); return next; };
+const WIDTHS = [
+  ['0', 'no averaging'],
+  ['100', '100 rpm'],
+  ['200', '200 rpm'],
+  ['400', '400 rpm'],
+] as const;
+const toggled = (set: ReadonlySet<string>, id: string) => {
+  const next = new Set(set);
+  if (!next.delete(id)) next.add(id);
+  return next;
+};
 
 /** Curves over each other, the verdict beside them, everything recomputed at once when the method changes. */
 export function ComparePage() {
@@ -32,11 +41,21 @@ export function ComparePage() {
   const job = useMemo(() => saved && { ...saved, method: { ...saved.method, ...method } }, [saved, method]);
   const { judgement, busy, failed, milliseconds } = useJudgement(id, job);
   const keep = useJobChange<Schemas['JobEdit']>(id, (edit) => ask('PATCH', `/jobs/${id}`, edit));
-  const hiddenSetups = useMemo(() => hidden ?? new Set(saved?.setups.filter((s) => s.returnsTo).map((s) => s.id)), [hidden, saved]);
+  const hiddenSetups = useMemo(
+    () => hidden ?? new Set(saved?.setups.filter((s) => s.returnsTo).map((s) => s.id)),
+    [hidden, saved],
+  );
   const candidate = chosen ?? saved?.question.candidateSetups[0] ?? '';
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (!saved || e.ctrlKey || e.metaKey || e.altKey || (e.target as HTMLElement).closest('input,textarea,select,[role=listbox],[role=combobox]')) return;
+      if (
+        !saved ||
+        e.ctrlKey ||
+        e.metaKey ||
+        e.altKey ||
+        (e.target as HTMLElement).closest('input,textarea,select,[role=listbox],[role=combobox]')
+      )
+        return;
       const setup = saved.setups[Number(e.key) - 1];
       if (setup) setHidden((h) => toggled(h ?? hiddenSetups, setup.id));
       if (e.key.toLowerCase() === 'p') setShowPulls((on) => !on);
@@ -48,51 +67,177 @@ export function ComparePage() {
     addEventListener('keydown', onKey);
     return () => removeEventListener('keydown', onKey);
   }, [saved, hiddenSetups, candidate]);
-  const view = useMemo((): CompareView | null => job && judgement && judgement.setups.some((s) => s.pulls > 0) && judgement.pulls.length > 0
-    ? { job, judgement, candidate, hiddenSetups, hiddenPulls, showPulls, showSetAside, units, size: { width: 826, power: 198, torque: 104, ribbon: 112 }, fontSize: 11 } : null,
-  [job, judgement, candidate, hiddenSetups, hiddenPulls, showPulls, showSetAside, units]);
+  const view = useMemo(
+    (): CompareView | null =>
+      job && judgement && judgement.setups.some((s) => s.pulls > 0) && judgement.pulls.length > 0
+        ? {
+            job,
+            judgement,
+            candidate,
+            hiddenSetups,
+            hiddenPulls,
+            showPulls,
+            showSetAside,
+            units,
+            size: { width: 826, power: 198, torque: 104, ribbon: 112 },
+            fontSize: 11,
+          }
+        : null,
+    [job, judgement, candidate, hiddenSetups, hiddenPulls, showPulls, showSetAside, units],
+  );
   const track = useMemo(() => (job && judgement ? dayTrackSvg(job, judgement, 826, 11) : ''), [job, judgement]);
-  if (stored.error) return <div className="p-6"><Notice kind="bad">{stored.error.message}</Notice></div>;
-  if (!job || !stored.data || !saved) return <div className="progress" role="progressbar" aria-label="Loading the job" />;
+  if (stored.error)
+    return (
+      <div className="p-6">
+        <Notice kind="bad">{stored.error.message}</Notice>
+      </div>
+    );
+  if (!job || !stored.data || !saved)
+    return <div className="progress" role="progressbar" aria-label="Loading the job" />;
   const verdict = judgement?.verdicts.find((v) => v.candidate === candidate);
   const looks = setupLooks(job.setups);
-  const changed = job.method.correction !== saved.method.correction || job.method.averagingWidthRpm !== saved.method.averagingWidthRpm;
-  const save = () => keep.mutate({ version: stored.data.version, method: { correction: job.method.correction, averagingWidthRpm: job.method.averagingWidthRpm } }, { onSuccess: () => setMethod({}) });
+  const changed =
+    job.method.correction !== saved.method.correction ||
+    job.method.averagingWidthRpm !== saved.method.averagingWidthRpm;
+  const save = () =>
+    keep.mutate(
+      {
+        version: stored.data.version,
+        method: { correction: job.method.correction, averagingWidthRpm: job.method.averagingWidthRpm },
+      },
+      { onSuccess: () => setMethod({}) },
+    );
   return (
     <div className="mx-auto grid max-w-[1280px] gap-2.5 px-4 pt-2.5 pb-4">
       <div className="flex flex-wrap items-center gap-3">
-        <div className="min-w-0 flex-1 basis-[420px]"><h1>{job.title}</h1><p className="text-ink-2 mt-0.5 text-[12.5px]">{job.vehicle.label} · {job.id} · {job.question.windowRpm ? `agreed: mean from ${job.question.windowRpm.join(' to ')} rpm, ${job.question.meaningfulGainPercent} % would matter` : 'no window agreed'}</p></div>
-        <Choice label="Correction standard" value={job.method.correction} options={CORRECTION_IDS.filter((c) => c !== 'iso-1585-ci' || job.method.compressionIgnition).map((c) => [c as CorrectionId, CORRECTION_NAMES[c]] as const)} onChange={(c) => isCorrectionId(c) && setMethod((m) => ({ ...m, correction: c }))} />
-        <Choice label="Averaging width" value={String(job.method.averagingWidthRpm)} options={WIDTHS.some(([w]) => w === String(job.method.averagingWidthRpm)) ? WIDTHS.map(([w, words]) => [w as string, words as string] as const) : [...WIDTHS.map(([w, words]) => [w as string, words as string] as const), [String(job.method.averagingWidthRpm), `${job.method.averagingWidthRpm} rpm`] as const]} onChange={(w) => setMethod((m) => ({ ...m, averagingWidthRpm: Number(w) }))} />
-        {changed && <><button className="btn sm" onClick={() => setMethod({})}>As it was</button><button className="btn sm" disabled={keep.isPending} onClick={save}>Keep for the job</button></>}
-        <Link className="btn pri" to={`/jobs/${id}/report`}>Report</Link>
+        <div className="min-w-0 flex-1 basis-[420px]">
+          <h1>{job.title}</h1>
+          <p className="text-ink-2 mt-0.5 text-[12.5px]">
+            {job.vehicle.label} · {job.id} ·{' '}
+            {job.question.windowRpm
+              ? `agreed: mean from ${job.question.windowRpm.join(' to ')} rpm, ${job.question.meaningfulGainPercent} % would matter`
+              : 'no window agreed'}
+          </p>
+        </div>
+        <Choice
+          label="Correction standard"
+          value={job.method.correction}
+          options={CORRECTION_IDS.filter((c) => c !== 'iso-1585-ci' || job.method.compressionIgnition).map(
+            (c) => [c, CORRECTION_NAMES[c]] as const,
+          )}
+          onChange={(c) => isCorrectionId(c) && setMethod((m) => ({ ...m, correction: c }))}
+        />
+        <Choice
+          label="Averaging width"
+          value={String(job.method.averagingWidthRpm)}
+          options={
+            WIDTHS.some(([w]) => w === String(job.method.averagingWidthRpm))
+              ? WIDTHS.map(([w, words]) => [w as string, words as string] as const)
+              : [
+                  ...WIDTHS.map(([w, words]) => [w as string, words as string] as const),
+                  [String(job.method.averagingWidthRpm), `${job.method.averagingWidthRpm} rpm`] as const,
+                ]
+          }
+          onChange={(w) => setMethod((m) => ({ ...m, averagingWidthRpm: Number(w) }))}
+        />
+        {changed && (
+          <>
+            <button className="btn sm" onClick={() => setMethod({})}>
+              As it was
+            </button>
+            <button className="btn sm" disabled={keep.isPending} onClick={save}>
+              Keep for the job
+            </button>
+          </>
+        )}
+        <Link className="btn pri" to={`/jobs/${id}/report`}>
+          Report
+        </Link>
       </div>
       {keep.error && <Notice kind="bad">{keep.error.message}</Notice>}
-      <div className="-my-1 h-[2px]">{busy && <div className="progress" role="progressbar" aria-label="Judging" />}</div>
+      <div className="-my-1 h-[2px]">
+        {busy && <div className="progress" role="progressbar" aria-label="Judging" />}
+      </div>
       {failed && <Notice kind="bad">{failed}</Notice>}
-      {judgement && !view && <div className="sheet p-8 text-center text-[15px]">Nothing to compare yet. <Link className="underline" to={`/jobs/${id}/import`}>Import the pulls of both setups</Link>.</div>}
+      {judgement && !view && (
+        <div className="sheet p-8 text-center text-[15px]">
+          Nothing to compare yet.{' '}
+          <Link className="underline" to={`/jobs/${id}/import`}>
+            Import the pulls of both setups
+          </Link>
+          .
+        </div>
+      )}
       {view && verdict && judgement && (
-        <div className="grid items-start gap-3 lg:grid-cols-[minmax(0,1fr)_384px]" data-judged-in={milliseconds === null ? undefined : Math.round(milliseconds)} data-method={`${job.method.correction} ${job.method.averagingWidthRpm}`} data-busy={busy}>
+        <div
+          className="grid items-start gap-3 lg:grid-cols-[minmax(0,1fr)_384px]"
+          data-judged-in={milliseconds === null ? undefined : Math.round(milliseconds)}
+          data-method={`${job.method.correction} ${job.method.averagingWidthRpm}`}
+          data-busy={busy}
+        >
           <div className="grid min-w-0 gap-2.5">
             <section className="sheet px-3 py-2" aria-label="Curves">
               <div className="flex flex-wrap items-center gap-1.5">
                 <div className="seg" role="group" aria-label="Comparison">
-                  {job.question.candidateSetups.map((c) => <button key={c} aria-pressed={c === candidate} onClick={() => setChosen(c)}><Badge id={c} setups={job.setups} />against<Badge id={job.question.baselineSetup} setups={job.setups} /></button>)}
+                  {job.question.candidateSetups.map((c) => (
+                    <button key={c} aria-pressed={c === candidate} onClick={() => setChosen(c)}>
+                      <Badge id={c} setups={job.setups} />
+                      against
+                      <Badge id={job.question.baselineSetup} setups={job.setups} />
+                    </button>
+                  ))}
                 </div>
                 {job.setups.map((s) => (
-                  <button key={s.id} className="chip" aria-pressed={!hiddenSetups.has(s.id)} onClick={() => setHidden(toggled(hiddenSetups, s.id))}>
+                  <button
+                    key={s.id}
+                    className="chip"
+                    aria-pressed={!hiddenSetups.has(s.id)}
+                    onClick={() => setHidden(toggled(hiddenSetups, s.id))}
+                  >
                     <Badge id={s.id} setups={job.setups} />
-                    <svg width="20" height="8" aria-hidden><line x1="0" x2="20" y1="4" y2="4" stroke={looks.get(s.id)?.line} strokeWidth="2.6" strokeDasharray={looks.get(s.id)?.dash === 'solid' ? undefined : (looks.get(s.id)!.dash as number[]).join(' ')} /></svg>
+                    <svg width="20" height="8" aria-hidden>
+                      <line
+                        x1="0"
+                        x2="20"
+                        y1="4"
+                        y2="4"
+                        stroke={looks.get(s.id)?.line}
+                        strokeWidth="2.6"
+                        strokeDasharray={
+                          looks.get(s.id)?.dash === 'solid' ? undefined : (looks.get(s.id)!.dash as number[]).join(' ')
+                        }
+                      />
+                    </svg>
                     {hiddenSetups.has(s.id) ? 'off' : s.label}
                   </button>
                 ))}
                 <div className="grow" />
-                <div className="seg" role="group" aria-label="Single pulls"><button aria-pressed={!showPulls} onClick={() => setShowPulls(false)}>Means</button><button aria-pressed={showPulls} onClick={() => setShowPulls(true)}>Pulls too</button></div>
-                <PullPicker job={job} hidden={hiddenPulls} onToggle={(p) => setHiddenPulls(toggled(hiddenPulls, p))} aside={showSetAside} onAside={setShowSetAside} names={new Map(judgement.pulls.map((p) => [p.id, p.name]))} />
+                <div className="seg" role="group" aria-label="Single pulls">
+                  <button aria-pressed={!showPulls} onClick={() => setShowPulls(false)}>
+                    Means
+                  </button>
+                  <button aria-pressed={showPulls} onClick={() => setShowPulls(true)}>
+                    Pulls too
+                  </button>
+                </div>
+                <PullPicker
+                  job={job}
+                  hidden={hiddenPulls}
+                  onToggle={(p) => setHiddenPulls(toggled(hiddenPulls, p))}
+                  aside={showSetAside}
+                  onAside={setShowSetAside}
+                  names={new Map(judgement.pulls.map((p) => [p.id, p.name]))}
+                />
               </div>
               <CompareChart view={view} rpm={rpm} onRpm={setRpm} />
             </section>
-            {track && <section className="sheet hidden px-3 py-2 md:block" aria-label="Day track" dangerouslySetInnerHTML={{ __html: track }} />}
+            {track && (
+              <section
+                className="sheet hidden px-3 py-2 md:block"
+                aria-label="Day track"
+                dangerouslySetInnerHTML={{ __html: track }}
+              />
+            )}
           </div>
           <aside className="grid gap-2.5" aria-label="Judgement">
             <VerdictCard job={job} v={verdict} units={units} judgement={judgement} />
@@ -107,20 +252,58 @@ export function ComparePage() {
 }
 
 /** Single pulls on and off the picture; what counts is decided on the job's page. */
-function PullPicker({ job, hidden, onToggle, aside, onAside, names }: { job: Job; hidden: ReadonlySet<string>; onToggle: (id: string) => void; aside: boolean; onAside: (on: boolean) => void; names: Map<string, string> }) {
+function PullPicker({
+  job,
+  hidden,
+  onToggle,
+  aside,
+  onAside,
+  names,
+}: {
+  job: Job;
+  hidden: ReadonlySet<string>;
+  onToggle: (id: string) => void;
+  aside: boolean;
+  onAside: (on: boolean) => void;
+  names: Map<string, string>;
+}) {
   return (
     <Popover.Root>
-      <Popover.Trigger className="btn sm !px-2" aria-label="Choose pulls"><ListFilter size={14} aria-hidden /></Popover.Trigger>
+      <Popover.Trigger className="btn sm !px-2" aria-label="Choose pulls">
+        <ListFilter size={14} aria-hidden />
+      </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content className="pop grid max-h-[420px] max-w-[340px] gap-2 overflow-auto" sideOffset={6} align="end" aria-label="Choose pulls">
+        <Popover.Content
+          className="pop grid max-h-[420px] max-w-[340px] gap-2 overflow-auto"
+          sideOffset={6}
+          align="end"
+          aria-label="Choose pulls"
+        >
           {job.setups.map((s) => (
             <div key={s.id} className="flex flex-wrap items-center gap-1.5">
               <Badge id={s.id} setups={job.setups} />
-              {job.pulls.filter((p) => p.setupId === s.id && p.status === 'counted').map((p) => <button key={p.id} className="btn sm !min-h-[26px] !px-2" aria-pressed={!hidden.has(p.id)} style={hidden.has(p.id) ? { borderStyle: 'dashed', color: 'var(--ink-3)' } : {}} onClick={() => onToggle(p.id)}>{names.get(p.id)?.split('·')[1]}</button>)}
+              {job.pulls
+                .filter((p) => p.setupId === s.id && p.status === 'counted')
+                .map((p) => (
+                  <button
+                    key={p.id}
+                    className="btn sm !min-h-[26px] !px-2"
+                    aria-pressed={!hidden.has(p.id)}
+                    style={hidden.has(p.id) ? { borderStyle: 'dashed', color: 'var(--ink-3)' } : {}}
+                    onClick={() => onToggle(p.id)}
+                  >
+                    {names.get(p.id)?.split('·')[1]}
+                  </button>
+                ))}
             </div>
           ))}
-          <label className="flex items-center gap-2"><input type="checkbox" checked={aside} onChange={(e) => onAside(e.target.checked)} />Show pulls that were set aside, dotted</label>
-          <p className="text-ink-3 max-w-[300px] text-[11.5px]">This changes the picture only. To leave a pull out of the verdict, set it aside on the job’s page.</p>
+          <label className="flex items-center gap-2">
+            <input type="checkbox" checked={aside} onChange={(e) => onAside(e.target.checked)} />
+            Show pulls that were set aside, dotted
+          </label>
+          <p className="text-ink-3 max-w-[300px] text-[11.5px]">
+            This changes the picture only. To leave a pull out of the verdict, set it aside on the job’s page.
+          </p>
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

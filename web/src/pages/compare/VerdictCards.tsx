@@ -1,4 +1,17 @@
-import { gainInterval, nextStep, percentWords, plain, resultSentence, shown, signed, temperatureStep, verifiedRange, VERDICT_LOOKS, interval, type ShownUnits } from '@prandel/charts';
+import {
+  gainInterval,
+  nextStep,
+  percentWords,
+  plain,
+  resultSentence,
+  shown,
+  signed,
+  temperatureStep,
+  verifiedRange,
+  VERDICT_LOOKS,
+  interval,
+  type ShownUnits,
+} from '@prandel/charts';
 import { fromSi, type CandidateVerdict, type ConditionRow, type Job, type Judgement } from '@prandel/core';
 import { Badge, VerdictTag } from '../../parts/marks.tsx';
 
@@ -17,16 +30,42 @@ export function VerdictCard({ job, v, units, judgement }: Props) {
   const verified = v.verdict === 'verified-gain' || v.verdict === 'verified-loss';
   return (
     <section className="sheet p-3.5" style={{ borderLeft: `6px solid ${look.colour}` }} aria-label="Verdict">
-      <div className="text-[18px]" data-testid="verdict"><VerdictTag verdict={v.verdict} word="long" size={17} /></div>
+      <div className="text-[18px]" data-testid="verdict">
+        <VerdictTag verdict={v.verdict} word="long" size={17} />
+      </div>
       <div className="mt-1.5 mb-1 flex items-end gap-3">
-        <span className={`num text-[62px] leading-[.9] ${struck ? 'text-ink-3 line-through decoration-[3px]' : ''}`} data-testid="gain">{g ? g.estimate : '–'}</span>
+        <span
+          className={`num text-[62px] leading-[.9] ${struck ? 'text-ink-3 line-through decoration-[3px]' : ''}`}
+          data-testid="gain"
+        >
+          {g ? g.estimate : '–'}
+        </span>
         <span className="pb-0.5 text-[20px] font-[560]">{g?.unit}</span>
         <span className="text-ink-2 pb-0.5 text-[12.5px] leading-snug">{percentWords(v)}</span>
       </div>
-      <p className="text-ink-2 text-[12.5px] leading-[1.42]"><span className="text-ink">{resultSentence(job, v, units, judgement.window)}</span> {verifiedRange(v)} {!verified && v.reason} <b className="text-ink">{nextStep(v)}</b></p>
-      <p className="text-ink-2 mt-1 text-[12px]">{v.pulls.baseline.used} and {v.pulls.candidate.used} counted pulls. {v.ribbon ? `What this plan cannot see in this bay: ±${plain(v.ribbon.floorPercent, 1)} %. ` : ''}{v.returnCheckPercent === null ? 'No return check.' : `Return check ${signed(v.returnCheckPercent)} % against the first round.`}</p>
-      {v.uncorrected && v.uncorrected.gain && <p className="text-ink-2 mt-1 text-[12px]">Uncorrected power, for a boost-controlled car: {signed(v.uncorrected.gain.percent)} %, {VERDICT_LOOKS[v.uncorrected.verdict].word.toLowerCase()}.</p>}
-      {v.withoutFlagged && <p className="text-wait mt-1 text-[12px]">Without the flagged pulls: {v.withoutFlagged.gain ? `${signed(v.withoutFlagged.gain.percent)} %, ` : ''}{VERDICT_LOOKS[v.withoutFlagged.verdict].word.toLowerCase()}.</p>}
+      <p className="text-ink-2 text-[12.5px] leading-[1.42]">
+        <span className="text-ink">{resultSentence(job, v, units, judgement.window)}</span> {verifiedRange(v)}{' '}
+        {!verified && v.reason} <b className="text-ink">{nextStep(v)}</b>
+      </p>
+      <p className="text-ink-2 mt-1 text-[12px]">
+        {v.pulls.baseline.used} and {v.pulls.candidate.used} counted pulls.{' '}
+        {v.ribbon ? `What this plan cannot see in this bay: ±${plain(v.ribbon.floorPercent, 1)} %. ` : ''}
+        {v.returnCheckPercent === null
+          ? 'No return check.'
+          : `Return check ${signed(v.returnCheckPercent)} % against the first round.`}
+      </p>
+      {v.uncorrected && v.uncorrected.gain && (
+        <p className="text-ink-2 mt-1 text-[12px]">
+          Uncorrected power, for a boost-controlled car: {signed(v.uncorrected.gain.percent)} %,{' '}
+          {VERDICT_LOOKS[v.uncorrected.verdict].word.toLowerCase()}.
+        </p>
+      )}
+      {v.withoutFlagged && (
+        <p className="text-wait mt-1 text-[12px]">
+          Without the flagged pulls: {v.withoutFlagged.gain ? `${signed(v.withoutFlagged.gain.percent)} %, ` : ''}
+          {VERDICT_LOOKS[v.withoutFlagged.verdict].word.toLowerCase()}.
+        </p>
+      )}
     </section>
   );
 }
@@ -37,12 +76,40 @@ export function BandCard({ v, units }: Props) {
     <section className="sheet card" aria-label="By rpm band">
       <h3>By rpm band</h3>
       <table className="table mt-1 [&_td]:!py-0.5">
-        <thead><tr><th>rpm</th><th className="r">{v.baseline}, {units.power}</th><th className="r">{v.candidate}, {units.power}</th><th className="r">{v.candidate} {'\u2212'} {v.baseline}</th><th className="!pl-3">all bands together</th></tr></thead>
+        <thead>
+          <tr>
+            <th>rpm</th>
+            <th className="r">
+              {v.baseline}, {units.power}
+            </th>
+            <th className="r">
+              {v.candidate}, {units.power}
+            </th>
+            <th className="r">
+              {v.candidate} {'\u2212'} {v.baseline}
+            </th>
+            <th className="!pl-3">all bands together</th>
+          </tr>
+        </thead>
         <tbody>
           {v.bands.map((b) => {
             const at = (percent: number) => fromSi((b.baselineW * percent) / 100, units.power);
             const i = interval(at(b.percent), at(b.lowPercent), at(b.highPercent));
-            return <tr key={b.fromRpm} className={b.inWindow ? 'bg-well font-[600]' : ''}><td className="whitespace-nowrap">{b.fromRpm}–{b.toRpm}</td><td className="r">{shown(b.baselineW, units.power)}</td><td className="r">{shown(b.candidateW, units.power)}</td><td className="r whitespace-nowrap">{i.estimate} ±{i.half}</td><td className="!pl-3"><VerdictTag verdict={v.verdict === 'not-comparable' ? 'not-comparable' : b.verdict} /></td></tr>;
+            return (
+              <tr key={b.fromRpm} className={b.inWindow ? 'bg-well font-[600]' : ''}>
+                <td className="whitespace-nowrap">
+                  {b.fromRpm}–{b.toRpm}
+                </td>
+                <td className="r">{shown(b.baselineW, units.power)}</td>
+                <td className="r">{shown(b.candidateW, units.power)}</td>
+                <td className="r whitespace-nowrap">
+                  {i.estimate} ±{i.half}
+                </td>
+                <td className="!pl-3">
+                  <VerdictTag verdict={v.verdict === 'not-comparable' ? 'not-comparable' : b.verdict} />
+                </td>
+              </tr>
+            );
           })}
         </tbody>
       </table>
@@ -54,7 +121,11 @@ export function BandCard({ v, units }: Props) {
 export function SchoolsCard({ v, units }: Props) {
   const to = (w: number) => fromSi(w, units.power);
   const g = v.gain && v.gain.unit === 'W' ? v.gain : null;
-  const all = [...v.schools.flatMap((s) => (s.valueW === null ? [] : [s.valueW, ...s.pairsW])), ...(g ? [g.lowValue, g.highValue] : []), 0].map(to);
+  const all = [
+    ...v.schools.flatMap((s) => (s.valueW === null ? [] : [s.valueW, ...s.pairsW])),
+    ...(g ? [g.lowValue, g.highValue] : []),
+    0,
+  ].map(to);
   const low = Math.min(...all);
   const high = Math.max(...all);
   const x = (value: number) => 6 + ((value - low) / (high - low || 1)) * 108;
@@ -63,15 +134,46 @@ export function SchoolsCard({ v, units }: Props) {
     <section className="sheet card" aria-label="How other ways of judging would call it">
       <h3>How other ways of judging would call it</h3>
       {g && (
-        <div className={`${row} font-[650]`}><span>Modelled mean</span>
-          <svg viewBox="0 0 120 20" height="20" aria-hidden><line x1={x(0)} x2={x(0)} y1="0" y2="20" stroke="var(--ink)" /><rect x={x(to(g.lowValue))} y="6" width={Math.max(1, x(to(g.highValue)) - x(to(g.lowValue)))} height="8" rx="1.5" fill={VERDICT_LOOKS[v.verdict].colour} fillOpacity=".32" /><line x1={x(to(g.value))} x2={x(to(g.value))} y1="3" y2="17" stroke={VERDICT_LOOKS[v.verdict].colour} strokeWidth="3" /></svg>
-          <span className="text-right">{signed(to(g.value))}</span><span className="text-right">±{interval(to(g.value), to(g.lowValue), to(g.highValue)).half}</span>
+        <div className={`${row} font-[650]`}>
+          <span>Modelled mean</span>
+          <svg viewBox="0 0 120 20" height="20" aria-hidden>
+            <line x1={x(0)} x2={x(0)} y1="0" y2="20" stroke="var(--ink)" />
+            <rect
+              x={x(to(g.lowValue))}
+              y="6"
+              width={Math.max(1, x(to(g.highValue)) - x(to(g.lowValue)))}
+              height="8"
+              rx="1.5"
+              fill={VERDICT_LOOKS[v.verdict].colour}
+              fillOpacity=".32"
+            />
+            <line
+              x1={x(to(g.value))}
+              x2={x(to(g.value))}
+              y1="3"
+              y2="17"
+              stroke={VERDICT_LOOKS[v.verdict].colour}
+              strokeWidth="3"
+            />
+          </svg>
+          <span className="text-right">{signed(to(g.value))}</span>
+          <span className="text-right">±{interval(to(g.value), to(g.lowValue), to(g.highValue)).half}</span>
         </div>
       )}
       {v.schools.map((s) => (
-        <div key={s.id} className={row}><span>{s.label}</span>
-          <svg viewBox="0 0 120 20" height="20" aria-hidden><line x1={x(0)} x2={x(0)} y1="0" y2="20" stroke="var(--ink)" />{s.pairsW.map((p, i) => <circle key={i} cx={x(to(p))} cy="10" r="2.2" fill="var(--ink-3)" />)}{s.valueW !== null && <line x1={x(to(s.valueW))} x2={x(to(s.valueW))} y1="4" y2="16" stroke="var(--ink-3)" strokeWidth="2" />}</svg>
-          <span className="text-right">{s.valueW === null ? '–' : signed(to(s.valueW))}</span><span className="text-ink-3 text-right">no ±</span>
+        <div key={s.id} className={row}>
+          <span>{s.label}</span>
+          <svg viewBox="0 0 120 20" height="20" aria-hidden>
+            <line x1={x(0)} x2={x(0)} y1="0" y2="20" stroke="var(--ink)" />
+            {s.pairsW.map((p, i) => (
+              <circle key={i} cx={x(to(p))} cy="10" r="2.2" fill="var(--ink-3)" />
+            ))}
+            {s.valueW !== null && (
+              <line x1={x(to(s.valueW))} x2={x(to(s.valueW))} y1="4" y2="16" stroke="var(--ink-3)" strokeWidth="2" />
+            )}
+          </svg>
+          <span className="text-right">{s.valueW === null ? '–' : signed(to(s.valueW))}</span>
+          <span className="text-ink-3 text-right">no ±</span>
         </div>
       ))}
       <p className="text-ink-2 mt-1 text-[12px]">In {units.power}. None of these knows its own doubt.</p>
@@ -98,19 +200,86 @@ function rowLimit(row: ConditionRow, units: ShownUnits): string {
 /** What matched between the sides, what drifted, what decides. */
 export function ConditionsCard({ job, v, units }: Props) {
   const states = v.conditions.state.filter((s) => s.baseline !== null || s.candidate !== null);
-  const colour = { ok: '', unknown: 'text-ink-3', warn: 'text-wait font-[620]', lost: 'text-act font-[650]', same: '', declared: 'font-[620]', differs: 'text-act font-[650]' } as const;
+  const colour = {
+    ok: '',
+    unknown: 'text-ink-3',
+    warn: 'text-wait font-[620]',
+    lost: 'text-act font-[650]',
+    same: '',
+    declared: 'font-[620]',
+    differs: 'text-act font-[650]',
+  } as const;
   const pressure = job.pulls.flatMap((p) => (p.pressureHpa === null ? [] : [p.pressureHpa * 100]));
   return (
     <section className="sheet card" aria-label="Conditions match">
-      <div className="flex items-baseline gap-2"><h3 className="grow">{v.conditions.comparable ? 'Conditions match' : 'Conditions do not match'}</h3>{pressure.length > 0 && <span className="text-ink-2 text-[12px]">{shown(Math.min(...pressure), units.pressure)}–{shown(Math.max(...pressure), units.pressure)} {units.pressure}</span>}</div>
+      <div className="flex items-baseline gap-2">
+        <h3 className="grow">{v.conditions.comparable ? 'Conditions match' : 'Conditions do not match'}</h3>
+        {pressure.length > 0 && (
+          <span className="text-ink-2 text-[12px]">
+            {shown(Math.min(...pressure), units.pressure)}–{shown(Math.max(...pressure), units.pressure)}{' '}
+            {units.pressure}
+          </span>
+        )}
+      </div>
       <table className="table mt-1 [&_td]:!py-[3px]">
-        <thead><tr><th><span className="sr-only">Condition</span></th><th className="r"><Badge id={v.baseline} setups={job.setups} /></th><th className="r"><Badge id={v.candidate} setups={job.setups} /></th><th className="r">allowed</th></tr></thead>
+        <thead>
+          <tr>
+            <th>
+              <span className="sr-only">Condition</span>
+            </th>
+            <th className="r">
+              <Badge id={v.baseline} setups={job.setups} />
+            </th>
+            <th className="r">
+              <Badge id={v.candidate} setups={job.setups} />
+            </th>
+            <th className="r">allowed</th>
+          </tr>
+        </thead>
         <tbody>
-          {v.conditions.rows.map((row) => <tr key={row.key}><td>{row.label}{['intakeStart', 'air', 'coolant', 'oil'].includes(row.key) ? `, ${units.temperature}` : ''}</td>{row.key === 'drift' ? <td className={`r ${colour[row.status]}`} colSpan={2}>{signed(row.difference)} %</td> : <><td className="r">{rowValue(row, row.baseline, units)}</td><td className={`r ${colour[row.status]}`}>{rowValue(row, row.candidate, units)}</td></>}<td className="r text-ink-3 whitespace-nowrap">{rowLimit(row, units)}</td></tr>)}
-          {states.map((s) => <tr key={s.key}><td>{s.label}</td><td className="r">{s.baseline ?? '–'}</td><td className={`r ${colour[s.status]}`}>{s.status === 'same' ? 'same' : (s.candidate ?? '–')}</td><td className="r text-ink-3 whitespace-nowrap">{s.status === 'declared' ? 'declared' : s.status === 'unknown' ? 'one side only' : 'no change'}</td></tr>)}
+          {v.conditions.rows.map((row) => (
+            <tr key={row.key}>
+              <td>
+                {row.label}
+                {['intakeStart', 'air', 'coolant', 'oil'].includes(row.key) ? `, ${units.temperature}` : ''}
+              </td>
+              {row.key === 'drift' ? (
+                <td className={`r ${colour[row.status]}`} colSpan={2}>
+                  {signed(row.difference)} %
+                </td>
+              ) : (
+                <>
+                  <td className="r">{rowValue(row, row.baseline, units)}</td>
+                  <td className={`r ${colour[row.status]}`}>{rowValue(row, row.candidate, units)}</td>
+                </>
+              )}
+              <td className="r text-ink-3 whitespace-nowrap">{rowLimit(row, units)}</td>
+            </tr>
+          ))}
+          {states.map((s) => (
+            <tr key={s.key}>
+              <td>{s.label}</td>
+              <td className="r">{s.baseline ?? '–'}</td>
+              <td className={`r ${colour[s.status]}`}>{s.status === 'same' ? 'same' : (s.candidate ?? '–')}</td>
+              <td className="r text-ink-3 whitespace-nowrap">
+                {s.status === 'declared' ? 'declared' : s.status === 'unknown' ? 'one side only' : 'no change'}
+              </td>
+            </tr>
+          ))}
         </tbody>
       </table>
-      {v.conditions.findings.length > 0 && <ul className="mt-1.5 grid gap-1 text-[12px] leading-snug">{v.conditions.findings.map((f) => <li key={f.code + f.text} className={f.severity === 'lost' ? 'text-act' : f.severity === 'warn' ? 'text-wait' : 'text-ink-2'}>{f.text}</li>)}</ul>}
+      {v.conditions.findings.length > 0 && (
+        <ul className="mt-1.5 grid gap-1 text-[12px] leading-snug">
+          {v.conditions.findings.map((f) => (
+            <li
+              key={f.code + f.text}
+              className={f.severity === 'lost' ? 'text-act' : f.severity === 'warn' ? 'text-wait' : 'text-ink-2'}
+            >
+              {f.text}
+            </li>
+          ))}
+        </ul>
+      )}
     </section>
   );
 }

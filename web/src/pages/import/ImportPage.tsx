@@ -25,7 +25,8 @@ export function ImportPage() {
   const stage = useMutation({
     mutationFn: (files: readonly File[]) => {
       const form = new FormData();
-      for (const f of [...files].sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }))) form.append('files', f);
+      for (const f of [...files].sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true })))
+        form.append('files', f);
       return ask<Staged[]>('POST', `/jobs/${id}/staged-files`, form);
     },
     onSuccess: (files) => {
@@ -34,7 +35,14 @@ export function ImportPage() {
     },
   });
   const bring = useJobChange<Schemas['ImportRequest']>(id, (request) => ask('POST', `/jobs/${id}/imports`, request));
-  if (!stored.data) return stored.error ? <div className="p-6"><Notice kind="bad">{stored.error.message}</Notice></div> : <div className="progress" role="progressbar" aria-label="Loading the job" />;
+  if (!stored.data)
+    return stored.error ? (
+      <div className="p-6">
+        <Notice kind="bad">{stored.error.message}</Notice>
+      </div>
+    ) : (
+      <div className="progress" role="progressbar" aria-label="Loading the job" />
+    );
   const { job } = stored.data;
   const target = setupId ?? job.setups.find((s) => !job.pulls.some((p) => p.setupId === s.id))?.id ?? job.setups[0]!.id;
   const readable = staged.filter((f) => f.id !== null);
@@ -44,47 +52,128 @@ export function ImportPage() {
   const numberState = numberStateOf(round);
   const fileIds = alike.map((f) => f.id!);
   const submit = () =>
-    numberState && bring.mutate({ fileIds, setupId: target, settle: Number(round.settle), columns, numberState, conditions: conditionsOf(round) }, {
-      onSuccess: () => {
-        const next = job.setups.find((s) => s.id !== target && !job.pulls.some((p) => p.setupId === s.id));
-        setStaged([]);
-        setSetupId(null);
-        if (!next) void go(`/jobs/${id}`);
+    numberState &&
+    bring.mutate(
+      { fileIds, setupId: target, settle: Number(round.settle), columns, numberState, conditions: conditionsOf(round) },
+      {
+        onSuccess: () => {
+          const next = job.setups.find((s) => s.id !== target && !job.pulls.some((p) => p.setupId === s.id));
+          setStaged([]);
+          setSetupId(null);
+          if (!next) void go(`/jobs/${id}`);
+        },
       },
-    });
+    );
   return (
     <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
-      <div><h1>Import pulls</h1><p className="text-ink-2">{job.title}</p></div>
+      <div>
+        <h1>Import pulls</h1>
+        <p className="text-ink-2">{job.title}</p>
+      </div>
       <section className="sheet card flex flex-wrap items-center gap-3">
         <span className="font-[620]">For setup</span>
         <div className="flex flex-wrap gap-1.5" role="group" aria-label="Setup">
           {job.setups.map((s) => (
             <button key={s.id} className="chip" aria-pressed={s.id === target} onClick={() => setSetupId(s.id)}>
-              <Badge id={s.id} setups={job.setups} />{s.label}<span className="text-ink-3">{job.pulls.filter((p) => p.setupId === s.id).length || ''}</span>
+              <Badge id={s.id} setups={job.setups} />
+              {s.label}
+              <span className="text-ink-3">{job.pulls.filter((p) => p.setupId === s.id).length || ''}</span>
             </button>
           ))}
         </div>
         <div className="grow" />
-        <input ref={picker} type="file" multiple accept=".csv,.txt,.tsv,.dat,.log,text/*" className="sr-only" tabIndex={-1} aria-label="Pull files" onChange={(e) => { const chosen = Array.from(e.target.files ?? []); e.target.value = ''; if (chosen.length > 0) stage.mutate(chosen); }} />
-        <button className="btn pri" onClick={() => picker.current?.click()} disabled={stage.isPending}><Upload size={15} aria-hidden />{stage.isPending ? 'Reading …' : 'Choose CSV files'}</button>
+        <input
+          ref={picker}
+          type="file"
+          multiple
+          accept=".csv,.txt,.tsv,.dat,.log,text/*"
+          className="sr-only"
+          tabIndex={-1}
+          aria-label="Pull files"
+          onChange={(e) => {
+            const chosen = Array.from(e.target.files ?? []);
+            e.target.value = '';
+            if (chosen.length > 0) stage.mutate(chosen);
+          }}
+        />
+        <button className="btn pri" onClick={() => picker.current?.click()} disabled={stage.isPending}>
+          <Upload size={15} aria-hidden />
+          {stage.isPending ? 'Reading …' : 'Choose CSV files'}
+        </button>
       </section>
       {stage.isPending && <div className="progress" role="progressbar" aria-label="Reading files" />}
       {stage.error && <Notice kind="bad">{stage.error.message}</Notice>}
-      {bring.isSuccess && staged.length === 0 && <Notice kind="plain">Imported. Now the files of setup {target}.</Notice>}
-      {staged.length === 0 && !stage.isPending && <div className="sheet p-8 text-center text-[15px]">Choose the files of setup {target}: one pull per file or many in one, any maker’s CSV. <span className="text-ink-2 block text-[13px]">Nothing is stored before you have seen what the columns mean.</span></div>}
+      {bring.isSuccess && staged.length === 0 && (
+        <Notice kind="plain">Imported. Now the files of setup {target}.</Notice>
+      )}
+      {staged.length === 0 && !stage.isPending && (
+        <div className="sheet p-8 text-center text-[15px]">
+          Choose the files of setup {target}: one pull per file or many in one, any maker’s CSV.{' '}
+          <span className="text-ink-2 block text-[13px]">
+            Nothing is stored before you have seen what the columns mean.
+          </span>
+        </div>
+      )}
       {refused.map((f) => (
-        <Notice key={f.name} kind="bad"><b>{f.name}</b> cannot be read; nothing of it was stored.<ul className="mt-1">{f.problems.map((p, i) => <li key={i}>{p.line ? `Line ${p.line}: ` : ''}{p.message}</li>)}</ul></Notice>
+        <Notice key={f.name} kind="bad">
+          <b>{f.name}</b> cannot be read; nothing of it was stored.
+          <ul className="mt-1">
+            {f.problems.map((p, i) => (
+              <li key={i}>
+                {p.line ? `Line ${p.line}: ` : ''}
+                {p.message}
+              </li>
+            ))}
+          </ul>
+        </Notice>
       ))}
-      {others.length > 0 && <Notice>{others.length} of the files have other columns ({others.map((f) => f.name).join(', ')}). Import those afterwards, in a second step.</Notice>}
+      {others.length > 0 && (
+        <Notice>
+          {others.length} of the files have other columns ({others.map((f) => f.name).join(', ')}). Import those
+          afterwards, in a second step.
+        </Notice>
+      )}
       {alike.length > 0 && (
         <>
-          {alike.flatMap((f) => f.problems.map((p, i) => <Notice key={f.name + i} kind="bad"><b>{f.name}</b>{p.line ? `, line ${p.line}` : ''}: {p.message}</Notice>))}
+          {alike.flatMap((f) =>
+            f.problems.map((p, i) => (
+              <Notice key={f.name + i} kind="bad">
+                <b>{f.name}</b>
+                {p.line ? `, line ${p.line}` : ''}: {p.message}
+              </Notice>
+            )),
+          )}
           <Mapper jobId={id} files={alike} columns={columns} onColumns={setColumns} />
-          <RoundFields value={round} onChange={setRound} pulls={alike.reduce((n, f) => n + (f.pulls?.length ?? 0), 0)} columns={columns} />
-          {bring.error && <Notice kind="bad"><b>Nothing was imported.</b> {bring.error instanceof Refusal && bring.error.problems.length > 0 ? <ul>{bring.error.problems.slice(0, 8).map((p, i) => <li key={i}>{p.line ? `Line ${p.line}: ` : ''}{p.message}</li>)}</ul> : bring.error.message}</Notice>}
+          <RoundFields
+            value={round}
+            onChange={setRound}
+            pulls={alike.reduce((n, f) => n + (f.pulls?.length ?? 0), 0)}
+            columns={columns}
+          />
+          {bring.error && (
+            <Notice kind="bad">
+              <b>Nothing was imported.</b>{' '}
+              {bring.error instanceof Refusal && bring.error.problems.length > 0 ? (
+                <ul>
+                  {bring.error.problems.slice(0, 8).map((p, i) => (
+                    <li key={i}>
+                      {p.line ? `Line ${p.line}: ` : ''}
+                      {p.message}
+                    </li>
+                  ))}
+                </ul>
+              ) : (
+                bring.error.message
+              )}
+            </Notice>
+          )}
           <div className="flex items-center justify-end gap-3">
-            {!numberState && <span className="text-wait">Say first whether the numbers are already corrected or scaled.</span>}
-            <button className="btn pri min-h-[38px] px-6" disabled={!numberState || bring.isPending} onClick={submit}>{bring.isPending ? 'Importing …' : `Import for setup ${target}`}</button>
+            {!numberState && (
+              <span className="text-wait">Say first whether the numbers are already corrected or scaled.</span>
+            )}
+            <button className="btn pri min-h-[38px] px-6" disabled={!numberState || bring.isPending} onClick={submit}>
+              {bring.isPending ? 'Importing …' : `Import for setup ${target}`}
+            </button>
           </div>
         </>
       )}

@@ -1,5 +1,9 @@
 /** What a column may be, in the order in which the mapper offers it, and the units that fit. */
-export const ROLE_CHOICES: readonly { readonly role: string; readonly label: string; readonly units: readonly string[] }[] = [
+export const ROLE_CHOICES: readonly {
+  readonly role: string;
+  readonly label: string;
+  readonly units: readonly string[];
+}[] = [
   { role: 'engineSpeed', label: 'Engine speed', units: ['rpm', '1000 rpm'] },
   { role: 'wheelPower', label: 'Wheel power', units: ['kW', 'hp', 'PS', 'W'] },
   { role: 'wheelTorque', label: 'Wheel torque', units: ['N·m', 'lb·ft', 'kgf·m'] },

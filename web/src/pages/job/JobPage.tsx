@@ -20,10 +20,21 @@ export function JobPage() {
   const units = useUnits();
   const job = stored.data?.job ?? null;
   const { judgement, failed, busy } = useJudgement(id, job);
-  const log = useQuery({ queryKey: ['log', id], queryFn: () => ask<{ at: string; person: string; what: string }[]>('GET', `/jobs/${id}/log`) });
-  const files = useQuery({ queryKey: ['files', id], queryFn: () => ask<{ id: string; name: string }[]>('GET', `/jobs/${id}/files`) });
+  const log = useQuery({
+    queryKey: ['log', id],
+    queryFn: () => ask<{ at: string; person: string; what: string }[]>('GET', `/jobs/${id}/log`),
+  });
+  const files = useQuery({
+    queryKey: ['files', id],
+    queryFn: () => ask<{ id: string; name: string }[]>('GET', `/jobs/${id}/files`),
+  });
   const track = useMemo(() => (job && judgement ? dayTrackSvg(job, judgement, 1216, 11) : ''), [job, judgement]);
-  if (stored.error) return <div className="p-6"><Notice kind="bad">{stored.error.message}</Notice></div>;
+  if (stored.error)
+    return (
+      <div className="p-6">
+        <Notice kind="bad">{stored.error.message}</Notice>
+      </div>
+    );
   if (!job || !stored.data) return <div className="progress" role="progressbar" aria-label="Loading the job" />;
   return (
     <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
@@ -32,20 +43,41 @@ export function JobPage() {
           <h1>{job.title}</h1>
           <p className="text-ink-2 mt-0.5">{subtitle(job)}</p>
         </div>
-        <a className="btn" href={`/api/jobs/${id}/package`}><Download size={15} aria-hidden />Export package</a>
-        <Link className="btn" to={`/jobs/${id}/import`}><Import size={15} aria-hidden />Import pulls</Link>
-        <Link className="btn pri" to={`/jobs/${id}/compare`}>Compare</Link>
+        <a className="btn" href={`/api/jobs/${id}/package`}>
+          <Download size={15} aria-hidden />
+          Export package
+        </a>
+        <Link className="btn" to={`/jobs/${id}/import`}>
+          <Import size={15} aria-hidden />
+          Import pulls
+        </Link>
+        <Link className="btn pri" to={`/jobs/${id}/compare`}>
+          Compare
+        </Link>
       </div>
       {busy && <div className="progress" role="progressbar" aria-label="Judging" />}
       {failed && <Notice kind="bad">{failed}</Notice>}
-      {job.pulls.length === 0 && <div className="sheet p-8 text-center text-[15px]">No pulls yet. <Link className="underline" to={`/jobs/${id}/import`}>Import the files of setup {job.question.baselineSetup}</Link> first.</div>}
+      {job.pulls.length === 0 && (
+        <div className="sheet p-8 text-center text-[15px]">
+          No pulls yet.{' '}
+          <Link className="underline" to={`/jobs/${id}/import`}>
+            Import the files of setup {job.question.baselineSetup}
+          </Link>{' '}
+          first.
+        </div>
+      )}
       {judgement && job.pulls.length > 0 && (
         <section className="sheet card grid gap-2" aria-label="Verdicts">
           {judgement.verdicts.map((v) => (
             <div key={v.candidate} className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
               <Badge id={v.candidate} setups={job.setups} />
-              <span className="w-[190px] text-[15px]"><VerdictTag verdict={v.verdict} word="long" size={13} /></span>
-              <span className="min-w-0 flex-1 basis-[420px]">{resultSentence(job, v, units, judgement.window)} <span className="text-ink-2">{v.verdict === 'not-comparable' ? v.reason : nextStep(v)}</span></span>
+              <span className="w-[190px] text-[15px]">
+                <VerdictTag verdict={v.verdict} word="long" size={13} />
+              </span>
+              <span className="min-w-0 flex-1 basis-[420px]">
+                {resultSentence(job, v, units, judgement.window)}{' '}
+                <span className="text-ink-2">{v.verdict === 'not-comparable' ? v.reason : nextStep(v)}</span>
+              </span>
             </div>
           ))}
           {track && <div className="mt-1 hidden md:block" dangerouslySetInnerHTML={{ __html: track }} />}
@@ -53,7 +85,9 @@ export function JobPage() {
       )}
       <div className="grid items-start gap-3 lg:grid-cols-[minmax(0,1fr)_420px]">
         <div className="grid min-w-0 gap-3 [&>*]:min-w-0">
-          {job.setups.map((setup) => <PullTable key={setup.id} setup={setup} stored={stored.data} judgement={judgement} />)}
+          {job.setups.map((setup) => (
+            <PullTable key={setup.id} setup={setup} stored={stored.data} judgement={judgement} />
+          ))}
         </div>
         <div className="grid min-w-0 gap-3 [&>*]:min-w-0">
           <QuestionCard key={stored.data.version} stored={stored.data} />
@@ -61,13 +95,38 @@ export function JobPage() {
           {files.data && files.data.length > 0 && (
             <section className="sheet card">
               <h3>Original files</h3>
-              <ul className="mt-1 max-h-[150px] overflow-auto" tabIndex={0} aria-label="Original files">{files.data.map((f) => <li key={f.id}><a className="underline" href={`/api/jobs/${id}/files/${f.id}`}>{f.name}</a></li>)}</ul>
+              <ul className="mt-1 max-h-[150px] overflow-auto" tabIndex={0} aria-label="Original files">
+                {files.data.map((f) => (
+                  <li key={f.id}>
+                    <a className="underline" href={`/api/jobs/${id}/files/${f.id}`}>
+                      {f.name}
+                    </a>
+                  </li>
+                ))}
+              </ul>
             </section>
           )}
           <section className="sheet card">
             <h3>What was done</h3>
-            <ol className="mt-1 grid max-h-[220px] gap-1 overflow-auto text-[12px]" tabIndex={0} aria-label="What was done">
-              {log.data?.map((a, i) => <li key={i}><span className="text-ink-3">{new Date(a.at).toLocaleString('en-GB', { day: '2-digit', month: 'short', hour: '2-digit', minute: '2-digit' })}, {a.person}:</span> {a.what}</li>)}
+            <ol
+              className="mt-1 grid max-h-[220px] gap-1 overflow-auto text-[12px]"
+              tabIndex={0}
+              aria-label="What was done"
+            >
+              {log.data?.map((a, i) => (
+                <li key={i}>
+                  <span className="text-ink-3">
+                    {new Date(a.at).toLocaleString('en-GB', {
+                      day: '2-digit',
+                      month: 'short',
+                      hour: '2-digit',
+                      minute: '2-digit',
+                    })}
+                    , {a.person}:
+                  </span>{' '}
+                  {a.what}
+                </li>
+              ))}
             </ol>
           </section>
         </div>
@@ -77,5 +136,13 @@ export function JobPage() {
 }
 
 function subtitle(job: Job): string {
-  return [job.vehicle.label, job.id, job.vehicle.aspiration && { natural: 'naturally aspirated', turbo: 'turbocharged', supercharged: 'supercharged' }[job.vehicle.aspiration], job.bay.label].filter(Boolean).join(' · ');
+  return [
+    job.vehicle.label,
+    job.id,
+    job.vehicle.aspiration &&
+      { natural: 'naturally aspirated', turbo: 'turbocharged', supercharged: 'supercharged' }[job.vehicle.aspiration],
+    job.bay.label,
+  ]
+    .filter(Boolean)
+    .join(' · ');
 }

@@ -8,14 +8,31 @@ import { useJobChange, useUnits } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
 
-const REASONS = ['tyre slip', 'intake air outside the window', 'pull cut short', 'shift or pickup spike', 'fan was off', 'knock or abort'];
+const REASONS = [
+  'tyre slip',
+  'intake air outside the window',
+  'pull cut short',
+  'shift or pickup spike',
+  'fan was off',
+  'knock or abort',
+];
 
 /** Every pull of a setup with its findings; a pull is set aside with a reason, never deleted. */
-export function PullTable({ setup, stored, judgement }: { setup: Setup; stored: StoredJob; judgement: Judgement | null }) {
+export function PullTable({
+  setup,
+  stored,
+  judgement,
+}: {
+  setup: Setup;
+  stored: StoredJob;
+  judgement: Judgement | null;
+}) {
   const { job, version, rowId } = stored;
   const units = useUnits();
   const [asking, setAsking] = useState<Pull | null>(null);
-  const change = useJobChange<{ pull: Pull; edit: Schemas['PullEdit'] }>(rowId, ({ pull, edit }) => ask('PATCH', `/jobs/${rowId}/pulls/${encodeURIComponent(pull.id)}`, edit));
+  const change = useJobChange<{ pull: Pull; edit: Schemas['PullEdit'] }>(rowId, ({ pull, edit }) =>
+    ask('PATCH', `/jobs/${rowId}/pulls/${encodeURIComponent(pull.id)}`, edit),
+  );
   const pulls = pullsInOrder(job.pulls.filter((p) => p.setupId === setup.id));
   const rounds = new Set(pulls.map((p) => p.round)).size;
   const counted = pulls.filter((p) => p.status === 'counted').length;
@@ -25,30 +42,81 @@ export function PullTable({ setup, stored, judgement }: { setup: Setup; stored: 
         <Badge id={setup.id} setups={job.setups} />
         <h2>{setup.label}</h2>
         {setup.returnsTo && <span className="text-ink-2">return check of {setup.returnsTo}</span>}
-        <span className="text-ink-2 grow text-right">{pulls.length === 0 ? 'no pulls' : `${counted} counted of ${pulls.length} pulls${rounds > 1 ? ` in ${rounds} rounds` : ''}`}</span>
+        <span className="text-ink-2 grow text-right">
+          {pulls.length === 0
+            ? 'no pulls'
+            : `${counted} counted of ${pulls.length} pulls${rounds > 1 ? ` in ${rounds} rounds` : ''}`}
+        </span>
       </div>
       {setup.changes && <p className="text-ink-2 mt-0.5 text-[12px]">{setup.changes}</p>}
-      {change.error && <div className="mt-2"><Notice kind="bad">{change.error.message}</Notice></div>}
+      {change.error && (
+        <div className="mt-2">
+          <Notice kind="bad">{change.error.message}</Notice>
+        </div>
+      )}
       {pulls.length > 0 && (
         <div className="mt-1.5 overflow-x-auto" tabIndex={0} role="group" aria-label={`Pulls of setup ${setup.id}`}>
           <table className="table">
-            <thead><tr><th>Pull</th><th>Time</th><th className="r">Intake, {units.temperature}</th><th className="r">Factor</th><th className="r">Mean, {units.power}</th><th className="r">Peak, {units.power}</th><th>Use and findings</th><th /></tr></thead>
+            <thead>
+              <tr>
+                <th>Pull</th>
+                <th>Time</th>
+                <th className="r">Intake, {units.temperature}</th>
+                <th className="r">Factor</th>
+                <th className="r">Mean, {units.power}</th>
+                <th className="r">Peak, {units.power}</th>
+                <th>Use and findings</th>
+                <th />
+              </tr>
+            </thead>
             <tbody>
               {pulls.map((pull, i) => {
                 const judged = judgement?.pulls.find((p) => p.id === pull.id);
                 return (
                   <tr key={pull.id} className={pull.status === 'counted' ? '' : 'text-ink-3'}>
-                    <td className="whitespace-nowrap font-[620]">{setup.id}·{i + 1}</td>
-                    <td>{pull.startedAt ? new Date(pull.startedAt).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: job.timeZone ?? 'UTC' }) : '–'}</td>
+                    <td className="whitespace-nowrap font-[620]">
+                      {setup.id}·{i + 1}
+                    </td>
+                    <td>
+                      {pull.startedAt
+                        ? new Date(pull.startedAt).toLocaleTimeString('en-GB', {
+                            hour: '2-digit',
+                            minute: '2-digit',
+                            timeZone: job.timeZone ?? 'UTC',
+                          })
+                        : '–'}
+                    </td>
                     <td className="r">{shown(pull.intakeStartC, units.temperature)}</td>
                     <td className="r">{judged?.factor ? plain(judged.factor, 3) : '–'}</td>
                     <td className="r">{shown(judged?.windowMeanW, units.power)}</td>
-                    <td className="r whitespace-nowrap">{shown(judged?.peak?.value, units.power)} <span className="text-ink-3">{judged?.peak ? Math.round(judged.peak.rpm) : ''}</span></td>
-                    <td className="min-w-[180px]"><Findings pull={pull} judged={judged} /></td>
                     <td className="r whitespace-nowrap">
-                      {pull.status === 'set-aside'
-                        ? <button className="btn sm" disabled={change.isPending} onClick={() => change.mutate({ pull, edit: { version, status: 'counted', reason: null } })}><Undo2 size={13} aria-hidden />Bring back</button>
-                        : <button className="btn sm" disabled={change.isPending} aria-label={`Set ${setup.id}·${i + 1} aside`} onClick={() => setAsking(pull)}><XCircle size={13} aria-hidden />Set aside</button>}
+                      {shown(judged?.peak?.value, units.power)}{' '}
+                      <span className="text-ink-3">{judged?.peak ? Math.round(judged.peak.rpm) : ''}</span>
+                    </td>
+                    <td className="min-w-[180px]">
+                      <Findings pull={pull} judged={judged} />
+                    </td>
+                    <td className="r whitespace-nowrap">
+                      {pull.status === 'set-aside' ? (
+                        <button
+                          className="btn sm"
+                          disabled={change.isPending}
+                          onClick={() => change.mutate({ pull, edit: { version, status: 'counted', reason: null } })}
+                        >
+                          <Undo2 size={13} aria-hidden />
+                          Bring back
+                        </button>
+                      ) : (
+                        <button
+                          className="btn sm"
+                          disabled={change.isPending}
+                          aria-label={`Set ${setup.id}·${i + 1} aside`}
+                          onClick={() => setAsking(pull)}
+                        >
+                          <XCircle size={13} aria-hidden />
+                          Set aside
+                        </button>
+                      )}
                     </td>
                   </tr>
                 );
@@ -57,36 +125,86 @@ export function PullTable({ setup, stored, judgement }: { setup: Setup; stored: 
           </table>
         </div>
       )}
-      {asking && <AskReason name={`${setup.id}·${pulls.indexOf(asking) + 1}`} onClose={() => setAsking(null)} onReason={(reason) => { change.mutate({ pull: asking, edit: { version, status: 'set-aside', reason } }); setAsking(null); }} />}
+      {asking && (
+        <AskReason
+          name={`${setup.id}·${pulls.indexOf(asking) + 1}`}
+          onClose={() => setAsking(null)}
+          onReason={(reason) => {
+            change.mutate({ pull: asking, edit: { version, status: 'set-aside', reason } });
+            setAsking(null);
+          }}
+        />
+      )}
     </section>
   );
 }
 
 function Findings({ pull, judged }: { pull: Pull; judged: JudgedPull | undefined }) {
-  const use = pull.status === 'settle' ? 'settle' : pull.status === 'set-aside' ? `set aside: ${pull.reason ?? 'no reason'}` : judged && !judged.used ? 'left out' : 'counted';
+  const use =
+    pull.status === 'settle'
+      ? 'settle'
+      : pull.status === 'set-aside'
+        ? `set aside: ${pull.reason ?? 'no reason'}`
+        : judged && !judged.used
+          ? 'left out'
+          : 'counted';
   return (
     <>
       <span className={use === 'left out' || pull.status === 'set-aside' ? 'text-act' : ''}>{use}</span>
-      {judged?.findings.map((f) => <div key={f.text} className={`text-[12px] leading-snug ${f.severity === 'info' ? 'text-ink-3' : 'text-wait'}`}>{f.text}</div>)}
+      {judged?.findings.map((f) => (
+        <div key={f.text} className={`text-[12px] leading-snug ${f.severity === 'info' ? 'text-ink-3' : 'text-wait'}`}>
+          {f.text}
+        </div>
+      ))}
     </>
   );
 }
 
-function AskReason({ name, onClose, onReason }: { name: string; onClose: () => void; onReason: (reason: string) => void }) {
+function AskReason({
+  name,
+  onClose,
+  onReason,
+}: {
+  name: string;
+  onClose: () => void;
+  onReason: (reason: string) => void;
+}) {
   const [reason, setReason] = useState('');
   return (
     <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
       <Dialog.Portal>
         <Dialog.Overlay className="veil" />
         <Dialog.Content className="dialog" aria-describedby="aside-why">
-          <Dialog.Title asChild><h2>Set pull {name} aside</h2></Dialog.Title>
-          <p id="aside-why" className="text-ink-2">The pull stays in the job and in the report with its reason; it no longer counts.</p>
-          <div className="flex flex-wrap gap-1.5">{REASONS.map((r) => <button key={r} className="btn sm" aria-pressed={reason === r} onClick={() => setReason(r)}>{r}</button>)}</div>
-          <form onSubmit={(e) => { e.preventDefault(); if (reason.trim()) onReason(reason.trim()); }} className="grid gap-3">
-            <Field label="Reason"><Input autoFocus value={reason} onChange={(e) => setReason(e.target.value)} maxLength={300} /></Field>
+          <Dialog.Title asChild>
+            <h2>Set pull {name} aside</h2>
+          </Dialog.Title>
+          <p id="aside-why" className="text-ink-2">
+            The pull stays in the job and in the report with its reason; it no longer counts.
+          </p>
+          <div className="flex flex-wrap gap-1.5">
+            {REASONS.map((r) => (
+              <button key={r} className="btn sm" aria-pressed={reason === r} onClick={() => setReason(r)}>
+                {r}
+              </button>
+            ))}
+          </div>
+          <form
+            onSubmit={(e) => {
+              e.preventDefault();
+              if (reason.trim()) onReason(reason.trim());
+            }}
+            className="grid gap-3"
+          >
+            <Field label="Reason">
+              <Input autoFocus value={reason} onChange={(e) => setReason(e.target.value)} maxLength={300} />
+            </Field>
             <div className="flex justify-end gap-2">
-              <button type="button" className="btn" onClick={onClose}>Keep counting it</button>
-              <button className="btn pri" disabled={!reason.trim()}>Set aside</button>
+              <button type="button" className="btn" onClick={onClose}>
+                Keep counting it
+              </button>
+              <button className="btn pri" disabled={!reason.trim()}>
+                Set aside
+              </button>
             </div>
           </form>
         </Dialog.Content>

@@ -5,47 +5,123 @@ import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useJobChange } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
 
-interface Form { text: string; low: string; high: string; matters: string; cooling: boolean }
+interface Form {
+  text: string;
+  low: string;
+  high: string;
+  matters: string;
+  cooling: boolean;
+}
 
 /** What is to be decided, fixed before the first counted pull; a later change is written into the job's log. */
 export function QuestionCard({ stored: { job, version, rowId } }: { stored: StoredJob }) {
   const { question } = job;
   const [editing, setEditing] = useState(false);
   const change = useJobChange<Schemas['JobEdit']>(rowId, (edit) => ask('PATCH', `/jobs/${rowId}`, edit));
-  const form = useForm<Form>({ values: { text: question.text || job.title, low: String(question.windowRpm?.[0] ?? ''), high: String(question.windowRpm?.[1] ?? ''), matters: String(question.meaningfulGainPercent), cooling: question.partChangesIntakeTemperature } });
+  const form = useForm<Form>({
+    values: {
+      text: question.text || job.title,
+      low: String(question.windowRpm?.[0] ?? ''),
+      high: String(question.windowRpm?.[1] ?? ''),
+      matters: String(question.meaningfulGainPercent),
+      cooling: question.partChangesIntakeTemperature,
+    },
+  });
   const counted = job.pulls.some((p) => p.status === 'counted');
   const save = (v: Form) => {
     const window = v.low && v.high ? [Number(v.low), Number(v.high)] : null;
     const { baselineSetup, candidateSetups, measure } = question;
-    change.mutate({ version, question: { text: v.text, baselineSetup, candidateSetups: [...candidateSetups], measure, windowRpm: window, meaningfulGainPercent: Number(v.matters.replace(',', '.')), partChangesIntakeTemperature: v.cooling } }, { onSuccess: () => setEditing(false) });
+    change.mutate(
+      {
+        version,
+        question: {
+          text: v.text,
+          baselineSetup,
+          candidateSetups: [...candidateSetups],
+          measure,
+          windowRpm: window,
+          meaningfulGainPercent: Number(v.matters.replace(',', '.')),
+          partChangesIntakeTemperature: v.cooling,
+        },
+      },
+      { onSuccess: () => setEditing(false) },
+    );
   };
   return (
     <section className="sheet card grid gap-2" aria-label="The question">
-      <div className="flex items-center"><h3 className="grow">The question</h3>{!editing && <button className="btn sm" onClick={() => setEditing(true)}>{counted ? 'Amend' : 'Edit'}</button>}</div>
+      <div className="flex items-center">
+        <h3 className="grow">The question</h3>
+        {!editing && (
+          <button className="btn sm" onClick={() => setEditing(true)}>
+            {counted ? 'Amend' : 'Edit'}
+          </button>
+        )}
+      </div>
       {!editing ? (
         <>
           <p className="text-[14px] leading-snug">{question.text || job.title}</p>
           <dl className="text-ink-2 grid grid-cols-[auto_1fr] gap-x-4 gap-y-0.5 text-[12.5px] [&_dd]:text-right [&_dd]:text-ink">
-            <dt>Compared</dt><dd>{question.candidateSetups.join(', ')} against {question.baselineSetup}</dd>
-            <dt>Agreed window</dt><dd>{question.windowRpm ? `${question.windowRpm.join('–')} rpm` : 'not declared'}</dd>
-            <dt>Measure</dt><dd>{MEASURE_WORDS[question.measure]}</dd>
-            <dt>Gain that would matter</dt><dd>{plain(question.meaningfulGainPercent, 1)} %</dd>
-            <dt>Plan</dt><dd>{question.plan.length > 0 ? question.plan.map((s) => `${s.setup} ${s.settle}+${s.counted}`).join(', ') : 'none written down'}</dd>
-            {question.partChangesIntakeTemperature && <><dt>Intake air</dt><dd>the part is meant to change it</dd></>}
+            <dt>Compared</dt>
+            <dd>
+              {question.candidateSetups.join(', ')} against {question.baselineSetup}
+            </dd>
+            <dt>Agreed window</dt>
+            <dd>{question.windowRpm ? `${question.windowRpm.join('–')} rpm` : 'not declared'}</dd>
+            <dt>Measure</dt>
+            <dd>{MEASURE_WORDS[question.measure]}</dd>
+            <dt>Gain that would matter</dt>
+            <dd>{plain(question.meaningfulGainPercent, 1)} %</dd>
+            <dt>Plan</dt>
+            <dd>
+              {question.plan.length > 0
+                ? question.plan.map((s) => `${s.setup} ${s.settle}+${s.counted}`).join(', ')
+                : 'none written down'}
+            </dd>
+            {question.partChangesIntakeTemperature && (
+              <>
+                <dt>Intake air</dt>
+                <dd>the part is meant to change it</dd>
+              </>
+            )}
           </dl>
         </>
       ) : (
         <form className="grid gap-2" onSubmit={(e) => void form.handleSubmit(save)(e)}>
           {counted && <Notice>Pulls already count. The amendment is written into the job’s log.</Notice>}
-          <Field label="What is to be decided"><textarea className="input" rows={3} {...form.register('text', { required: true })} /></Field>
+          <Field label="What is to be decided">
+            <textarea className="input" rows={3} {...form.register('text', { required: true })} />
+          </Field>
           <div className="grid grid-cols-3 gap-2">
-            <Field label="From, rpm"><Input inputMode="numeric" {...form.register('low')} /></Field>
-            <Field label="To, rpm"><Input inputMode="numeric" {...form.register('high')} /></Field>
-            <Field label="Matters, %"><Input inputMode="decimal" {...form.register('matters')} /></Field>
+            <Field label="From, rpm">
+              <Input inputMode="numeric" {...form.register('low')} />
+            </Field>
+            <Field label="To, rpm">
+              <Input inputMode="numeric" {...form.register('high')} />
+            </Field>
+            <Field label="Matters, %">
+              <Input inputMode="decimal" {...form.register('matters')} />
+            </Field>
           </div>
-          <label className="flex items-center gap-2"><input type="checkbox" {...form.register('cooling')} />The part is meant to change intake air</label>
+          <label className="flex items-center gap-2">
+            <input type="checkbox" {...form.register('cooling')} />
+            The part is meant to change intake air
+          </label>
           {change.error && <Notice kind="bad">{change.error.message}</Notice>}
-          <div className="flex justify-end gap-2"><button type="button" className="btn sm" onClick={() => { form.reset(); setEditing(false); }}>Cancel</button><button className="btn sm pri" disabled={change.isPending}>Save</button></div>
+          <div className="flex justify-end gap-2">
+            <button
+              type="button"
+              className="btn sm"
+              onClick={() => {
+                form.reset();
+                setEditing(false);
+              }}
+            >
+              Cancel
+            </button>
+            <button className="btn sm pri" disabled={change.isPending}>
+              Save
+            </button>
+          </div>
         </form>
       )}
     </section>
@@ -53,6 +129,10 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
 }
 
 const MEASURE_WORDS: Record<StoredJob['job']['question']['measure'], string> = {
-  windowMeanPower: 'mean wheel power over the window', windowMeanTorque: 'mean wheel torque over the window', peakPower: 'peak wheel power',
-  intakeStartTemperature: 'intake air at start', coolantStartTemperature: 'coolant at start', oilStartTemperature: 'oil at start',
+  windowMeanPower: 'mean wheel power over the window',
+  windowMeanTorque: 'mean wheel torque over the window',
+  peakPower: 'peak wheel power',
+  intakeStartTemperature: 'intake air at start',
+  coolantStartTemperature: 'coolant at start',
+  oilStartTemperature: 'oil at start',
 };

@@ -6,7 +6,14 @@ import { Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
 
 const LABELS: Record<StateField, string> = {
-  fuel: 'Fuel', tuneDigest: 'Tune', hood: 'Hood', fan: 'Fan', safeties: 'Engine safeties', controllerState: 'Controller', loadSetting: 'Load or ramp', tyrePressureKpa: 'Tyres, kPa',
+  fuel: 'Fuel',
+  tuneDigest: 'Tune',
+  hood: 'Hood',
+  fan: 'Fan',
+  safeties: 'Engine safeties',
+  controllerState: 'Controller',
+  loadSetting: 'Load or ramp',
+  tyrePressureKpa: 'Tyres, kPa',
 };
 
 /** The recorded state of every setup beside each other: what differs, and whether it was declared. */
@@ -15,19 +22,64 @@ export function StateTable({ stored: { job, version, rowId } }: { stored: Stored
   const change = useJobChange<Schemas['JobEdit']>(rowId, (edit) => ask('PATCH', `/jobs/${rowId}`, edit));
   const setups = draft ?? job.setups;
   const shownJob = { ...job, setups };
-  const differing = new Map(job.question.candidateSetups.flatMap((c) => stateRows(shownJob, c, [], []).map((row) => [`${c}:${row.key}`, row.status] as const)));
-  const edit = (id: string, patch: Partial<Setup>) => setDraft((draft ?? [...job.setups]).map((s) => (s.id === id ? { ...s, ...patch } : s)));
-  const save = () => draft && change.mutate({ version, setups: draft.map((s) => ({ id: s.id, label: s.label, parentId: s.parentId, returnsTo: s.returnsTo, changes: s.changes, state: { ...s.state }, closedCourseOnly: s.closedCourseOnly })) }, { onSuccess: () => setDraft(null) });
+  const differing = new Map(
+    job.question.candidateSetups.flatMap((c) =>
+      stateRows(shownJob, c, [], []).map((row) => [`${c}:${row.key}`, row.status] as const),
+    ),
+  );
+  const edit = (id: string, patch: Partial<Setup>) =>
+    setDraft((draft ?? [...job.setups]).map((s) => (s.id === id ? { ...s, ...patch } : s)));
+  const save = () =>
+    draft &&
+    change.mutate(
+      {
+        version,
+        setups: draft.map((s) => ({
+          id: s.id,
+          label: s.label,
+          parentId: s.parentId,
+          returnsTo: s.returnsTo,
+          changes: s.changes,
+          state: { ...s.state },
+          closedCourseOnly: s.closedCourseOnly,
+        })),
+      },
+      { onSuccess: () => setDraft(null) },
+    );
   return (
     <section className="sheet card" aria-label="State of the setups">
       <div className="flex items-center gap-2">
         <h3 className="grow">State of each setup</h3>
-        {draft ? <><button className="btn sm" onClick={() => setDraft(null)}>Cancel</button><button className="btn sm pri" disabled={change.isPending} onClick={save}>Save</button></> : <button className="btn sm" onClick={() => setDraft([...job.setups])}>Edit</button>}
+        {draft ? (
+          <>
+            <button className="btn sm" onClick={() => setDraft(null)}>
+              Cancel
+            </button>
+            <button className="btn sm pri" disabled={change.isPending} onClick={save}>
+              Save
+            </button>
+          </>
+        ) : (
+          <button className="btn sm" onClick={() => setDraft([...job.setups])}>
+            Edit
+          </button>
+        )}
       </div>
       {change.error && <Notice kind="bad">{change.error.message}</Notice>}
       <div className="overflow-x-auto" tabIndex={0} role="group" aria-label="State table">
         <table className="table mt-1">
-          <thead><tr><th><span className="sr-only">State</span></th>{setups.map((s) => <th key={s.id}><Badge id={s.id} setups={setups} /></th>)}</tr></thead>
+          <thead>
+            <tr>
+              <th>
+                <span className="sr-only">State</span>
+              </th>
+              {setups.map((s) => (
+                <th key={s.id}>
+                  <Badge id={s.id} setups={setups} />
+                </th>
+              ))}
+            </tr>
+          </thead>
           <tbody>
             {STATE_FIELDS.map((key) => (
               <tr key={key}>
@@ -35,8 +87,22 @@ export function StateTable({ stored: { job, version, rowId } }: { stored: Stored
                 {setups.map((s) => {
                   const status = differing.get(`${s.id}:${key}`);
                   return (
-                    <td key={s.id} className={status === 'differs' ? 'text-act font-[620]' : status === 'declared' ? 'font-[620]' : ''}>
-                      {draft ? <input className="input !min-h-[26px] min-w-[64px] !px-1.5 !py-0.5 text-[12px]" aria-label={`${LABELS[key]} of ${s.id}`} value={s.state[key] ?? ''} onChange={(e) => edit(s.id, { state: { ...s.state, [key]: e.target.value } })} /> : <span className="break-all">{s.state[key] ?? '–'}</span>}
+                    <td
+                      key={s.id}
+                      className={
+                        status === 'differs' ? 'text-act font-[620]' : status === 'declared' ? 'font-[620]' : ''
+                      }
+                    >
+                      {draft ? (
+                        <input
+                          className="input !min-h-[26px] min-w-[64px] !px-1.5 !py-0.5 text-[12px]"
+                          aria-label={`${LABELS[key]} of ${s.id}`}
+                          value={s.state[key] ?? ''}
+                          onChange={(e) => edit(s.id, { state: { ...s.state, [key]: e.target.value } })}
+                        />
+                      ) : (
+                        <span className="break-words">{s.state[key] ?? '–'}</span>
+                      )}
                       {status === 'differs' && <div className="text-[11px]">differs, not declared</div>}
                       {status === 'declared' && <div className="text-ink-2 text-[11px]">declared change</div>}
                     </td>
@@ -47,10 +113,24 @@ export function StateTable({ stored: { job, version, rowId } }: { stored: Stored
           </tbody>
         </table>
       </div>
-      {draft && setups.filter((s) => s.id !== job.question.baselineSetup && !s.returnsTo).map((s) => (
-        <label key={s.id} className="field mt-2"><span>Declared changes of {s.id}, separated by semicolons</span><textarea className="input" rows={2} value={s.changes} onChange={(e) => edit(s.id, { changes: e.target.value })} /></label>
-      ))}
-      <p className="text-ink-3 mt-1.5 text-[11.5px]">A state that differs and is not a declared change makes the pair not comparable; one that nobody recorded never counts as different.</p>
+      {draft &&
+        setups
+          .filter((s) => s.id !== job.question.baselineSetup && !s.returnsTo)
+          .map((s) => (
+            <label key={s.id} className="field mt-2">
+              <span>Declared changes of {s.id}, separated by semicolons</span>
+              <textarea
+                className="input"
+                rows={2}
+                value={s.changes}
+                onChange={(e) => edit(s.id, { changes: e.target.value })}
+              />
+            </label>
+          ))}
+      <p className="text-ink-3 mt-1.5 text-[11.5px]">
+        A state that differs and is not a declared change makes the pair not comparable; one that nobody recorded never
+        counts as different.
+      </p>
     </section>
   );
 }

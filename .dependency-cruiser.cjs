@@ -1,0 +1,54 @@
+/** Which room may import which: the house plan, enforced. */
+const rooms = {
+  core: [],
+  formats: ['core'],
+  simulator: ['core'],
+  charts: ['core'],
+  cli: ['core', 'formats', 'simulator'],
+  server: ['core', 'formats', 'simulator', 'charts'],
+  web: ['core', 'charts'],
+  e2e: ['simulator', 'core', 'formats'],
+};
+const all = Object.keys(rooms);
+
+module.exports = {
+  forbidden: [
+    ...all.map((room) => {
+      const other = all.filter((name) => name !== room && !rooms[room].includes(name));
+      return {
+        name: `${room}-keeps-to-its-rooms`,
+        severity: 'error',
+        from: { path: `^${room}/` },
+        to: { path: `^(${other.join('|')})/` },
+      };
+    }),
+    {
+      name: 'core-does-no-io',
+      severity: 'error',
+      from: { path: '^core/src', pathNot: '\\.test\\.ts$' },
+      to: { dependencyTypes: ['core'] },
+    },
+    {
+      name: 'no-circles',
+      severity: 'error',
+      from: {},
+      to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+    },
+    {
+      name: 'nothing-missing',
+      severity: 'error',
+      from: { path: '^[a-z0-9]+/' },
+      to: { couldNotResolve: true, pathNot: '\\.css$|^vite/client$' },
+    },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    exclude: { path: '(^|/)dist/' },
+    tsPreCompilationDeps: true,
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['prandel-source', 'import', 'node', 'default'],
+      extensions: ['.ts', '.tsx', '.js', '.mjs', '.cjs', '.json'],
+    },
+  },
+};

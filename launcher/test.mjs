@@ -1,0 +1,78 @@
+import { readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { startCluster } from './cluster.mjs';
+import { ensureBuilt, ensureDebian, ensurePackages } from './install.mjs';
+import { ROOT, run } from './run.mjs';
+
+/** Every check and test in turn; the last line counts them. @returns exit code */
+export async function runTests() {
+  await ensurePackages();
+  await ensureDebian(['chromium', 'chromium-driver'], 'The browser tests');
+  await ensureBuilt({ web: true });
+  let passed = 0;
+  let failed = 0;
+  const node = process.execPath;
+  const steps = [
+    ['formatter', ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.']],
+    ['lint', ['--max-old-space-size=4096', 'node_modules/eslint/bin/eslint.js', '.']],
+    [
+      'rooms',
+      [
+        'node_modules/dependency-cruiser/bin/dependency-cruise.mjs',
+        '--config',
+        '.dependency-cruiser.cjs',
+        '--output-type',
+        'err',
+        'core',
+        'formats',
+        'simulator',
+        'charts',
+        'cli',
+        'server',
+        'web',
+        'e2e',
+      ],
+    ],
+    ['types', ['node_modules/typescript-7/bin/tsc', '-b']],
+    [
+      'types of the tests',
+      [
+        'node_modules/typescript-7/bin/tsc',
+        '-p',
+        'tsconfig.tests.json',
+        '--noEmit',
+        '--emitDeclarationOnly',
+        'false',
+        '--composite',
+        'false',
+      ],
+    ],
+  ];
+  for (const [name, args] of steps) {
+    const { code, output } = await run(node, args, { quiet: true });
+    console.log(`${code === 0 ? 'ok    ' : 'FAILED'} ${name}`);
+    if (code !== 0) console.log(output.trim().split('\n').slice(-60).join('\n'));
+    if (code === 0) passed += 1;
+    else failed += 1;
+  }
+  const folder = join(ROOT, '.prandel', `test-${process.pid}`);
+  const report = join(folder, 'jest.json');
+  const cluster = await startCluster(folder, { fast: true });
+  try {
+    const env = { ...process.env, DATABASE_URL: cluster.url, NODE_OPTIONS: '--experimental-vm-modules --no-warnings' };
+    const { code } = await run(
+      node,
+      ['node_modules/jest/bin/jest.js', '--maxWorkers=2', '--json', `--outputFile=${report}`],
+      { env },
+    );
+    const counts = JSON.parse(readFileSync(report, 'utf8'));
+    passed += counts.numPassedTests;
+    failed += counts.numFailedTests + counts.numRuntimeErrorTestSuites;
+    if (code !== 0 && counts.numFailedTests + counts.numRuntimeErrorTestSuites === 0) failed += 1;
+  } finally {
+    await cluster.stop();
+    rmSync(folder, { recursive: true, force: true });
+  }
+  console.log(`${passed} passed, ${failed} failed`);
+  return failed === 0 ? 0 : 1;
+}
