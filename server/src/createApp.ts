@@ -2,7 +2,6 @@ import 'reflect-metadata';
 import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import { DocumentBuilder, SwaggerModule, type OpenAPIObject } from '@nestjs/swagger';
-import type { Express } from 'express';
 import cookieParser from 'cookie-parser';
 import { AppModule } from './app.module.ts';
 import { Database } from './database/database.ts';

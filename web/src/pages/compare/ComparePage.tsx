@@ -1,5 +1,5 @@
 import { dayTrackSvg, setupLooks, type CompareView } from '@prandel/charts';
-import { CORRECTION_IDS, CORRECTION_NAMES, isCorrectionId, type CorrectionId, type Job } from '@prandel/core';
+import { CORRECTION_IDS, CORRECTION_NAMES, isCorrectionId, type Job } from '@prandel/core';
 import { ListFilter } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useEffect, useMemo, useState } from 'react';

@@ -1,0 +1,126 @@
+import { mkdtempSync, mkdirSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { beforeAll, describe, expect, test } from '@jest/globals';
+import { judgeJob } from '@prandel/core';
+import { writePackage, zip } from '@prandel/formats';
+import { DEMO_DAYS, sampleCsvFiles, simulateDay } from '@prandel/simulator';
+import { calibrate, judgeCommand, readCommand } from './index.ts';
+
+const folder = mkdtempSync(join(tmpdir(), 'prandel-cli-'));
+const day = DEMO_DAYS.find((d) => d.id === 'QG-0910-2')!;
+const job = simulateDay(day);
+
+async function run(command: (paths: string[], print: (line: string) => void) => Promise<number>, ...paths: string[]) {
+  const lines: Record<string, never>[] = [];
+  const code = await command(paths, (line) => lines.push(JSON.parse(line) as Record<string, never>));
+  return { code, lines: lines as unknown as Record<string, unknown>[] };
+}
+
+beforeAll(async () => {
+  const files = writePackage(job);
+  writeFileSync(join(folder, 'day.zip'), await zip(files));
+  for (const [path, content] of files) {
+    const target = join(folder, 'day', path);
+    mkdirSync(dirname(target), { recursive: true });
+    writeFileSync(target, content);
+  }
+  writeFileSync(join(folder, 'broken.zip'), 'nothing');
+  for (const [name, text] of sampleCsvFiles()) writeFileSync(join(folder, name), text);
+});
+
+describe('./prandel judge', () => {
+  test('a ZIP and its folder give the verdict of the job itself; a broken one is told and the rest judged', async () => {
+    const paths = ['day.zip', 'broken.zip', 'day'].map((name) => join(folder, name));
+    const { code, lines } = await run(judgeCommand, ...paths);
+    expect(code).toBe(2);
+    expect(lines.map((l) => l.package)).toEqual(paths);
+    expect(lines[1]).toMatchObject({ error: expect.stringContaining('ZIP') as string });
+    const own = judgeJob(job).verdicts[0]!;
+    for (const line of [lines[0]!, lines[2]!]) {
+      expect(line.verdicts).toMatchObject([
+        {
+          candidate: 'B',
+          verdict: 'verified-loss',
+          gain: { percent: own.gain!.percent, lowPercent: own.gain!.lowPercent },
+          bands: own.bands.map((b) => ({ fromRpm: b.fromRpm, percent: b.percent, verified: b.verified })),
+        },
+      ]);
+      expect(Object.keys((line.verdicts as { schools: object }[])[0]!.schools)).toEqual(
+        expect.arrayContaining(['bestOfEach', 'mean', 'trimmedMean', 'samePosition']),
+      );
+    }
+  });
+
+  test('the demo days say what they were made to say, and the truth lies inside every interval', () => {
+    const truth: Record<string, [string, number][]> = {
+      'QG-0914-2': [
+        ['verified-gain', 2.43],
+        ['verified-gain', 3.61],
+      ],
+      'QG-0911-1': [['no-meaningful-change', 0.05]],
+      'QG-0912-3': [['not-comparable', 0.4]],
+      'QG-0915-1': [['not-resolved', 0.9]],
+      'QG-0910-2': [['verified-loss', -2.25]],
+    };
+    for (const spec of DEMO_DAYS) {
+      judgeJob(simulateDay(spec), 'verdict').verdicts.forEach((v, i) => {
+        const [verdict, percent] = truth[spec.id]![i]!;
+        expect([spec.id, v.verdict]).toEqual([spec.id, verdict]);
+        expect(v.gain!.lowPercent).toBeLessThan(percent);
+        expect(v.gain!.highPercent).toBeGreaterThan(percent);
+        if (spec.id === 'QG-0911-1') expect(v.schools.find((s) => s.id === 'bestOfEach')!.percent).toBeGreaterThan(0.5);
+      });
+    }
+  });
+});
+
+test('./prandel read understands both kinds of sample file, and exits 2 when nothing can be read', async () => {
+  const { code, lines } = await run(
+    readCommand,
+    join(folder, 'roller-A-3.csv'),
+    join(folder, 'sheet-A-3.csv'),
+    join(folder, 'nowhere.csv'),
+  );
+  expect(code).toBe(0);
+  expect(lines[0]).toMatchObject({ delimiter: ';', decimal: ',', headerLine: 3, problems: [] });
+  expect(lines[1]).toMatchObject({
+    delimiter: ',',
+    decimal: '.',
+    problems: [],
+    columns: [
+      { quantity: 'engineSpeed', unit: 'rpm' },
+      { quantity: 'power', unit: 'hp' },
+      { quantity: 'torque', unit: 'lb·ft' },
+    ],
+  });
+  expect((await run(readCommand, join(folder, 'broken.zip'))).code).toBe(2);
+});
+
+test('calibration on simulated days: few false claims, the interval covers the truth, the schools claim a gain about every second day', () => {
+  // Nominal 5 % and 95 %; at 200 days a share has a standard error of about 1.4 %. `./prandel bench` runs thousands.
+  const days = 200;
+  const nothing = calibrate(
+    [
+      ['A', 3],
+      ['B', 3],
+      ['A2', 2],
+    ],
+    0,
+    days,
+  );
+  expect((nothing.gain + nothing.loss) / days).toBeLessThan(0.08);
+  expect(nothing.covered / days).toBeGreaterThan(0.92);
+  for (const id of ['mean', 'averageOfPeaks', 'samePosition'])
+    expect(nothing.schools.get(id)! / days).toBeGreaterThan(0.3);
+  const two = calibrate(
+    [
+      ['A', 3],
+      ['B', 3],
+      ['A2', 2],
+    ],
+    2,
+    80,
+  );
+  expect(two.gain / 40).toBeGreaterThan(0.8);
+});
