@@ -2,7 +2,7 @@ import { mkdtempSync } from 'node:fs';
 import { writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Builder, By, until, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { Builder, By, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver';
 import chrome from 'selenium-webdriver/chrome.js';
 
 /** A fresh headless Chromium of exactly 1280 × 800, without any network of its own. */
@@ -51,15 +51,11 @@ export async function shoot(driver: WebDriver, path: string): Promise<void> {
 /** The first visible element that holds exactly or partly this text, of the given kind. */
 export async function see(driver: WebDriver, text: string, tag = '*', ms = 15_000): Promise<WebElement> {
   const quoted = text.includes("'") ? `"${text}"` : `'${text}'`;
-  const found = await driver.wait(
-    until.elementLocated(
-      By.xpath(
-        `//${tag}[contains(normalize-space(.), ${quoted})][not(.//*[contains(normalize-space(.), ${quoted})]) or self::button or self::a]`,
-      ),
-    ),
-    ms,
-    `"${text}" did not appear`,
-  );
+  const path = `//${tag}[contains(normalize-space(.), ${quoted})][not(.//*[contains(normalize-space(.), ${quoted})]) or self::button or self::a]`;
+  const found = await driver.wait(until.elementLocated(By.xpath(path)), ms).catch(async () => {
+    const shown = await driver.findElement(By.css('body')).getText();
+    throw new Error(`"${text}" did not appear; the page says:\n${shown.slice(0, 3000)}`);
+  });
   return found;
 }
 
@@ -79,8 +75,8 @@ export async function fill(driver: WebDriver, label: string, value: string): Pro
     10_000,
     `no field "${label}"`,
   );
-  await input.clear().catch(() => undefined);
-  await input.sendKeys(value);
+  // Select all and type over: clearing alone is not seen by controlled fields.
+  await input.sendKeys(Key.chord(Key.CONTROL, 'a'), value);
 }
 
 export async function text(driver: WebDriver, css: string): Promise<string> {

@@ -57,9 +57,14 @@ export async function runTests() {
   }
   const folder = join(ROOT, '.prandel', `test-${process.pid}`);
   const report = join(folder, 'jest.json');
-  const cluster = await startCluster(folder, { fast: true });
+  const cluster = await startCluster(folder, { fast: true, databases: ['prandel_server', 'prandel_browser'] });
   try {
-    const env = { ...process.env, DATABASE_URL: cluster.url, NODE_OPTIONS: '--experimental-vm-modules --no-warnings' };
+    const env = {
+      ...process.env,
+      DATABASE_URL: cluster.url,
+      BROWSER_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_browser'),
+      NODE_OPTIONS: '--experimental-vm-modules --no-warnings',
+    };
     const { code } = await run(
       node,
       ['node_modules/jest/bin/jest.js', '--maxWorkers=2', '--json', `--outputFile=${report}`],

@@ -110,7 +110,7 @@ export function PullTable({
                         <button
                           className="btn sm"
                           disabled={change.isPending}
-                          aria-label={`Set ${setup.id}·${i + 1} aside`}
+                          aria-label={`Set aside ${setup.id}·${i + 1}`}
                           onClick={() => setAsking(pull)}
                         >
                           <XCircle size={13} aria-hidden />

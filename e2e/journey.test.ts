@@ -1,0 +1,293 @@
+import { fork, type ChildProcess } from 'node:child_process';
+import { createRequire } from 'node:module';
+import { mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import net from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { sampleCsvFiles } from '@prandel/simulator';
+import { By, until, type WebDriver } from 'selenium-webdriver';
+import type chrome from 'selenium-webdriver/chrome.js';
+import { fill, openBrowser, press, resize, see, text } from './browser.ts';
+
+const folder = mkdtempSync(join(tmpdir(), 'prandel-e2e-'));
+const axeSource = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+let server: ChildProcess;
+let driver: WebDriver;
+let base = '';
+let job = '';
+
+beforeAll(async () => {
+  const url = process.env.BROWSER_DATABASE_URL;
+  if (!url) throw new Error('BROWSER_DATABASE_URL is not set; run the tests with ./prandel test.');
+  const port = await new Promise<number>((resolve) => {
+    const probe = net.createServer().listen(0, '127.0.0.1', () => {
+      const { port: free } = probe.address() as net.AddressInfo;
+      probe.close(() => resolve(free));
+    });
+  });
+  base = `http://127.0.0.1:${port}`;
+  server = fork(new URL('../server/dist/main.js', import.meta.url).pathname, {
+    env: {
+      ...process.env,
+      NODE_OPTIONS: '',
+      DATABASE_URL: url,
+      PORT: String(port),
+      HOST: '127.0.0.1',
+      PRANDEL_DEMO: '0',
+    },
+    execArgv: [],
+  });
+  await new Promise((ready, failed) => {
+    server.once('message', ready);
+    server.once('exit', (code) => failed(new Error(`the server stopped with ${code}`)));
+  });
+  for (const [name, content] of sampleCsvFiles()) writeFileSync(join(folder, name), content);
+  writeFileSync(
+    join(folder, 'broken.csv'),
+    'rpm,Power (kW)\n' +
+      Array.from({ length: 40 }, (_, i) => `${2000 + i * 100},${i === 20 ? 'oops' : 50 + i}`).join('\n'),
+  );
+  driver = await openBrowser(folder);
+});
+
+afterAll(async () => {
+  await driver?.quit();
+  server?.kill('SIGTERM');
+});
+
+const samples = (start: string) =>
+  readdirSync(folder)
+    .filter((name) => name.startsWith(start))
+    .sort()
+    .map((name) => join(folder, name))
+    .join('\n');
+const choose = async (label: string, paths: string) =>
+  (await driver.wait(until.elementLocated(By.css(`input[type=file][aria-label="${label}"]`)), 10_000)).sendKeys(paths);
+const gain = () => text(driver, '[data-testid=gain]');
+const settled = () => driver.wait(until.elementLocated(By.css('[data-busy=false]')), 20_000, 'never judged');
+
+/** No serious or critical finding of axe-core, and nothing wider than the window. */
+async function expectAccessible(): Promise<void> {
+  await driver.executeScript(axeSource);
+  const serious = await driver.executeAsyncScript<string[]>(
+    "const done = arguments[0]; axe.run(document, { resultTypes: ['violations'] }).then((r) => done(r.violations.filter((v) => ['serious', 'critical'].includes(v.impact)).map((v) => v.id + ': ' + v.nodes.map((n) => n.html).slice(0, 2).join(' '))));",
+  );
+  expect(serious).toEqual([]);
+  const [content, width] = await driver.executeScript<[number, number]>(
+    'return [document.documentElement.scrollWidth, innerWidth]',
+  );
+  expect(content).toBeLessThanOrEqual(width);
+}
+
+describe('from the first start to the report, as a technician would', () => {
+  test('first start: the shop is set up', async () => {
+    await driver.get(base);
+    await see(driver, 'Set up your shop');
+    await expectAccessible();
+    await press(driver, 'Open the shop');
+    await see(driver, 'Name the shop.');
+    await fill(driver, 'Name of the shop', 'Quillmoor Garage');
+    await fill(driver, 'Your name', 'Ines R.');
+    await fill(driver, 'E-mail', 'ines@quillmoor.example');
+    await fill(driver, 'Password', 'two settle pulls');
+    await press(driver, 'Open the shop');
+    await see(driver, 'No jobs yet.');
+    await expectAccessible();
+  });
+
+  test('a job is opened with its question', async () => {
+    await press(driver, 'New job', 'a');
+    await fill(driver, 'What is to be decided, in words', 'Does the electric fan add power?');
+    await fill(driver, 'With the change', 'electric fan');
+    await fill(driver, 'Vehicle', 'Tarn Vireo 1.8 roadster');
+    await fill(driver, 'Roller inertia, kg·m²', '26.4');
+    await fill(driver, 'Window to, rpm', '6800');
+    await expectAccessible();
+    await press(driver, 'Open the job and import pulls');
+    await see(driver, 'Choose the files of setup A');
+    job = /jobs\/([0-9a-f-]{36})/.exec(await driver.getCurrentUrl())![1]!;
+  });
+
+  test('a broken file is told with its line, and nothing is stored', async () => {
+    await choose('Pull files', join(folder, 'broken.csv'));
+    await see(driver, '"oops" in column "Power (kW)" is not a number.');
+    await driver.get(`${base}/jobs/${job}`);
+    await see(driver, 'No pulls yet.');
+  });
+
+  test('both CSV sets are mapped, asked about, and imported', async () => {
+    await driver.get(`${base}/jobs/${job}/import`);
+    for (const setup of ['A', 'B']) {
+      await see(driver, `Choose the files of setup ${setup}`);
+      await choose('Pull files', samples(`roller-${setup}`));
+      await see(driver, 'What the columns mean');
+      const role = await driver.findElement(By.css('select[aria-label="Meaning of Roller speed"]'));
+      expect(await role.getAttribute('value')).toBe('rollerSpeed');
+      if (setup === 'A') {
+        // A person corrects the guess; the preview says at once what is missing.
+        await role.findElement(By.xpath("./option[.='Keep as it is']")).click();
+        await see(driver, 'No column is wheel power or wheel torque');
+        await role.findElement(By.xpath("./option[.='Roller speed']")).click();
+        await expectAccessible();
+        await see(driver, 'Say first whether the numbers are already corrected or scaled.');
+      } else await see(driver, 'Mapped as you did the last time');
+      await driver.findElement(By.xpath("//label[contains(., 'No, as measured')]//input")).click();
+      await fill(driver, 'Settle pulls at the start', '2');
+      await fill(driver, 'Gear', '4');
+      await fill(driver, 'Station pressure, hPa', '1012');
+      await fill(driver, 'Air in the bay, °C', '17');
+      await fill(driver, 'Humidity, %', '50');
+      await press(driver, `Import for setup ${setup}`);
+      if (setup === 'A') await see(driver, 'Imported. Now the files of setup B.');
+    }
+    await see(driver, 'State of each setup');
+    await see(driver, '3 counted of 5 pulls');
+    await expectAccessible();
+  });
+
+  test('the verdict stands beside the curves', async () => {
+    await press(driver, 'Compare', 'a');
+    await settled();
+    expect(await text(driver, '[data-testid=verdict]')).toBe('Verified gain');
+    expect(await gain()).toMatch(/^\+\d\.\d$/);
+    expect((await driver.findElements(By.css('[data-testid=compare-chart] svg path'))).length).toBeGreaterThan(20);
+    await (await driver.findElement(By.css('[role=application]'))).sendKeys('\uE014');
+    expect(await text(driver, '[data-testid=read-out]')).toMatch(/\d{4} rpm.*kW.*N·m.*B − A \+\d\.\d ±\d\.\d kW/s);
+    await expectAccessible();
+  });
+
+  test('a change of correction and averaging follows on all curves at once', async () => {
+    const before = await gain();
+    const axis = () => text(driver, 'section[aria-label="By rpm band"] tbody tr:last-child td:nth-child(2)');
+    const power = Number(await axis());
+    await press(driver, 'SAE J1349');
+    await press(driver, 'Older 60', 'span');
+    await driver.wait(until.elementLocated(By.css('[data-method="sae-j607 200"][data-busy=false]')), 10_000);
+    // The older standard reads about 4 % higher; the gain in per cent hardly moves.
+    await driver.wait(async () => Number(await axis()) / power > 1.02, 5000, 'the curves did not follow');
+    expect(Math.abs(Number(await gain()) - Number(before))).toBeLessThan(0.3);
+    await press(driver, 'As it was');
+    await driver.wait(until.elementLocated(By.css('[data-method="sae-j1349 200"][data-busy=false]')), 10_000);
+  });
+
+  test('setting pulls aside changes the verdict, bringing them back restores it', async () => {
+    const before = await gain();
+    await driver.get(`${base}/jobs/${job}`);
+    for (const pull of ['B·3', 'B·4']) {
+      await (await driver.wait(until.elementLocated(By.css(`button[aria-label="Set aside ${pull}"]`)), 10_000)).click();
+      await press(driver, 'tyre slip');
+      await press(driver, 'Set aside', 'form//button');
+      await see(driver, 'Bring back');
+      await driver.wait(
+        async () => (await driver.findElements(By.css(`button[aria-label="Set aside ${pull}"]`))).length === 0,
+        10_000,
+      );
+    }
+    await see(driver, 'set aside: tyre slip');
+    await driver.get(`${base}/jobs/${job}/compare`);
+    await settled();
+    expect(await text(driver, '[data-testid=verdict]')).toBe('Not resolved');
+    await driver.get(`${base}/jobs/${job}`);
+    for (let left = 2; left > 0; left -= 1) {
+      await press(driver, 'Bring back');
+      await driver.wait(
+        async () => (await driver.findElements(By.xpath("//button[contains(., 'Bring back')]"))).length === left - 1,
+        10_000,
+      );
+    }
+    await driver.get(`${base}/jobs/${job}/compare`);
+    await settled();
+    expect(await text(driver, '[data-testid=verdict]')).toBe('Verified gain');
+    expect(await gain()).toBe(before);
+  });
+
+  test('units follow the person', async () => {
+    const kw = Number(await gain());
+    await press(driver, 'Units');
+    await (await driver.wait(until.elementLocated(By.css('button[aria-label="Unit of power"]')), 5000)).click();
+    await press(driver, 'hp', "div[@role='option']//span");
+    await driver.wait(async () => Math.abs(Number(await gain()) - kw / 0.7457) < 0.15, 5000, 'the gain is not in hp');
+    await see(driver, 'Wheel power, hp');
+    await driver.navigate().refresh();
+    await settled();
+    await see(driver, 'Wheel power, hp');
+  });
+
+  test('the report reads as one sheet, prints on both papers, and needs no network', async () => {
+    await driver.get(`${base}/jobs/${job}/report`);
+    const frame = await driver.wait(until.elementLocated(By.css('iframe[title=Report]')), 10_000);
+    await driver.switchTo().frame(frame);
+    await see(driver, 'Every pull, including those set aside');
+    const sheet = await driver.findElement(By.css('main')).getText();
+    expect(sheet).toMatch(/Does the electric fan add power\?[\s\S]*Verified gain[\s\S]*the car makes between \d/);
+    expect(sheet).toContain('Wheel power is not engine power');
+    await driver.switchTo().defaultContent();
+    await expectAccessible();
+    await driver.get(`${base}/api/jobs/${job}/report.html`);
+    for (const [paperWidth, paperHeight] of [
+      [8.27, 11.69],
+      [8.5, 11],
+    ]) {
+      const { data } = (await (driver as chrome.Driver).sendAndGetDevToolsCommand('Page.printToPDF', {
+        paperWidth,
+        paperHeight,
+        printBackground: true,
+      })) as unknown as { data: string };
+      expect(Buffer.from(data, 'base64').subarray(0, 5).toString()).toBe('%PDF-');
+      // No chart is cut: each is kept whole on a page and is shorter than one.
+      const heights = await driver.executeScript<number[]>(
+        "return [...document.querySelectorAll('section svg[width]')].map((s) => s.closest('section').getBoundingClientRect().height)",
+      );
+      for (const height of heights) expect(height).toBeLessThan((paperHeight! - 1) * 96);
+    }
+    const html = await driver.getPageSource();
+    expect(html).toContain('data:font/woff2;base64,');
+    expect(html).not.toMatch(/<(script|link)|(src|href)="(https?:|\/)/);
+  });
+
+  test('a job goes out as a package and comes in again with the same numbers', async () => {
+    await driver.get(`${base}/jobs/${job}/compare`);
+    await settled();
+    const band = () => text(driver, 'section[aria-label="By rpm band"]');
+    const before = [await gain(), await band(), await text(driver, 'section[aria-label="Verdict"]')];
+    await driver.get(`${base}/jobs/${job}`);
+    await press(driver, 'Export package', 'a');
+    await driver.wait(
+      () => readdirSync(folder).some((name) => name.endsWith('.zip')),
+      15_000,
+      'nothing was downloaded',
+    );
+    await driver.get(`${base}/jobs`);
+    await choose(
+      'Job package file',
+      join(
+        folder,
+        readdirSync(folder).find((name) => name.endsWith('.zip'))!,
+      ),
+    );
+    await driver.wait(
+      async () =>
+        /jobs\/[0-9a-f-]{36}$/.test(await driver.getCurrentUrl()) && !(await driver.getCurrentUrl()).includes(job),
+      15_000,
+      'the package was not opened',
+    );
+    await driver.get(`${await driver.getCurrentUrl()}/compare`);
+    await settled();
+    expect([await gain(), await band(), await text(driver, 'section[aria-label="Verdict"]')]).toEqual(before);
+  });
+
+  test.each([
+    [1024, 768],
+    [390, 800],
+  ])('every screen is whole at %d × %d', async (width, height) => {
+    await resize(driver, width, height);
+    for (const path of ['/jobs', '/jobs/new', `/jobs/${job}`, `/jobs/${job}/import`, `/jobs/${job}/compare`]) {
+      await driver.get(base + path);
+      await driver.wait(until.elementLocated(By.css('main h1')), 10_000);
+      if (path.endsWith('compare')) await settled();
+      await expectAccessible();
+    }
+    await resize(driver, 1280, 800);
+  });
+});
