@@ -170,12 +170,12 @@ export function ComparePage() {
       )}
       {view && verdict && judgement && (
         <div
-          className="grid items-start gap-3 lg:grid-cols-[minmax(0,1fr)_384px]"
+          className="grid items-start gap-3 grid-cols-[minmax(0,1fr)] lg:grid-cols-[minmax(0,1fr)_384px]"
           data-judged-in={milliseconds === null ? undefined : Math.round(milliseconds)}
           data-method={`${job.method.correction} ${job.method.averagingWidthRpm}`}
           data-busy={busy}
         >
-          <div className="grid min-w-0 gap-2.5">
+          <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] gap-2.5">
             <section className="sheet px-3 py-2" aria-label="Curves">
               <div className="flex flex-wrap items-center gap-1.5">
                 <div className="seg" role="group" aria-label="Comparison">

@@ -31,7 +31,7 @@ export function Mapper({
   const change = (i: number, patch: Partial<Columns[number]>) =>
     onColumns(columns.map((c, k) => (k === i ? { ...c, ...patch } : c)));
   return (
-    <div className="grid gap-3 lg:grid-cols-[minmax(0,1fr)_440px]">
+    <div className="grid gap-3 grid-cols-[minmax(0,1fr)] lg:grid-cols-[minmax(0,1fr)_440px]">
       <section className="sheet card" aria-label="Columns">
         <div className="flex flex-wrap items-baseline gap-x-3">
           <h2>What the columns mean</h2>

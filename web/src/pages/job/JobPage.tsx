@@ -83,13 +83,13 @@ export function JobPage() {
           {track && <div className="mt-1 hidden md:block" dangerouslySetInnerHTML={{ __html: track }} />}
         </section>
       )}
-      <div className="grid items-start gap-3 lg:grid-cols-[minmax(0,1fr)_420px]">
-        <div className="grid min-w-0 gap-3 [&>*]:min-w-0">
+      <div className="grid items-start gap-3 grid-cols-[minmax(0,1fr)] lg:grid-cols-[minmax(0,1fr)_420px]">
+        <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] gap-3 [&>*]:min-w-0">
           {job.setups.map((setup) => (
             <PullTable key={setup.id} setup={setup} stored={stored.data} judgement={judgement} />
           ))}
         </div>
-        <div className="grid min-w-0 gap-3 [&>*]:min-w-0">
+        <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] gap-3 [&>*]:min-w-0">
           <QuestionCard key={stored.data.version} stored={stored.data} />
           <StateTable stored={stored.data} judgement={judgement} />
           {files.data && files.data.length > 0 && (
