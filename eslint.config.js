@@ -3,7 +3,7 @@ import reactHooks from 'eslint-plugin-react-hooks';
 import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
-  { ignores: ['**/dist/**', '**/node_modules/**', '.prandel/**', 'web/src/api/schema.ts'] },
+  { ignores: ['**/dist/**', '**/node_modules/**', '.prandel/**', 'web/src/api/generated/schema.ts'] },
   js.configs.recommended,
   {
     files: ['**/*.ts', '**/*.tsx'],

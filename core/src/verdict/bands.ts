@@ -157,7 +157,13 @@ function correlation(a: readonly number[], b: readonly number[]): number {
 function fitGrid(used: readonly Candidate[], design: Design, s0: number, setting: Setting): GridFit[] {
   const first = Math.max(...used.map((c) => c.power.first));
   const last = Math.min(...used.map((c) => c.power.first + c.power.values.length - 1));
-  const smooth: GridCurve[] = used.map((c) => boxcar(c.power, RIBBON_WIDTH_RPM));
+  // Cut to the shared range first, so that every pull is averaged over the same speeds at the ends.
+  const smooth: GridCurve[] = used.map(({ power }) =>
+    boxcar(
+      { ...power, first, values: power.values.subarray(first - power.first, last - power.first + 1) },
+      RIBBON_WIDTH_RPM,
+    ),
+  );
   return Array.from({ length: Math.max(0, last - first + 1) }, (_, i): GridFit => {
     const logs = smooth.map((curve) => 100 * Math.log(atGrid(curve, first + i)));
     const fit = logs.every(Number.isFinite) ? fitPulls(design, logs, s0, setting.constants.d0) : null;

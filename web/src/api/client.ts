@@ -1,6 +1,6 @@
 import type { Job } from '@prandel/core';
 import { QueryClient } from '@tanstack/react-query';
-import type { components } from './schema.ts';
+import type { components } from './generated/schema.ts';
 
 export type Schemas = components['schemas'];
 

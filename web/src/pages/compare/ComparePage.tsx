@@ -195,10 +195,10 @@ export function ComparePage() {
                     onClick={() => setHidden(toggled(hiddenSetups, s.id))}
                   >
                     <Badge id={s.id} setups={job.setups} />
-                    <svg width="20" height="8" aria-hidden>
+                    <svg width="16" height="8" aria-hidden>
                       <line
                         x1="0"
-                        x2="20"
+                        x2="16"
                         y1="4"
                         y2="4"
                         stroke={looks.get(s.id)?.line}
