@@ -43,7 +43,8 @@ export function verifiedRange(v: CandidateVerdict): string {
     else stretches.push({ from: b.fromRpm, to: b.toRpm, gain });
   }
   const words = stretches.map((s) => `${s.gain ? 'a gain' : 'a loss'} from ${s.from} to ${s.to} rpm`);
-  return `Verified band by band: ${words.join(' and ')}. Elsewhere we found no change we can vouch for.`;
+  const elsewhere = verified.length < v.bands.length ? ' Elsewhere we found no change we can vouch for.' : '';
+  return `Verified band by band: ${words.join(' and ')}.${elsewhere}`;
 }
 
 /** What would settle an open question, in words; empty for a settled one. */

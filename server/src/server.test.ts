@@ -150,7 +150,7 @@ describe('jobs', () => {
     expect(wrong.body).toMatchObject({
       status: 422,
       problems: expect.arrayContaining([
-        expect.objectContaining({ message: expect.stringContaining('No column is engine speed') as string }),
+        expect.objectContaining({ message: expect.stringContaining('No column is engine speed') as unknown }),
       ]) as unknown,
     });
     expect((await read()).job.pulls).toHaveLength(0);
@@ -164,7 +164,7 @@ describe('jobs', () => {
     }[];
     expect(again[0]).toMatchObject({
       id: null,
-      problems: [{ message: expect.stringContaining('already imported') as string }],
+      problems: [{ message: expect.stringContaining('already imported') as unknown }],
     });
     const next = (
       await ask(
@@ -186,11 +186,11 @@ describe('jobs', () => {
     ).toBe(204);
     expect((await ask('PATCH', `/api/jobs/${id}/pulls/${pull}`, { version, status: 'counted' })).body).toMatchObject({
       status: 409,
-      detail: expect.stringContaining('Somebody else') as string,
+      detail: expect.stringContaining('Somebody else') as unknown,
     });
     expect((await read()).job.pulls[3]).toMatchObject({ status: 'set-aside', reason: 'tyre slip' });
     expect((await ask('GET', `/api/jobs/${id}/log`)).body).toEqual(
-      expect.arrayContaining([expect.objectContaining({ what: expect.stringContaining('tyre slip') as string })]),
+      expect.arrayContaining([expect.objectContaining({ what: expect.stringContaining('tyre slip') as unknown })]),
     );
   });
 

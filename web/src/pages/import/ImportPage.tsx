@@ -7,7 +7,8 @@ import { useJob, useJobChange } from '../../api/hooks.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
 import { Mapper } from './Mapper.tsx';
-import { conditionsOf, EMPTY_ROUND, numberStateOf, RoundFields, type RoundForm } from './RoundFields.tsx';
+import { RoundFields } from './RoundFields.tsx';
+import { conditionsOf, EMPTY_ROUND, numberStateOf, type RoundForm } from './roundForm.ts';
 
 type Staged = Schemas['StagedFile'];
 type Columns = Schemas['ColumnMappingDto'][];

@@ -1,0 +1,236 @@
+import { describe, expect, test } from '@jest/globals';
+import { fromSi, judgeJob, WATTS_PER_HP, type CandidateVerdict } from '@prandel/core';
+import { newJob, newPull, newSetup } from '@prandel/core';
+import fc from 'fast-check';
+import {
+  axisOver,
+  compareGeometry,
+  compareOption,
+  dayTrackSvg,
+  gainInterval,
+  interval,
+  nextStep,
+  percentWords,
+  plain,
+  resultSentence,
+  rpmAt,
+  setupLooks,
+  shown,
+  signed,
+  spread,
+  stripCells,
+  USUAL_UNITS,
+  verifiedRange,
+  xOf,
+  yOf,
+  type CompareView,
+} from './index.ts';
+
+const RPM = Float64Array.from({ length: 51 }, (_, i) => 2500 + 100 * i);
+const powerAt = (rpm: number) => 60_000 + 40_000 * Math.sin((rpm - 2000) / 2600);
+function job(gain: (rpm: number) => number, returnCheck = true) {
+  const round = (setup: string, from: number, n: number) =>
+    Array.from({ length: n }, (_, i) => ({
+      ...newPull(`${setup}${i + 1}`, setup, i + 1),
+      status: i === 0 ? ('settle' as const) : ('counted' as const),
+      startedAt: new Date(Date.UTC(2026, 4, 2, 8) + (from + 5 * i) * 60_000).toISOString(),
+      pressureHpa: 990,
+      airC: 25,
+      relativeHumidity: 0,
+      intakeStartC: 36 + i,
+      gear: '4',
+      channels: [
+        { name: 'engine_rpm', values: RPM },
+        {
+          name: 'wheel_power_w',
+          values: RPM.map(
+            (r) => powerAt(r) * (1 + (setup === 'B' ? gain(r) : 0) / 100) * (1 + 0.002 * Math.sin(5 * i)),
+          ),
+        },
+      ],
+    }));
+  return {
+    ...newJob('QG-1', 'Does it help?'),
+    timeZone: 'UTC',
+    setups: [
+      newSetup('A', 'as arrived'),
+      newSetup('B', 'electric fan', 'A'),
+      ...(returnCheck ? [{ ...newSetup('R', 'return'), returnsTo: 'A' }] : []),
+    ],
+    pulls: [...round('A', 0, 4), ...round('B', 75, 4), ...(returnCheck ? round('R', 150, 3) : [])],
+    question: { ...newJob('', '').question, windowRpm: [3000, 7000] as const },
+  };
+}
+const judged = (gain: (rpm: number) => number, returnCheck = true) => {
+  const own = job(gain, returnCheck);
+  const judgement = judgeJob(own);
+  return { own, judgement, v: judgement.verdicts[0]! };
+};
+const rising = judged((rpm) => (rpm > 4600 ? 4 : -4));
+const viewOf = ({ own, judgement }: typeof rising, more: Partial<CompareView> = {}): CompareView => ({
+  job: own,
+  judgement,
+  candidate: 'B',
+  hiddenSetups: new Set(),
+  hiddenPulls: new Set(),
+  showPulls: true,
+  showSetAside: false,
+  units: USUAL_UNITS,
+  size: { width: 826, power: 198, torque: 104, ribbon: 112 },
+  fontSize: 11,
+  ...more,
+});
+
+describe('figures', () => {
+  test.each([
+    [0, '0.0', '0.0'],
+    [-0.04, '0.0', '0.0'],
+    [2.55, '2.5', '+2.5'],
+    [-1.25, '\u22121.3', '\u22121.3'],
+    [NaN, '–', '–'],
+    [null, '–', '–'],
+  ])('%p is written %s, as a difference %s', (value, text, difference) => {
+    expect(plain(value, 1)).toBe(text);
+    expect(signed(value)).toBe(difference);
+  });
+
+  test('the half-width rounds up, and the ends derive from what is printed', () => {
+    expect(interval(2.61, 1.83, 3.39)).toEqual({ estimate: '+2.6', half: '0.8', low: '+1.8', high: '+3.4' });
+    expect(interval(0.02, -0.41, 0.45)).toEqual({ estimate: '0.0', half: '0.5', low: '\u22120.5', high: '+0.5' });
+    const number = (text: string) => Number(text.replace('\u2212', '-'));
+    fc.assert(
+      fc.property(
+        fc.double({ min: -50, max: 50, noNaN: true }),
+        fc.double({ min: 0.01, max: 9, noNaN: true }),
+        (estimate, half) => {
+          const words = interval(estimate, estimate - half, estimate + half);
+          expect(number(words.high) - number(words.estimate)).toBeCloseTo(number(words.half), 9);
+          expect(number(words.estimate) - number(words.low)).toBeCloseTo(number(words.half), 9);
+          expect(number(words.half)).toBeGreaterThanOrEqual(half - 1e-9);
+        },
+      ),
+    );
+  });
+
+  test('a value and its unit follow the person', () => {
+    expect(shown(110_000, 'kW')).toBe('110.0');
+    expect(shown(110_000, 'hp')).toBe((110_000 / WATTS_PER_HP).toFixed(1));
+    expect(shown(180.4, 'N·m')).toBe('180');
+    const kw = gainInterval(rising.v.gain!, USUAL_UNITS);
+    const hp = gainInterval(rising.v.gain!, { ...USUAL_UNITS, power: 'hp' });
+    expect([kw.unit, hp.unit]).toEqual(['kW', 'hp']);
+    expect(hp.estimate).toBe(signed(Math.round(fromSi(rising.v.gain!.value, 'hp') * 10) / 10));
+  });
+});
+
+describe('sentences a customer reads', () => {
+  const sentence = (gain: number, returnCheck = true) => {
+    const { own, judgement, v } = judged(() => gain, returnCheck);
+    return [v.verdict, resultSentence(own, v, USUAL_UNITS, judgement.window), nextStep(v)] as const;
+  };
+  test('each verdict says what it claims and nothing more', () => {
+    expect(sentence(4)).toEqual([
+      'verified-gain',
+      expect.stringMatching(/between 3000 and 7000 rpm the car makes between \d\.\d and \d\.\d kW more/),
+      '',
+    ]);
+    expect(sentence(-4)).toEqual(['verified-loss', expect.stringMatching(/makes less .* between \u2212\d/), '']);
+    expect(sentence(0)).toEqual([
+      'no-meaningful-change',
+      expect.stringContaining('inside the ±1 % that was agreed'),
+      '',
+    ]);
+    const [open, words, next] = sentence(0.6, false);
+    expect(open).toBe('not-resolved');
+    expect(words).toContain('cannot tell');
+    expect(next).toMatch(/^About \d+ more counted pulls \(.*\) would settle it about every second time\.$/);
+  });
+
+  test('a pair that cannot be compared claims nothing', () => {
+    const { own, judgement, v } = judged(() => 4);
+    const lost: CandidateVerdict = { ...v, verdict: 'not-comparable' };
+    expect(resultSentence(own, lost, USUAL_UNITS, judgement.window)).toContain('no result is claimed');
+    expect(verifiedRange(lost)).toBe('');
+    expect(nextStep(lost)).toBe('Repeat both sides under the same conditions.');
+    expect(stripCells(lost)).toEqual([{ fromRpm: 2500, toRpm: 7500, verdict: 'not-comparable', verified: false }]);
+    expect(percentWords({ ...v, gain: null })).toBe('no estimate');
+  });
+
+  test('stretches are named with their sign', () => {
+    expect(verifiedRange(rising.v)).toMatch(/a loss from 2500 to 4500 rpm and a gain from 4500 to 7500 rpm\.$/);
+  });
+});
+
+describe('the comparison chart', () => {
+  const g = compareGeometry(viewOf(rising));
+
+  test('engine speed and pixels are inverse, and every curve lies inside its panel', () => {
+    for (let rpm = g.rpmFrom; rpm <= g.rpmTo; rpm += 250) expect(rpmAt(g, xOf(g, rpm))).toBeCloseTo(rpm, 6);
+    for (const { power } of rising.judgement.setups) {
+      for (const p of power.values) {
+        const y = yOf(g.power, fromSi(p, 'kW'));
+        expect(y).toBeGreaterThanOrEqual(g.power.top);
+        expect(y).toBeLessThanOrEqual(g.power.top + g.power.height);
+      }
+    }
+  });
+
+  test('the ribbon always contains zero and both edges of the noise floor', () => {
+    const floor = fromSi((Math.max(...rising.v.ribbon!.baselineW) * rising.v.ribbon!.floorPercent) / 100, 'kW');
+    expect(g.ribbon.min).toBeLessThanOrEqual(-floor);
+    expect(g.ribbon.max).toBeGreaterThanOrEqual(floor);
+  });
+
+  test('a line per counted pull and axis, and none for what is switched off', () => {
+    const lines = (view: CompareView) =>
+      (
+        compareOption(view).option.series as { type: string; lineStyle?: { opacity?: number; width?: number } }[]
+      ).filter((s) => s.type === 'line' && s.lineStyle?.width === 1 && s.lineStyle.opacity === 0.34).length;
+    expect(lines(viewOf(rising))).toBe(2 * 8);
+    expect(lines(viewOf(rising, { hiddenSetups: new Set(['R']) }))).toBe(2 * 6);
+    expect(lines(viewOf(rising, { hiddenPulls: new Set(['A2']) }))).toBe(2 * 7);
+    expect(lines(viewOf(rising, { showPulls: false }))).toBe(0);
+  });
+
+  test('the crossover is found where the gain changes sign', () => {
+    expect(rising.v.ribbon!.crossovers).toHaveLength(1);
+    expect(Math.abs(rising.v.ribbon!.crossovers[0]! - 4600)).toBeLessThan(100);
+  });
+
+  test('labels keep their pitch and their order (property)', () => {
+    fc.assert(
+      fc.property(fc.array(fc.double({ min: 0, max: 60, noNaN: true }), { minLength: 2, maxLength: 5 }), (wanted) => {
+        const placed = spread(wanted, 17);
+        const order = wanted.map((_, i) => i).sort((a, b) => wanted[a]! - wanted[b]!);
+        for (let k = 1; k < order.length; k += 1) {
+          expect(placed[order[k]!]! - placed[order[k - 1]!]!).toBeGreaterThan(12);
+        }
+      }),
+    );
+  });
+
+  test.each([
+    [0, 122, 5, 25],
+    [-2.1, 4.3, 4, 2],
+    [0.1, 0.9, 4, 0.2],
+  ])('an axis from %d to %d steps evenly', (low, high, ticks, step) => {
+    const axis = axisOver(low, high, ticks);
+    expect(axis.min).toBeLessThanOrEqual(low);
+    expect(axis.max).toBeGreaterThanOrEqual(high);
+    expect(axis.step).toBeCloseTo(step, 9);
+  });
+
+  test('a return check wears the hue of its setup, hollow', () => {
+    const looks = setupLooks(rising.own.setups);
+    expect(looks.get('R')).toMatchObject({ line: looks.get('A')!.line, hollow: true });
+    expect(looks.get('B')!.line).not.toBe(looks.get('A')!.line);
+  });
+});
+
+test('the day track draws every pull, and escapes what people typed', () => {
+  const own = { ...rising.own, setups: rising.own.setups.map((s) => (s.id === 'B' ? { ...s, label: '<b>&' } : s)) };
+  const svg = dayTrackSvg(own, rising.judgement, 800, 11);
+  expect(svg.match(/<rect[^>]*height="11"/g)).toHaveLength(own.pulls.length);
+  expect(svg).toContain('&lt;b&gt;&amp;');
+  expect(svg).not.toContain('<b>');
+});
