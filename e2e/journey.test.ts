@@ -67,6 +67,24 @@ const choose = async (label: string, paths: string) =>
 const gain = () => text(driver, '[data-testid=gain]');
 const settled = () => driver.wait(until.elementLocated(By.css('[data-busy=false]')), 20_000, 'never judged');
 
+/** The page as a PDF; a busy machine may refuse to print at the first try. */
+async function printed(paperWidth: number, paperHeight: number): Promise<string> {
+  await driver.executeAsyncScript('const done = arguments[0]; document.fonts.ready.then(() => done());');
+  for (let attempt = 1; ; attempt += 1) {
+    try {
+      const print = (driver as chrome.Driver).sendAndGetDevToolsCommand('Page.printToPDF', {
+        paperWidth,
+        paperHeight,
+        printBackground: true,
+      });
+      return ((await print) as unknown as { data: string }).data;
+    } catch (error) {
+      if (attempt === 5) throw error;
+      await driver.sleep(700 * attempt);
+    }
+  }
+}
+
 /** No serious or critical finding of axe-core, and nothing wider than the window. */
 async function expectAccessible(): Promise<void> {
   await driver.executeScript(axeSource);
@@ -229,11 +247,7 @@ describe('from the first start to the report, as a technician would', () => {
       [8.27, 11.69],
       [8.5, 11],
     ]) {
-      const { data } = (await (driver as chrome.Driver).sendAndGetDevToolsCommand('Page.printToPDF', {
-        paperWidth,
-        paperHeight,
-        printBackground: true,
-      })) as unknown as { data: string };
+      const data = await printed(paperWidth!, paperHeight!);
       expect(Buffer.from(data, 'base64').subarray(0, 5).toString()).toBe('%PDF-');
       // No chart is cut: each is kept whole on a page and is shorter than one.
       const heights = await driver.executeScript<number[]>(

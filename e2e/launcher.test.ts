@@ -25,7 +25,10 @@ function prandel(...args: string[]): Promise<{ code: number | null; out: string;
 
 describe('./prandel', () => {
   test('says how it is used', async () => {
-    expect(await prandel()).toMatchObject({ code: 0, err: expect.stringContaining('usage: ./prandel demo') as unknown });
+    expect(await prandel()).toMatchObject({
+      code: 0,
+      err: expect.stringContaining('usage: ./prandel demo') as unknown,
+    });
     expect((await prandel('fly')).code).toBe(2);
   });
 
