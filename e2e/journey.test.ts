@@ -6,7 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { sampleCsvFiles } from '@prandel/simulator';
-import { By, until, type WebDriver } from 'selenium-webdriver';
+import { By, Key, until, type WebDriver } from 'selenium-webdriver';
 import type chrome from 'selenium-webdriver/chrome.js';
 import { fill, openBrowser, press, resize, see, text } from './browser.ts';
 
@@ -232,6 +232,88 @@ describe('from the first start to the report, as a technician would', () => {
     await see(driver, 'Wheel power, hp');
   });
 
+  test('the keyboard reaches the curves: setups, pulls and the cross-hair', async () => {
+    await driver.get(`${base}/jobs/${job}/compare`);
+    await settled();
+    const chip = async (label: string) =>
+      (await see(driver, label, 'button[contains(@class,"chip")]')).getAttribute('aria-pressed');
+    const body = await driver.findElement(By.css('body'));
+    expect(await chip('electric fan')).toBe('true');
+    await body.sendKeys('2');
+    await driver.wait(async () => (await driver.findElements(By.css('.chip[aria-pressed=false]'))).length === 1, 5000);
+    await body.sendKeys('2');
+    expect(await chip('electric fan')).toBe('true');
+    const pulls = () => driver.findElement(By.xpath("//button[.='Pulls too']")).getAttribute('aria-pressed');
+    await body.sendKeys('p');
+    expect(await pulls()).toBe('false');
+    await body.sendKeys('p');
+    expect(await pulls()).toBe('true');
+    const chart = await driver.findElement(By.css('[role=application]'));
+    await chart.sendKeys(Key.ARROW_RIGHT);
+    const at = Number.parseInt(await text(driver, '[data-testid=read-out]'), 10);
+    await chart.sendKeys(Key.chord(Key.SHIFT, Key.ARROW_RIGHT));
+    expect(Number.parseInt(await text(driver, '[data-testid=read-out]'), 10)).toBe(at + 250);
+    await chart.sendKeys(Key.ARROW_LEFT);
+    expect(Number.parseInt(await text(driver, '[data-testid=read-out]'), 10)).toBe(at + 200);
+  });
+
+  test('a single pull is switched off the picture without leaving the verdict', async () => {
+    const before = await gain();
+    const curves = async () => (await driver.findElements(By.css('[data-testid=compare-chart] svg path'))).length;
+    const drawn = await curves();
+    await (await driver.findElement(By.css('button[aria-label="Choose pulls"]'))).click();
+    await (await driver.wait(until.elementLocated(By.css('.pop button[aria-pressed=true]')), 5000)).click();
+    await driver.wait(async () => (await curves()) < drawn, 5000, 'the pull is still drawn');
+    expect(await gain()).toBe(before);
+    await driver.findElement(By.css('body')).sendKeys(Key.ESCAPE);
+  });
+
+  test('a fuel that differs makes the pair not comparable until it is declared', async () => {
+    await driver.get(`${base}/jobs/${job}`);
+    const card = "section[@aria-label='State of the setups']//button";
+    const edit = async (fuelB: string, changes: string) => {
+      await press(driver, 'Edit', card);
+      for (const [setup, fuel] of [
+        ['A', '95 octane'],
+        ['B', fuelB],
+      ]) {
+        const field = await driver.findElement(By.css(`input[aria-label="Fuel of ${setup}"]`));
+        await field.sendKeys(Key.chord(Key.CONTROL, 'a'), fuel!);
+      }
+      await fill(driver, 'Declared changes of B, separated by semicolons', changes);
+      await press(driver, 'Save', card);
+      await driver.wait(
+        async () => (await driver.findElements(By.css('input[aria-label="Fuel of A"]'))).length === 0,
+        10_000,
+      );
+    };
+    await edit('98 octane', 'part fitted: electric fan');
+    await see(driver, 'differs, not declared');
+    await see(driver, 'Fuel differs (95 octane against 98 octane) and is not a declared change.');
+    await driver.get(`${base}/jobs/${job}/compare`);
+    await settled();
+    expect(await text(driver, '[data-testid=verdict]')).toBe('Not comparable');
+    expect(await (await driver.findElement(By.css('[data-testid=gain]'))).getCssValue('text-decoration-line')).toBe(
+      'line-through',
+    );
+    await driver.get(`${base}/jobs/${job}`);
+    await edit('98 octane', 'part fitted: electric fan; fuel: 98 octane in place of 95');
+    await see(driver, 'declared change');
+    await driver.get(`${base}/jobs/${job}/compare`);
+    await settled();
+    expect(await text(driver, '[data-testid=verdict]')).toBe('Verified gain');
+  });
+
+  test('an amended question is written into the log', async () => {
+    await driver.get(`${base}/jobs/${job}`);
+    await press(driver, 'Amend');
+    await see(driver, 'Pulls already count.');
+    await fill(driver, 'Matters, %', '1,5');
+    await press(driver, 'Save', "section[@aria-label='The question']//button");
+    await see(driver, 'Changed the question after the first counted pull', 'li');
+    await see(driver, '1.5 %');
+  });
+
   test('the report reads as one sheet, prints on both papers, and needs no network', async () => {
     await driver.get(`${base}/jobs/${job}/report`);
     const frame = await driver.wait(until.elementLocated(By.css('iframe[title=Report]')), 10_000);
@@ -291,6 +373,27 @@ describe('from the first start to the report, as a technician would', () => {
     expect([await gain(), await band(), await text(driver, 'section[aria-label="Verdict"]')]).toEqual(before);
   });
 
+  test('a package that is none is refused in words, and the list stays as it was', async () => {
+    await driver.get(`${base}/jobs`);
+    const rows = async () => (await driver.findElements(By.css('main li'))).length;
+    await see(driver, 'Does the electric fan add power?', 'a');
+    const before = await rows();
+    writeFileSync(join(folder, 'torn.zip'), readFileSync(join(folder, 'broken.csv')));
+    await choose('Job package file', join(folder, 'torn.zip'));
+    await see(driver, 'The package was not imported; nothing was stored.');
+    expect(await rows()).toBe(before);
+  });
+
+  test('a job is found by a word, and a wrong address says so', async () => {
+    await driver.findElement(By.css('body')).sendKeys('/');
+    await driver.switchTo().activeElement().sendKeys('no such words');
+    await see(driver, 'No job matches.');
+    await driver.get(`${base}/jobs/00000000-0000-4000-8000-000000000000`);
+    await see(driver, 'This shop has no such job.');
+    await driver.get(`${base}/nowhere/at/all`);
+    await see(driver, 'There is no such page');
+  });
+
   test.each([
     [1024, 768],
     [390, 800],
@@ -303,5 +406,21 @@ describe('from the first start to the report, as a technician would', () => {
       await expectAccessible();
     }
     await resize(driver, 1280, 800);
+  });
+
+  test('signing out closes the door, and a wrong password does not open it', async () => {
+    await driver.get(`${base}/jobs`);
+    await press(driver, 'Sign out');
+    await see(driver, 'Sign in', 'h1');
+    await fill(driver, 'E-mail', 'ines@quillmoor.example');
+    await fill(driver, 'Password', 'one settle pull');
+    await press(driver, 'Sign in');
+    await see(driver, 'E-mail and password do not belong together.');
+    await driver.get(`${base}/jobs/${job}`);
+    await see(driver, 'Sign in', 'h1');
+    await fill(driver, 'E-mail', 'ines@quillmoor.example');
+    await fill(driver, 'Password', 'two settle pulls');
+    await press(driver, 'Sign in');
+    await see(driver, 'Does the electric fan add power?', 'h1');
   });
 });

@@ -241,6 +241,108 @@ describe('jobs', () => {
     expect(rows.insert).toMatch(/row-level security/);
   });
 
+  test('what is wrong with a new job is said field by field', async () => {
+    const refused = async (change: object) => (await ask('POST', '/api/jobs', { ...NEW_JOB, ...change })).body;
+    expect(await refused({ title: '' })).toMatchObject({
+      status: 400,
+      errors: [{ path: 'title', message: 'Write the question in words.' }],
+    });
+    expect(await refused({ setups: [NEW_JOB.setups[0]] })).toMatchObject({
+      errors: [{ path: 'setups', message: 'A question needs two setups.' }],
+    });
+    expect(await refused({ question: { ...NEW_JOB.question, candidateSetups: ['Z'] } })).toMatchObject({
+      detail: 'The question names setup "Z", which the job does not have.',
+    });
+    expect(await refused({ question: { ...NEW_JOB.question, windowRpm: [6000, 3000] } })).toMatchObject({
+      detail: expect.stringContaining('must rise') as unknown,
+    });
+    expect(await refused({ question: { ...NEW_JOB.question, measure: 'beauty' } })).toMatchObject({
+      errors: [{ path: 'question.measure' }],
+    });
+    expect(await refused({ vehicle: { label: 'x', massKg: -3 } })).toMatchObject({
+      errors: [{ path: 'vehicle.massKg' }],
+    });
+    expect(await refused({ surprise: true })).toMatchObject({ errors: [{ path: 'surprise' }] });
+  });
+
+  test('a list of many jobs is paged by key: every job once, newest first', async () => {
+    for (let i = 0; i < 53; i += 1) await ask('POST', '/api/jobs', { ...NEW_JOB, title: `Question ${i}` });
+    const seen: string[] = [];
+    let after = '';
+    for (let page = 0; page < 5; page += 1) {
+      const body = (await ask('GET', `/api/jobs${after ? `?after=${encodeURIComponent(after)}` : ''}`)).body as {
+        jobs: { id: string; updatedAt: string }[];
+        next: string | null;
+      };
+      seen.push(...body.jobs.map((j) => `${j.updatedAt} ${j.id}`));
+      if (!body.next) break;
+      after = body.next;
+    }
+    expect(seen.length).toBeGreaterThanOrEqual(55);
+    expect(new Set(seen).size).toBe(seen.length);
+    expect(
+      [...seen]
+        .sort()
+        .reverse()
+        .map((s) => s.slice(0, 24)),
+    ).toEqual(seen.map((s) => s.slice(0, 24)));
+  });
+
+  test('a setup with pulls cannot be taken away, and a late change of the question is named in the log', async () => {
+    const { version, job } = (await read()) as unknown as {
+      version: number;
+      job: { setups: object[]; question: object };
+    };
+    const only = NEW_JOB.setups
+      .filter((s) => s.id === 'B')
+      .concat([{ id: 'C', label: 'c', changes: '', state: {} } as never]);
+    const question = { ...NEW_JOB.question, baselineSetup: 'B', candidateSetups: ['C'] };
+    expect((await ask('PATCH', `/api/jobs/${id}`, { version, setups: only, question })).body).toMatchObject({
+      status: 400,
+      detail: 'Setup "A" has pulls and cannot be taken away.',
+    });
+    expect(
+      (await ask('PATCH', `/api/jobs/${id}`, { version, question: { ...NEW_JOB.question, windowRpm: [3500, 6500] } }))
+        .status,
+    ).toBe(204);
+    const log = (await ask('GET', `/api/jobs/${id}/log`)).body as unknown as { what: string }[];
+    expect(log.at(-1)!.what).toMatch(/Changed the question after the first counted pull: .* window 3500–6500/);
+    expect(job.setups).toHaveLength(2);
+  });
+
+  test('a number state without its factor, an unknown pull and a foreign id are refused', async () => {
+    const { version } = await read();
+    const import_ = {
+      fileIds: ['00000000-0000-4000-8000-000000000000'],
+      setupId: 'A',
+      settle: 0,
+      columns: [],
+      numberState: { kind: 'corrected' },
+    };
+    expect((await ask('POST', `/api/jobs/${id}/imports`, import_)).body).toMatchObject({
+      status: 400,
+      detail: expect.stringContaining('by which factor') as unknown,
+    });
+    expect(
+      (await ask('POST', `/api/jobs/${id}/imports`, { ...import_, numberState: { kind: 'unknown' } })).status,
+    ).toBe(404);
+    expect((await ask('PATCH', `/api/jobs/${id}/pulls/none`, { version, status: 'counted' })).status).toBe(404);
+    expect((await ask('GET', '/api/jobs/00000000-0000-4000-8000-000000000000')).status).toBe(404);
+    expect((await ask('GET', '/api/jobs/not-an-id')).status).toBe(400);
+    // The refused edit of the unknown pull took no version with it.
+    expect((await read()).version).toBe(version);
+  });
+
+  test('the report’s numbers come as JSON without NaN', async () => {
+    const answer = (await ask('GET', `/api/jobs/${id}/report.json`)).body as {
+      digest: string;
+      verdicts: { candidate: string; verdict: string; gain: null; noiseFloorPercent: null }[];
+    };
+    expect(answer.digest).toMatch(/^[0-9a-f]{64}$/);
+    expect(answer.verdicts).toMatchObject([{ candidate: 'B', verdict: 'not-resolved', gain: null }]);
+    expect(JSON.stringify(answer)).not.toContain('NaN');
+  });
+
   test('the OpenAPI document names the routes', async () => {
     expect(Object.keys(((await ask('GET', '/api/openapi.json')).body as { paths: object }).paths)).toEqual(
       expect.arrayContaining(['/api/jobs', '/api/jobs/{id}/imports', '/api/packages']),

@@ -310,6 +310,8 @@ type Add = (code: string, severity: ConditionFinding['severity'], text: string) 
 
 /** What one side has and the other lacks. */
 function sideFindings(input: GateInput, base: readonly GatedPull[], other: readonly GatedPull[], add: Add): void {
+  // A side without any pull has nothing to compare yet; that is too few pulls, not a difference.
+  if (base.length === 0 || other.length === 0) return;
   const { job } = input;
   const weather = (group: readonly GatedPull[]) => group.length > 0 && group.every((p) => p.hasWeather);
   if (job.method.correction !== 'none') {
