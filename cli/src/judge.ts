@@ -65,7 +65,8 @@ function verdictDocument(v: CandidateVerdict, judgement: Judgement) {
     pullFindings: judgement.pulls
       .filter((p) => p.findings.length > 0)
       .map((p) => ({ pull: p.id, used: p.used, findings: p.findings })),
-    morePullsNeeded: v.morePullsNeeded,
+    morePullsNeeded: v.morePullsNeeded?.pulls ?? null,
+    morePullsPlan: v.morePullsNeeded,
     withoutFlagged: v.withoutFlagged && {
       verdict: v.withoutFlagged.verdict,
       gain: gainDocument(v.withoutFlagged.gain),

@@ -52,7 +52,8 @@ export interface GateInput {
   readonly timesKnown: boolean;
 }
 
-const STATE_LABELS: Record<StateRow['key'], string> = {
+/** What a state is called on screen and in findings. */
+export const STATE_LABELS: Record<StateRow['key'], string> = {
   fuel: 'Fuel',
   tuneDigest: 'Tune',
   hood: 'Hood',

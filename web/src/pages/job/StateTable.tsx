@@ -1,20 +1,9 @@
-import { STATE_FIELDS, stateRows, type Judgement, type Setup, type StateField } from '@prandel/core';
+import { STATE_FIELDS, STATE_LABELS, stateRows, type Judgement, type Setup } from '@prandel/core';
 import { useState } from 'react';
 import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useJobChange } from '../../api/hooks.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
-
-const LABELS: Record<StateField, string> = {
-  fuel: 'Fuel',
-  tuneDigest: 'Tune',
-  hood: 'Hood',
-  fan: 'Fan',
-  safeties: 'Engine safeties',
-  controllerState: 'Controller',
-  loadSetting: 'Load or ramp',
-  tyrePressureKpa: 'Tyres, kPa',
-};
 
 /** The recorded state of every setup beside each other: what differs, and whether it was declared. */
 export function StateTable({ stored: { job, version, rowId } }: { stored: StoredJob; judgement: Judgement | null }) {
@@ -83,7 +72,7 @@ export function StateTable({ stored: { job, version, rowId } }: { stored: Stored
           <tbody>
             {STATE_FIELDS.map((key) => (
               <tr key={key}>
-                <td className="text-ink-2 whitespace-nowrap">{LABELS[key]}</td>
+                <td className="text-ink-2 whitespace-nowrap">{STATE_LABELS[key]}</td>
                 {setups.map((s) => {
                   const status = differing.get(`${s.id}:${key}`);
                   return (
@@ -96,7 +85,7 @@ export function StateTable({ stored: { job, version, rowId } }: { stored: Stored
                       {draft ? (
                         <input
                           className="input !min-h-[26px] min-w-[64px] !px-1.5 !py-0.5 text-[12px]"
-                          aria-label={`${LABELS[key]} of ${s.id}`}
+                          aria-label={`${STATE_LABELS[key]} of ${s.id}`}
                           value={s.state[key] ?? ''}
                           onChange={(e) => edit(s.id, { state: { ...s.state, [key]: e.target.value } })}
                         />
