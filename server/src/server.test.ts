@@ -293,9 +293,7 @@ describe('jobs', () => {
       version: number;
       job: { setups: object[]; question: object };
     };
-    const only = NEW_JOB.setups
-      .filter((s) => s.id === 'B')
-      .concat([{ id: 'C', label: 'c', changes: '', state: {} }]);
+    const only = NEW_JOB.setups.filter((s) => s.id === 'B').concat([{ id: 'C', label: 'c', changes: '', state: {} }]);
     const question = { ...NEW_JOB.question, baselineSetup: 'B', candidateSetups: ['C'] };
     expect((await ask('PATCH', `/api/jobs/${id}`, { version, setups: only, question })).body).toMatchObject({
       status: 400,
