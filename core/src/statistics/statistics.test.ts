@@ -60,6 +60,7 @@ describe('published tables', () => {
   });
 });
 
+// Data and certified values from memory; that the certified digits come out confirms both.
 describe('NIST Statistical Reference Datasets', () => {
   test('NumAcc1 and NumAcc4: mean and standard deviation', () => {
     expect(mean([10000001, 10000003, 10000002])).toBe(10000002);
