@@ -3,6 +3,8 @@ export * from './figures.ts';
 export * from './words.ts';
 export * from './palette.ts';
 export * from './geometry.ts';
+export * from './compareView.ts';
 export * from './compareOption.ts';
+export { stripCells } from './compareMarks.ts';
 export * from './sentences.ts';
 export * from './dayTrack.ts';

@@ -1,0 +1,88 @@
+import { fromRpm, fromSi, toRpm, torqueCurve, type CandidateVerdict, type Job, type Judgement } from '@prandel/core';
+import type { ShownUnits } from './figures.ts';
+import { axisOver, LEFT_GUTTER, RIGHT_GUTTER, type Geometry, type Panel } from './geometry.ts';
+
+/** What a comparison shows: the judgement, the candidate in question, and what is switched on. */
+export interface CompareView {
+  readonly job: Job;
+  readonly judgement: Judgement;
+  readonly candidate: string;
+  readonly hiddenSetups: ReadonlySet<string>;
+  readonly hiddenPulls: ReadonlySet<string>;
+  readonly showPulls: boolean;
+  readonly showSetAside: boolean;
+  readonly units: ShownUnits;
+  readonly size: { readonly width: number; readonly power: number; readonly torque: number; readonly ribbon: number };
+  readonly fontSize: number;
+}
+
+/** Where everything stands, in pixels and in the chosen units. */
+export function compareGeometry(view: CompareView): Geometry {
+  const { judgement, size, units } = view;
+  const curves = judgement.setups.filter((s) => s.pulls > 0).map((s) => s.power);
+  const from = Math.floor(Math.min(...curves.map(fromRpm)) / 100) * 100;
+  const to = Math.ceil(Math.max(...curves.map(toRpm)) / 100) * 100;
+  const of = (unit: 'power' | 'torque') =>
+    curves
+      .flatMap((c) => Array.from((unit === 'power' ? c : torqueCurve(c)).values).filter(Number.isFinite))
+      .map((v) => fromSi(v, units[unit]));
+  const extent = (values: number[]) => [Math.min(...values), Math.max(...values)] as const;
+  const [pLow, pHigh] = extent(of('power'));
+  const [tLow, tHigh] = extent(of('torque'));
+  const ribbon = ribbonExtent(view);
+  const gap = 8;
+  const power: Panel = { top: 6, height: size.power, ...axisOver(pLow, pHigh, 5), max: pHigh * 1.06 };
+  const torque: Panel = {
+    top: power.top + power.height + gap,
+    height: size.torque,
+    ...axisOver(tLow, tHigh, 3),
+    max: tHigh * 1.04,
+  };
+  const room = (ribbon[1] - ribbon[0]) * 0.14;
+  const panel: Panel = {
+    top: torque.top + torque.height + gap,
+    height: size.ribbon,
+    ...axisOver(ribbon[0], ribbon[1] + room, 4),
+    max: ribbon[1] + room,
+  };
+  const strip = { top: panel.top + panel.height + 4, height: 18 };
+  return {
+    width: size.width,
+    height: strip.top + strip.height + 24,
+    left: LEFT_GUTTER,
+    right: RIGHT_GUTTER,
+    rpmFrom: from,
+    rpmTo: to,
+    power,
+    torque,
+    ribbon: panel,
+    strip,
+  };
+}
+
+export function verdictOf(view: Pick<CompareView, 'judgement' | 'candidate'>): CandidateVerdict | undefined {
+  return view.judgement.verdicts.find((v) => v.candidate === view.candidate);
+}
+
+/** Ribbon values in the chosen unit: a per cent of the baseline at that speed. */
+export function ribbonValue(verdict: CandidateVerdict, i: number, percent: number, units: ShownUnits): number {
+  return fromSi((verdict.ribbon!.baselineW[i]! * percent) / 100, units.power);
+}
+
+function ribbonExtent(view: CompareView): readonly [number, number] {
+  const verdict = verdictOf(view);
+  if (!verdict?.ribbon) return [-1, 1];
+  const values: number[] = [0];
+  verdict.ribbon.rpm.forEach((_, i) => {
+    for (const p of [
+      verdict.ribbon!.lowPercent[i]!,
+      verdict.ribbon!.highPercent[i]!,
+      verdict.ribbon!.floorPercent,
+      -verdict.ribbon!.floorPercent,
+    ]) {
+      const v = ribbonValue(verdict, i, p, view.units);
+      if (Number.isFinite(v)) values.push(v);
+    }
+  });
+  return [Math.min(...values), Math.max(...values)];
+}
