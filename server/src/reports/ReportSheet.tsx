@@ -470,8 +470,7 @@ function Care({ input: { job, judgement, digest } }: { input: ReportInput }) {
         </p>
       )}
       <p>
-        <b>Safety.</b> Straps and exhaust extraction were checked before every pull; driver-assistance systems must be
-        restored before the car leaves.
+        <b>Safety.</b> Driver-assistance systems must be restored before the car leaves.
       </p>
       <p>
         Made with Prandel from {job.pulls.length} pulls. Digest of all inputs: <code>{digest}</code>
