@@ -3,11 +3,12 @@ const rooms = {
   core: [],
   formats: ['core'],
   simulator: ['core'],
+  instruments: ['core', 'formats', 'simulator'],
   charts: ['core'],
   cli: ['core', 'formats', 'simulator'],
   server: ['core', 'formats', 'simulator', 'charts'],
   web: ['core', 'charts'],
-  e2e: ['simulator', 'core', 'formats'],
+  e2e: ['simulator', 'instruments', 'core', 'formats'],
 };
 const all = Object.keys(rooms);
 

@@ -26,6 +26,7 @@ export async function runTests() {
         'core',
         'formats',
         'simulator',
+        'instruments',
         'charts',
         'cli',
         'server',

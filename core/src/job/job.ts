@@ -1,4 +1,5 @@
 import type { CompressionIgnition, CorrectionId } from '../correction/standards.ts';
+import type { DayPapers } from '../bay/dayPapers.ts';
 import type { VerdictConstants } from '../verdict/constants.ts';
 
 /**
@@ -17,6 +18,8 @@ export interface Job {
   readonly setups: readonly Setup[];
   readonly pulls: readonly Pull[];
   readonly weather: readonly WeatherReading[];
+  /** Papers of the day in the bay; absent on a job that only came from files. */
+  readonly day?: DayPapers;
 }
 
 export interface Vehicle {
@@ -78,7 +81,12 @@ export interface Method {
   readonly correction: CorrectionId;
   readonly averagingWidthRpm: number;
   readonly settlePulls: number;
+  /** The house's tolerances by key (`TOLERANCES`); what is absent is the usual value. */
   readonly gates: Readonly<Record<string, unknown>>;
+  /** Name of the house method this was copied from. */
+  readonly name?: string;
+  /** The school followed in each matter of `DISAGREEMENTS`; what is absent is the default. */
+  readonly schools?: Readonly<Record<string, string>>;
   /** What ISO 1585 for compression ignition needs besides the weather. */
   readonly compressionIgnition?: CompressionIgnition;
 }
@@ -148,6 +156,8 @@ export interface Pull {
   readonly numberState: NumberState;
   /** Averaging width of the source, rpm; null when not known. */
   readonly averagingRpm: number | null;
+  /** What every list must show beside this pull: a gate overridden, a cable lost, set aside after seeing the result. */
+  readonly marks?: readonly string[];
   readonly channels: readonly Channel[];
 }
 

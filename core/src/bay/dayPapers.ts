@@ -1,0 +1,91 @@
+/** The day's papers of a job: who brought the car, how it runs on rollers, the plan, limits, and what was fitted when. */
+export interface DayPapers {
+  readonly customer: string | null;
+  /** The claim being tested, as the customer or the seller words it. */
+  readonly claim: string | null;
+  readonly intake: Readonly<Record<string, string>>;
+  readonly modelCard: ModelCard;
+  readonly plan: DayPlanPapers;
+  readonly abortLimits: readonly AbortLimit[];
+  readonly fittings: readonly Fitting[];
+  /** Why the part cannot come off again; null when it can. */
+  readonly cannotBeUndone: string | null;
+}
+
+/** How this model runs on rollers: reusable, copied into the job. */
+export interface ModelCard {
+  readonly label: string;
+  readonly gear: string | null;
+  /** Gates exist only for sensors the car has. */
+  readonly sensors: { readonly intake: boolean; readonly coolant: boolean; readonly oil: boolean };
+  readonly safeRpm: readonly [number, number] | null;
+  readonly settlePulls: number | null;
+  readonly notes: string;
+}
+
+export interface DayPlanPapers {
+  readonly shape: PlanShape;
+  /** ISO 8601 instant of the first pull; null until somebody plans the day. */
+  readonly startAt: string | null;
+  readonly minutesPerPull: number;
+  readonly fittingMinutes: number;
+  /** Minutes after midnight, in the job's time zone. */
+  readonly openFromMin: number;
+  readonly openUntilMin: number;
+  /** The forecast somebody read and typed: coldest and warmest bay air over the day, °C. */
+  readonly forecastC: readonly [number, number] | null;
+  readonly order: 'fixed' | 'randomised';
+}
+export type PlanShape = 'return' | 'hold' | 'plain';
+
+/** Warn and stop thresholds on a channel; armed per job. */
+export interface AbortLimit {
+  readonly channel: string;
+  readonly warn: number | null;
+  readonly stop: number;
+  /** `above`: too high is bad; `below`: too low is (oil pressure). */
+  readonly side: 'above' | 'below';
+}
+
+/** One fitting: the clock, who, and everything that was touched. */
+export interface Fitting {
+  readonly setup: string;
+  readonly who: string;
+  readonly startedAt: string;
+  readonly stoppedAt: string | null;
+  readonly changed: string;
+  readonly disturbed: string;
+  readonly parts: string;
+  readonly cost: number | null;
+  readonly notes: string;
+}
+
+export const UNKNOWN_CARD: ModelCard = {
+  label: '',
+  gear: null,
+  sensors: { intake: true, coolant: true, oil: true },
+  safeRpm: null,
+  settlePulls: null,
+  notes: '',
+};
+
+/** Five minutes a pull and fifty a fitting until somebody measured better. Common practice, no source. */
+export const USUAL_DAY: DayPapers = {
+  customer: null,
+  claim: null,
+  intake: {},
+  modelCard: UNKNOWN_CARD,
+  plan: {
+    shape: 'return',
+    startAt: null,
+    minutesPerPull: 5,
+    fittingMinutes: 50,
+    openFromMin: 8 * 60,
+    openUntilMin: 18 * 60,
+    forecastC: null,
+    order: 'fixed',
+  },
+  abortLimits: [],
+  fittings: [],
+  cannotBeUndone: null,
+};

@@ -1,0 +1,239 @@
+import { airDensityKgM3, densityAltitudeM, type Air } from '../air/air.ts';
+import { correctionFactor } from '../correction/standards.ts';
+import type { CoolDownForecast } from '../heat/coolDown.ts';
+import type { Method } from '../job/job.ts';
+import { tolerance } from './houseMethod.ts';
+import type { ModelCard } from './dayPapers.ts';
+
+/** A live value and how many real seconds ago it was heard. */
+export interface LiveValue {
+  readonly value: number;
+  readonly ageS: number;
+}
+export const LIVE_KEYS = ['airC', 'pressureHpa', 'relativeHumidity', 'intakeC', 'coolantC', 'oilC'] as const;
+export type LiveKey = (typeof LIVE_KEYS)[number];
+export type LiveReadings = Readonly<Partial<Record<LiveKey, LiveValue>>>;
+
+/** The conditions a pull must match: those of the baseline pull at the same position. */
+export interface GateBaseline {
+  readonly pullName: string;
+  readonly airC: number | null;
+  readonly factor: number | null;
+  readonly intakeAboveAirC: number | null;
+  readonly coolantC: number | null;
+  readonly oilC: number | null;
+  readonly densityAltitudeM: number | null;
+}
+
+/** A condition that is set, not measured: fan, hood, gear. */
+export interface SetPoint {
+  readonly key: string;
+  readonly label: string;
+  readonly baseline: string | null;
+  readonly now: string | null;
+  /** Part of the declared change. */
+  readonly declared: boolean;
+}
+
+export interface BayGateInput {
+  readonly method: Method;
+  readonly sensors: ModelCard['sensors'];
+  readonly readings: LiveReadings;
+  readonly baseline: GateBaseline | null;
+  /** Seconds of bay time since the last pull of this round ended; null before its first pull. */
+  readonly sinceLastPullS: number | null;
+  /** Seconds of bay time since the last pull on any setup, for the cool-down before a new one; null without one. */
+  readonly sinceOtherSetupS: number | null;
+  readonly coolDownS: number;
+  readonly forecasts: Readonly<Partial<Record<'intakeC' | 'coolantC' | 'oilC', CoolDownForecast>>>;
+  readonly setPoints: readonly SetPoint[];
+  readonly rollersSilent: boolean;
+}
+
+export type GateState = 'inside' | 'outside' | 'warn' | 'no-signal' | 'no-baseline' | 'differs';
+
+/** One row of the gate rail. Order is fixed, so that a place means a condition. */
+export interface GateRow {
+  readonly key: string;
+  readonly label: string;
+  readonly unit: string;
+  readonly value: number | null;
+  readonly low: number | null;
+  readonly high: number | null;
+  readonly baseline: number | null;
+  /** Words of a set-point: as the baseline had it, and now. */
+  readonly slot: { readonly baseline: string | null; readonly now: string | null } | null;
+  readonly state: GateState;
+  readonly words: string;
+  /** Seconds until this row is met by waiting; null when waiting alone does not do it, or is not needed. */
+  readonly waitS: number | null;
+}
+
+/** After this many seconds without a word a sensor counts as lost. */
+export const STALE_S = 30;
+/** Beyond these a day is lost, not only warned of (handbook of the verdict: 10 °C of air, 3 % of the factor). */
+const LOST_AIR_C = 10;
+const LOST_FACTOR_PERCENT = 3;
+
+/** Every condition of the next pull against the baseline at the same position. */
+export function gateRows(input: BayGateInput): GateRow[] {
+  const { method, sensors, readings, baseline } = input;
+  const air = airNow(readings);
+  const rows: GateRow[] = [];
+  if (sensors.intake) rows.push(temperatureRow(input, 'intakeC', 'Intake air, start', tolerance(method, 'intakeC')));
+  if (sensors.coolant) rows.push(temperatureRow(input, 'coolantC', 'Coolant', tolerance(method, 'coolantC')));
+  if (sensors.oil) rows.push(temperatureRow(input, 'oilC', 'Oil', tolerance(method, 'oilC')));
+  rows.push(intervalRow(input));
+  rows.push(airRow(readings, baseline, tolerance(method, 'airDriftC')));
+  rows.push(factorRow(method, air, baseline));
+  if (tolerance(method, 'densityAltitudeDriftM') > 0)
+    rows.push(altitudeRow(air, baseline, tolerance(method, 'densityAltitudeDriftM')));
+  for (const point of input.setPoints) rows.push(setPointRow(point));
+  return rows;
+}
+
+function fresh(value: LiveValue | undefined): number | null {
+  return value && value.ageS <= STALE_S && Number.isFinite(value.value) ? value.value : null;
+}
+
+/** The bay's air as it is now; null while pressure or temperature is silent. Humidity 50 % where nobody measures it. */
+export function airNow(readings: LiveReadings): Air | null {
+  const pressureHpa = fresh(readings.pressureHpa);
+  const airC = fresh(readings.airC);
+  if (pressureHpa === null || airC === null) return null;
+  return { pressureHpa, airC, relativeHumidity: fresh(readings.relativeHumidity) ?? 0.5 };
+}
+
+const EMPTY = { low: null, high: null, baseline: null, slot: null, waitS: null } as const;
+
+function temperatureRow(
+  { readings, baseline, forecasts }: BayGateInput,
+  key: 'intakeC' | 'coolantC' | 'oilC',
+  label: string,
+  within: number,
+): GateRow {
+  const value = fresh(readings[key]);
+  const row = { ...EMPTY, key, label, unit: '°C', value };
+  if (value === null) return { ...row, state: 'no-signal', words: lostWords(readings[key]) };
+  const air = fresh(readings.airC);
+  const known =
+    key === 'intakeC' ? baseline?.intakeAboveAirC : key === 'coolantC' ? baseline?.coolantC : baseline?.oilC;
+  // The intake is held to the baseline's height above the bay's air, and so follows the weather.
+  const wanted =
+    known === null || known === undefined ? null : key !== 'intakeC' ? known : air === null ? null : air + known;
+  if (wanted === null) return { ...row, state: 'no-baseline', words: 'Sets the baseline' };
+  const low = wanted - within;
+  const high = wanted + within;
+  const full = { ...row, low, high, baseline: wanted };
+  if (value > high) {
+    const forecast = forecasts[key];
+    const over = `${(value - high).toFixed(1)} °C too warm`;
+    if (forecast?.kind === 'forecast') return { ...full, state: 'outside', words: over, waitS: forecast.seconds };
+    if (forecast?.kind === 'not-on-its-own')
+      return { ...full, state: 'outside', words: `${over}, not on its own: look at the fan` };
+    return { ...full, state: 'outside', words: `${over}, reading the recovery` };
+  }
+  if (value < low)
+    return { ...full, state: 'outside', words: `${(low - value).toFixed(1)} °C too cold: warm it up first` };
+  return { ...full, state: 'inside', words: 'In window' };
+}
+
+function intervalRow({ method, sinceLastPullS, sinceOtherSetupS, coolDownS }: BayGateInput): GateRow {
+  const row = { ...EMPTY, key: 'interval', label: 'Since last pull', unit: 'min' };
+  if (sinceLastPullS === null) {
+    if (sinceOtherSetupS !== null && sinceOtherSetupS < coolDownS)
+      return {
+        ...row,
+        value: sinceOtherSetupS / 60,
+        low: coolDownS / 60,
+        state: 'outside',
+        words: 'Cool-down before a new setup',
+        waitS: coolDownS - sinceOtherSetupS,
+      };
+    return { ...row, value: null, state: 'inside', words: 'First of the round' };
+  }
+  const low = tolerance(method, 'intervalLeastMin');
+  const high = tolerance(method, 'intervalMostMin');
+  const value = sinceLastPullS / 60;
+  const full = { ...row, value, low, high };
+  if (value < low) return { ...full, state: 'outside', words: 'Wait', waitS: low * 60 - sinceLastPullS };
+  if (value > high) return { ...full, state: 'warn', words: 'Longer than the method’s interval' };
+  return { ...full, state: 'inside', words: 'In window' };
+}
+
+function airRow(readings: LiveReadings, baseline: GateBaseline | null, within: number): GateRow {
+  const value = fresh(readings.airC);
+  const row = { ...EMPTY, key: 'air', label: 'Air in the bay', unit: '°C', value };
+  if (value === null) return { ...row, state: 'no-signal', words: lostWords(readings.airC) };
+  if (baseline?.airC === null || baseline?.airC === undefined)
+    return { ...row, state: 'no-baseline', words: 'Sets the baseline' };
+  const full = { ...row, low: baseline.airC - within, high: baseline.airC + within, baseline: baseline.airC };
+  return drifted(full, Math.abs(value - baseline.airC), within, LOST_AIR_C);
+}
+
+function factorRow(method: Method, air: Air | null, baseline: GateBaseline | null): GateRow {
+  const row = { ...EMPTY, key: 'factor', label: 'Correction drift', unit: '%' };
+  if (air === null) return { ...row, value: null, state: 'no-signal', words: 'No weather' };
+  if (!baseline?.factor) return { ...row, value: null, state: 'no-baseline', words: 'Sets the baseline' };
+  const id = method.correction === 'iso-1585-ci' ? 'sae-j1349' : method.correction;
+  const value = 100 * (correctionFactor(id, air).factor / baseline.factor - 1);
+  const within = tolerance(method, 'factorDriftPercent');
+  return drifted(
+    { ...row, value, low: -within, high: within, baseline: 0 },
+    Math.abs(value),
+    within,
+    LOST_FACTOR_PERCENT,
+  );
+}
+
+function altitudeRow(air: Air | null, baseline: GateBaseline | null, within: number): GateRow {
+  const row = { ...EMPTY, key: 'altitude', label: 'Density altitude', unit: 'm' };
+  if (air === null) return { ...row, value: null, state: 'no-signal', words: 'No weather' };
+  const value = densityAltitudeM(airDensityKgM3(air));
+  const wanted = baseline?.densityAltitudeM ?? null;
+  if (wanted === null) return { ...row, value, state: 'no-baseline', words: 'Sets the baseline' };
+  const full = { ...row, value, low: wanted - within, high: wanted + within, baseline: wanted };
+  return drifted(full, Math.abs(value - wanted), within, Infinity);
+}
+
+function drifted(row: Omit<GateRow, 'state' | 'words'>, by: number, warn: number, lost: number): GateRow {
+  if (by > lost) return { ...row, state: 'outside', words: 'The day has drifted too far' };
+  if (by > warn) return { ...row, state: 'warn', words: 'Drifting' };
+  return { ...row, state: 'inside', words: 'In window' };
+}
+
+function setPointRow({ key, label, baseline, now, declared }: SetPoint): GateRow {
+  const row = { ...EMPTY, key, label, unit: '', value: null, slot: { baseline, now } };
+  if (baseline === null || now === null) return { ...row, state: 'no-baseline', words: 'Not recorded' };
+  if (baseline === now) return { ...row, state: 'inside', words: 'As baseline' };
+  return declared
+    ? { ...row, state: 'inside', words: 'Declared change' }
+    : { ...row, state: 'differs', words: `Set ${label.toLowerCase()} to ${baseline}, or declare it` };
+}
+
+function lostWords(value: LiveValue | undefined): string {
+  return value ? `No signal for ${Math.round(value.ageS)} s` : 'No signal yet';
+}
+
+/** What the run sheet shows huge, with the reason and, when waiting helps, the time. */
+export interface GateVerdict {
+  readonly state: 'ready' | 'hold' | 'cooling' | 'blocked' | 'sensor-lost';
+  readonly waitS: number | null;
+  readonly reasons: readonly string[];
+}
+
+/** The longest wait drives the countdown; a set-point that differs blocks; a lost sensor is never READY. */
+export function gateVerdict(rows: readonly GateRow[], rollersSilent = false): GateVerdict {
+  const say = (state: GateState) => rows.filter((r) => r.state === state).map((r) => `${r.label}: ${r.words}`);
+  if (rollersSilent) return { state: 'sensor-lost', waitS: null, reasons: ['Rollers: no signal. Look at the cable.'] };
+  if (rows.some((r) => r.state === 'no-signal'))
+    return { state: 'sensor-lost', waitS: null, reasons: say('no-signal') };
+  if (rows.some((r) => r.state === 'differs')) return { state: 'blocked', waitS: null, reasons: say('differs') };
+  const outside = rows.filter((r) => r.state === 'outside');
+  if (outside.length === 0) return { state: 'ready', waitS: null, reasons: say('warn') };
+  const known = outside.every((r) => r.waitS !== null);
+  const waitS = known ? Math.max(...outside.map((r) => r.waitS!)) : null;
+  const reading = outside.every((r) => r.waitS !== null || r.words.endsWith('reading the recovery'));
+  const planned = outside.every((r) => r.key === 'interval');
+  return { state: (reading && !known) || planned ? 'cooling' : 'hold', waitS, reasons: say('outside') };
+}

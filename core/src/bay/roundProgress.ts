@@ -1,0 +1,132 @@
+import { densityAltitudeM, airDensityKgM3 } from '../air/air.ts';
+import { pullsInOrder, repeatedSetup, type Job, type PlanStep, type Pull } from '../job/job.ts';
+import { pullWeather } from '../job/weather.ts';
+import { standardDeviation } from '../statistics/summary.ts';
+import { DEFAULT_CONSTANTS } from '../verdict/constants.ts';
+import type { Judgement } from '../verdict/outcome.ts';
+import type { GateBaseline } from './gates.ts';
+import { tolerance } from './houseMethod.ts';
+
+/** The step of the plan that a round follows: its own, else the method's numbers. */
+export function stepOf(job: Job, setupId: string, round: number): PlanStep {
+  const own = job.question.plan.filter((step) => step.setup === setupId);
+  const usual = {
+    setup: setupId,
+    settle: job.day?.modelCard.settlePulls ?? tolerance(job.method, 'settlePulls'),
+    counted: tolerance(job.method, 'countedPulls'),
+  };
+  return own[round - 1] ?? own.at(-1) ?? usual;
+}
+
+/** Where a round stands: its pulls, the next position, and what the method calls the next pull. */
+export interface RoundProgress {
+  readonly setupId: string;
+  readonly round: number;
+  readonly pulls: readonly Pull[];
+  readonly nextPosition: number;
+  readonly nextStatus: 'settle' | 'counted';
+  readonly settle: number;
+  readonly counted: number;
+  readonly countedSoFar: number;
+  readonly complete: boolean;
+}
+
+/** Set-aside pulls do not fill the plan; extra settle pulls lengthen the round. */
+export function roundProgress(job: Job, setupId: string, round: number, extraSettle = 0): RoundProgress {
+  const step = stepOf(job, setupId, round);
+  const pulls = pullsInOrder(job.pulls.filter((p) => p.setupId === setupId && p.round === round));
+  const settled = pulls.filter((p) => p.status === 'settle').length;
+  const countedSoFar = pulls.filter((p) => p.status === 'counted').length;
+  const settle = step.settle + extraSettle;
+  return {
+    setupId,
+    round,
+    pulls,
+    nextPosition: pulls.length + 1,
+    nextStatus: settled < settle ? 'settle' : 'counted',
+    settle,
+    counted: step.counted,
+    countedSoFar,
+    complete: settled >= settle && countedSoFar >= step.counted,
+  };
+}
+
+/** Whether every planned counted pull of the question is in, so that the verdict may be looked at. */
+export function planComplete(job: Job, closedEarly: readonly string[] = []): boolean {
+  const seen = new Map<string, number>();
+  const steps =
+    job.question.plan.length > 0
+      ? job.question.plan
+      : [job.question.baselineSetup, ...job.question.candidateSetups].map((setup) => stepOf(job, setup, 1));
+  return steps.every((step) => {
+    const round = (seen.get(step.setup) ?? 0) + 1;
+    seen.set(step.setup, round);
+    if (closedEarly.includes(`${step.setup}#${round}`)) return true;
+    return roundProgress(job, step.setup, round).countedSoFar >= step.counted;
+  });
+}
+
+/** The conditions that the next pull must match: the baseline pull at its position, else the nearest one before it. */
+export function baselineAt(job: Job, setupId: string, round: number, position: number): GateBaseline | null {
+  const firstRound = pullsInOrder(
+    job.pulls.filter((p) => p.setupId === job.question.baselineSetup && p.round === 1 && p.status !== 'set-aside'),
+  );
+  if (setupId === job.question.baselineSetup && round === 1) return null;
+  const pull = firstRound.findLast((p) => p.position <= position) ?? firstRound[0];
+  if (!pull) return null;
+  const { air, airC, factor } = pullWeather(job, pull);
+  return {
+    pullName: `${pull.setupId}·${pull.position}`,
+    airC,
+    factor: factor?.factor ?? null,
+    intakeAboveAirC: pull.intakeStartC === null || airC === null ? null : pull.intakeStartC - airC,
+    coolantC: pull.coolantStartC,
+    oilC: pull.oilStartC,
+    densityAltitudeM: air ? densityAltitudeM(airDensityKgM3(air)) : null,
+  };
+}
+
+/** How the round repeats and how narrow the interval has become; no estimate and no verdict before the plan is in. */
+export interface BayReview {
+  /** Pull-to-pull SD of the round's counted pulls, heat-adjusted, per cent; null under two. */
+  readonly repeatabilityPercent: number | null;
+  /** Half-width of the 95 % interval so far, true per cent; null while there is none. */
+  readonly halfWidthPercent: number | null;
+  readonly settled: Settled;
+}
+
+export type Settled = 'settled' | 'not-settled' | 'too-few';
+
+/** Window mean in log-percent, brought to a common start temperature by the usual heat coefficient. */
+function heatAdjusted(judgement: Judgement, pull: Pull): number | null {
+  const judged = judgement.pulls.find((p) => p.id === pull.id);
+  if (!judged || !(judged.windowMeanW > 0)) return null;
+  return 100 * Math.log(judged.windowMeanW) + DEFAULT_CONSTANTS.h0 * (judged.startAboveAirC ?? 0);
+}
+
+/**
+ * Settle rule: the heat-adjusted window mean changed, up or down, by less than max(0.7 %, 2·s0) from the pull before.
+ */
+export function settleState(values: readonly (number | null)[], s0 = DEFAULT_CONSTANTS.s0): Settled {
+  const known = values.filter((v): v is number => v !== null);
+  if (known.length < 2) return 'too-few';
+  const [before, last] = known.slice(-2) as [number, number];
+  return Math.abs(last - before) < Math.max(0.7, 2 * s0) ? 'settled' : 'not-settled';
+}
+
+export function bayReview(job: Job, judgement: Judgement, setupId: string, round: number): BayReview {
+  const own = pullsInOrder(job.pulls.filter((p) => p.setupId === setupId && p.round === round));
+  const usable = own.filter((p) => p.status !== 'set-aside');
+  const counted = own.filter((p) => p.status === 'counted').flatMap((p) => heatAdjusted(judgement, p) ?? []);
+  const side = repeatedSetup(job.setups, setupId);
+  const verdicts = judgement.verdicts.filter((v) => v.candidate === side || v.baseline === side);
+  const widths = verdicts.flatMap((v) => (v.gain ? [(v.gain.highPercent - v.gain.lowPercent) / 2] : []));
+  return {
+    repeatabilityPercent: counted.length >= 2 ? standardDeviation(counted) : null,
+    halfWidthPercent: widths.length > 0 ? Math.max(...widths) : null,
+    settled: settleState(
+      usable.map((p) => heatAdjusted(judgement, p)),
+      job.bay.verdictConstants.s0 ?? DEFAULT_CONSTANTS.s0,
+    ),
+  };
+}

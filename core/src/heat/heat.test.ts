@@ -1,0 +1,73 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { forecastCoolDown, type RecoverySample } from './coolDown.ts';
+
+/** A recovery by Newton's law of cooling, with the scatter and resolution of an ordinary sensor. */
+function recovery(settlesC: number, heightC: number, timeS: number, seconds: number, wobble = 0): RecoverySample[] {
+  return Array.from({ length: Math.floor(seconds / 2) + 1 }, (_, i) => ({
+    seconds: i * 2,
+    celsius: settlesC + heightC * Math.exp((-i * 2) / timeS) + wobble * Math.sin(i * 12.9898),
+  }));
+}
+const timeTo = (limit: number, settles: number, height: number, time: number) =>
+  -time * Math.log((limit - settles) / height);
+
+describe('when will a temperature meet its gate', () => {
+  test('a long clean recovery gives back its own settling point, time constant and remaining time', () => {
+    const forecast = forecastCoolDown(recovery(28, 18, 420, 1200), 22, 28.5);
+    expect(forecast.kind).toBe('forecast');
+    if (forecast.kind !== 'forecast') return;
+    expect(forecast.settlesAtC).toBeCloseTo(28, 1);
+    expect(forecast.timeConstantS / 420).toBeCloseTo(1, 1);
+    expect(forecast.seconds).toBeCloseTo(timeTo(28.5, 28, 18, 420) - 1200, -2);
+  });
+
+  test('no forecast before half a minute of readings, none needed once the limit is met', () => {
+    expect(forecastCoolDown(recovery(28, 18, 420, 28), 22, 31).kind).toBe('too-early');
+    expect(forecastCoolDown([], 22, 31).kind).toBe('too-early');
+    expect(forecastCoolDown(recovery(28, 18, 420, 60), 22, 50).kind).toBe('met');
+  });
+
+  test('a gate under the settling point, or under the bay itself, is not met on its own', () => {
+    const fanOff = forecastCoolDown(recovery(39, 8, 300, 600), 22, 31);
+    expect(fanOff).toMatchObject({ kind: 'not-on-its-own' });
+    if (fanOff.kind === 'not-on-its-own') expect(fanOff.settlesAtC).toBeGreaterThan(37);
+    expect(forecastCoolDown(recovery(28, 18, 420, 60), 22, 21).kind).toBe('not-on-its-own');
+  });
+
+  test('from half a minute on the interval holds the truth for ordinary cars, and narrows as readings come in', () => {
+    let held = 0;
+    let given = 0;
+    let narrower = 0;
+    fc.assert(
+      fc.property(
+        fc.record({
+          above: fc.double({ min: 2, max: 11, noNaN: true }),
+          height: fc.double({ min: 6, max: 20, noNaN: true }),
+          time: fc.double({ min: 300, max: 900, noNaN: true }),
+        }),
+        ({ above, height, time }) => {
+          const settles = 22 + above;
+          const limit = settles + 0.35 * height;
+          const early = forecastCoolDown(recovery(settles, height, time, 60, 0.1), 22, limit);
+          const later = forecastCoolDown(recovery(settles, height, time, 240, 0.1), 22, limit);
+          for (const [forecast, now] of [
+            [early, 60],
+            [later, 240],
+          ] as const) {
+            if (forecast.kind !== 'forecast') continue;
+            const truth = timeTo(limit, settles, height, time) - now;
+            given += 1;
+            if (truth >= forecast.lowSeconds && truth <= forecast.highSeconds) held += 1;
+          }
+          if (early.kind === 'forecast' && later.kind === 'forecast')
+            narrower += later.highSeconds - later.lowSeconds < early.highSeconds - early.lowSeconds ? 1 : -1;
+        },
+      ),
+      { numRuns: 150, seed: 11 },
+    );
+    expect(given).toBeGreaterThan(200);
+    expect(held / given).toBeGreaterThan(0.93);
+    expect(narrower).toBeGreaterThan(75);
+  });
+});

@@ -1,0 +1,61 @@
+import { describe, expect, test } from '@jest/globals';
+import { truePercent } from '../verdict/constants.ts';
+import { comparePlans, planDay, planWarnings, pullsFor, type PlanWish } from './dayPlan.ts';
+
+const wish: PlanWish = {
+  baseline: 'A',
+  candidate: 'B',
+  returnCheck: 'A2',
+  settle: 2,
+  counted: 3,
+  minutesPerPull: 5,
+  fittingMinutes: 50,
+  coolDownMinutes: 15,
+  s0: 0.5,
+};
+
+describe('what a plan costs and what it finds', () => {
+  // The verdict engine's planning table, handbook 5: A3 B3 finds 2.10 %, A3 B3 A2 1.49 % at a pull-to-pull SD of 0.5 %.
+  test('the planning table: a return check finds smaller gains than a plain before and after', () => {
+    const [withReturn, hold, plain] = comparePlans(wish);
+    expect(plain!.findsPercent).toBeCloseTo(truePercent(2.1), 2);
+    expect(withReturn!.findsPercent).toBeCloseTo(truePercent(1.49), 2);
+    expect(hold!.findsPercent).toBeLessThan(plain!.findsPercent);
+    expect(withReturn!.minutes).toBe(25 + 50 + 25 + 50 + 20);
+    expect(plain!.minutes).toBe(100);
+  });
+
+  test('the longer fittings take, the less a plan finds', () => {
+    const found = [20, 60, 180].map((fittingMinutes) => planDay('return', { ...wish, fittingMinutes }).findsPercent);
+    expect(found[0]!).toBeLessThan(found[1]!);
+    expect(found[1]!).toBeLessThan(found[2]!);
+  });
+
+  test('a short fitting is followed by the rest of the cool-down; blocks follow each other without a gap', () => {
+    const { blocks } = planDay('return', { ...wish, fittingMinutes: 10, coolDownMinutes: 60 });
+    expect(blocks.map((b) => b.kind)).toEqual([
+      'pulls',
+      'fitting',
+      'cool-down',
+      'pulls',
+      'fitting',
+      'cool-down',
+      'pulls',
+    ]);
+    blocks.slice(1).forEach((b, i) => expect(b.fromMin).toBe(blocks[i]!.toMin));
+    expect(blocks[3]!.pullMin).toHaveLength(5);
+  });
+
+  test('how many counted pulls the gain that matters takes; some gains are out of reach', () => {
+    expect(pullsFor('return', 1.6, wish)).toBe(3);
+    expect(pullsFor('return', 0.2, wish)).toBeNull();
+  });
+
+  test('a day that is too short and weather that is not steady are told beforehand', () => {
+    const open = { fromMin: 8 * 60, untilMin: 12 * 60 };
+    expect(planWarnings({ minutes: 170 }, 9 * 60, open, [20, 24], 5.6)).toEqual([]);
+    const warned = planWarnings({ minutes: 200 }, 9 * 60, open, [14, 24], 5.6);
+    expect(warned[0]).toContain('ends at 12:20, 20 min after closing at 12:00');
+    expect(warned[1]).toContain('swings by 10.0 °C');
+  });
+});

@@ -1,0 +1,144 @@
+import { DEFAULT_CONSTANTS, truePercent, type VerdictConstants } from '../verdict/constants.ts';
+import { smallestGainFound, type PlannedRound, type PlanTimes } from '../verdict/planning.ts';
+import type { PlanStep } from '../job/job.ts';
+import type { PlanShape } from '../bay/dayPapers.ts';
+
+/** A plan as rounds of setups in order, with the minutes that separate a round from the one before. */
+export interface PlannedDay {
+  readonly shape: PlanShape;
+  readonly label: string;
+  readonly steps: readonly PlanStep[];
+  readonly blocks: readonly DayBlock[];
+  readonly minutes: number;
+  /** Smallest gain this plan finds on 80 % of days, true per cent. */
+  readonly findsPercent: number;
+}
+
+export interface DayBlock {
+  readonly kind: 'pulls' | 'fitting' | 'hold' | 'cool-down';
+  /** The setup that is pulled, or that is being fitted. */
+  readonly setup: string;
+  readonly fromMin: number;
+  readonly toMin: number;
+  /** Minutes at which pulls start, settle pulls first. */
+  readonly pullMin: readonly number[];
+}
+
+export interface PlanWish {
+  readonly baseline: string;
+  readonly candidate: string;
+  readonly returnCheck: string;
+  readonly settle: number;
+  readonly counted: number;
+  readonly minutesPerPull: number;
+  readonly fittingMinutes: number;
+  readonly coolDownMinutes: number;
+  readonly s0: number;
+  readonly constants?: Partial<VerdictConstants>;
+}
+
+/** Minutes between the two rounds of a pair of the hold plan: within the 45–60 that the plan asks for. */
+const HOLD_MINUTES = 50;
+
+const LABELS: Record<PlanShape, string> = {
+  return: 'With a return check',
+  hold: 'Hold plan',
+  plain: 'Plain before and after',
+};
+
+/** The three plans side by side: what each costs in minutes and what it finds in per cent. */
+export function comparePlans(wish: PlanWish): PlannedDay[] {
+  return (['return', 'hold', 'plain'] as const).map((shape) => planDay(shape, wish));
+}
+
+export function planDay(shape: PlanShape, wish: PlanWish): PlannedDay {
+  const { baseline: a, candidate: b, returnCheck: a2, settle, counted } = wish;
+  const step = (setup: string, n: number): PlanStep => ({ setup, settle, counted: n });
+  // The return check is one pull shorter, as in the default plan 3 + 3 + 2.
+  const steps = {
+    return: [step(a, counted), step(b, counted), step(a2, Math.max(2, counted - 1))],
+    hold: [step(a, counted), step(a, counted), step(b, counted), step(b, counted)],
+    plain: [step(a, counted), step(b, counted)],
+  }[shape];
+  const blocks = layOut(steps, wish);
+  return {
+    shape,
+    label: LABELS[shape],
+    steps,
+    blocks,
+    minutes: blocks.at(-1)!.toMin,
+    findsPercent: findsPercent(steps, wish),
+  };
+}
+
+function layOut(steps: readonly PlanStep[], wish: PlanWish): DayBlock[] {
+  const blocks: DayBlock[] = [];
+  let now = 0;
+  steps.forEach((step, i) => {
+    const before = steps[i - 1];
+    if (before) {
+      const same = before.setup === step.setup;
+      const kind = same ? 'hold' : 'fitting';
+      const length = same ? HOLD_MINUTES : wish.fittingMinutes;
+      blocks.push({ kind, setup: step.setup, fromMin: now, toMin: now + length, pullMin: [] });
+      now += length;
+      const rest = wish.coolDownMinutes - length;
+      if (rest > 0) {
+        blocks.push({ kind: 'cool-down', setup: step.setup, fromMin: now, toMin: now + rest, pullMin: [] });
+        now += rest;
+      }
+    }
+    const pulls = step.settle + step.counted;
+    const pullMin = Array.from({ length: pulls }, (_, k) => now + k * wish.minutesPerPull);
+    const end = now + pulls * wish.minutesPerPull;
+    blocks.push({ kind: 'pulls', setup: step.setup, fromMin: now, toMin: end, pullMin });
+    now = end;
+  });
+  return blocks;
+}
+
+function findsPercent(steps: readonly PlanStep[], wish: PlanWish): number {
+  const constants = { ...DEFAULT_CONSTANTS, ...wish.constants, s0: wish.s0 };
+  const rounds: PlannedRound[] = steps.map((s) => ({ side: s.setup === wish.candidate ? 1 : 0, counted: s.counted }));
+  const times: PlanTimes = {
+    minutesPerPull: wish.minutesPerPull,
+    minutesPerChange: Math.max(wish.fittingMinutes, wish.coolDownMinutes),
+    settlePulls: wish.settle,
+  };
+  return truePercent(smallestGainFound(rounds, wish.s0, constants, times));
+}
+
+/** The fewest counted pulls per setup with which a plan of this shape finds the gain that would matter; null if none up to 12. */
+export function pullsFor(shape: PlanShape, meaningfulPercent: number, wish: PlanWish): number | null {
+  for (let counted = 2; counted <= 12; counted += 1)
+    if (planDay(shape, { ...wish, counted }).findsPercent <= meaningfulPercent) return counted;
+  return null;
+}
+
+/** What speaks against a plan, in words: closing time, and the weather somebody read and typed. */
+export function planWarnings(
+  day: Pick<PlannedDay, 'minutes'>,
+  startMin: number,
+  open: { fromMin: number; untilMin: number },
+  forecastC: readonly [number, number] | null,
+  airDriftC: number,
+): string[] {
+  const warnings: string[] = [];
+  if (startMin < open.fromMin) warnings.push(`The first pull is before opening at ${clock(open.fromMin)}.`);
+  const end = startMin + day.minutes;
+  if (end > open.untilMin)
+    warnings.push(
+      `The last pull ends at ${clock(end)}, ${Math.round(end - open.untilMin)} min after closing at ${clock(open.untilMin)}. Start earlier, shorten the plan, or take a second day with its own baseline.`,
+    );
+  if (forecastC && forecastC[1] - forecastC[0] > airDriftC)
+    warnings.push(
+      `The forecast swings by ${(forecastC[1] - forecastC[0]).toFixed(1)} °C; the gate allows ${airDriftC.toFixed(1)} °C. The honest plan is another day.`,
+    );
+  return warnings;
+}
+
+function clock(minutes: number): string {
+  const whole = Math.round(minutes);
+  const hours = Math.floor(whole / 60) % 24;
+  return `${String(hours).padStart(2, '0')}:${String(whole % 60).padStart(2, '0')}`;
+}
