@@ -51,6 +51,9 @@ export const PULL_COLUMNS: readonly ColumnSpec[] = [
   number('averaging_rpm', 'rpm'),
 ];
 
+/** Written only when a pull bears a mark; several are separated by ` | `. */
+export const MARKS: ColumnSpec = text('marks');
+
 export const WEATHER_COLUMNS: readonly ColumnSpec[] = [
   { name: 'at', type: 'datetime' },
   number('pressure_hpa', 'hPa'),
@@ -76,3 +79,15 @@ export function channelUnit(name: string): string | undefined {
   const tail = Object.keys(units).find((suffix) => name.endsWith(`_${suffix}`));
   return tail ? units[tail] : undefined;
 }
+
+/** State fields of a setup and their columns. */
+export const STATE_COLUMNS = [
+  ['fuel', 'fuel'],
+  ['tuneDigest', 'tune_digest'],
+  ['hood', 'hood'],
+  ['fan', 'fan'],
+  ['safeties', 'safeties'],
+  ['controllerState', 'controller_state'],
+  ['loadSetting', 'load_setting'],
+  ['tyrePressureKpa', 'tyre_pressure_kpa'],
+] as const;

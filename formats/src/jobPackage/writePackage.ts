@@ -1,7 +1,16 @@
 import type { Job, NumberState, Pull } from '@prandel/core';
 import { formatRecords } from './cells.ts';
-import { channelUnit, namesOf, PULL_COLUMNS, SETUP_COLUMNS, WEATHER_COLUMNS, type ColumnSpec } from './columns.ts';
-import { FORMAT_VERSION, STATE_COLUMNS, type PackageExtras } from './readPackage.ts';
+import {
+  channelUnit,
+  MARKS,
+  namesOf,
+  PULL_COLUMNS,
+  SETUP_COLUMNS,
+  STATE_COLUMNS,
+  WEATHER_COLUMNS,
+  type ColumnSpec,
+} from './columns.ts';
+import { FORMAT_VERSION, type PackageExtras } from './readPackage.ts';
 import type { PackageFiles } from './zip.ts';
 
 type Json = Record<string, unknown>;
@@ -16,6 +25,7 @@ export function writePackage(job: Job, extras?: PackageExtras): PackageFiles {
   files.set('datapackage.json', new Uint8Array());
   const setupExtra = extraColumns(Object.values(extras?.setupCells ?? {}));
   const pullExtra = extraColumns(Object.values(extras?.pullCells ?? {}));
+  const pullColumns = job.pulls.some((p) => p.marks?.length) ? [...PULL_COLUMNS, MARKS] : PULL_COLUMNS;
   const weatherExtra = extraColumns(extras?.weatherCells ?? []);
   put(
     'setups.csv',
@@ -27,7 +37,7 @@ export function writePackage(job: Job, extras?: PackageExtras): PackageFiles {
   put(
     'pulls.csv',
     formatRecords(
-      [...namesOf(PULL_COLUMNS), ...pullExtra],
+      [...namesOf(pullColumns), ...pullExtra],
       job.pulls.map((p) => ({ ...extras?.pullCells[p.id], ...pullRecord(p, channelFiles.get(p.id) ?? null) })),
     ),
   );
@@ -53,7 +63,7 @@ export function writePackage(job: Job, extras?: PackageExtras): PackageFiles {
   for (const [path, bytes] of extras?.files ?? []) if (!files.has(path)) files.set(path, bytes);
   const resources = [
     resource('setups', 'setups.csv', [...SETUP_COLUMNS, ...setupExtra.map(textColumn)]),
-    resource('pulls', 'pulls.csv', [...PULL_COLUMNS, ...pullExtra.map(textColumn)]),
+    resource('pulls', 'pulls.csv', [...pullColumns, ...pullExtra.map(textColumn)]),
     ...(job.weather.length > 0
       ? [resource('weather', 'weather.csv', [...WEATHER_COLUMNS, ...weatherExtra.map(textColumn)])]
       : []),
@@ -140,6 +150,7 @@ function descriptor(job: Job, resources: Json[], extras?: PackageExtras): Json {
       bay: { ...kept('bay'), ...present(job.bay) },
       question: { ...kept('question'), ...job.question },
       method: { ...kept('method'), ...job.method },
+      ...(job.day ? { day: { ...kept('day'), ...job.day } } : {}),
     },
   };
 }
@@ -196,6 +207,7 @@ function pullRecord(p: Pull, channelsFile: string | null) {
     channels_file: channelsFile,
     power_state: numberStateText(p.numberState),
     averaging_rpm: p.averagingRpm,
+    ...(p.marks?.length ? { marks: p.marks.join(' | ') } : {}),
   };
 }
 

@@ -1,0 +1,173 @@
+import {
+  CORRECTION_IDS,
+  DEFAULT_METHOD,
+  DEFAULT_QUESTION,
+  isCorrectionId,
+  MEASURES,
+  UNKNOWN_BAY,
+  UNKNOWN_VEHICLE,
+  USUAL_DAY,
+  type DayPapers,
+  type Job,
+  type Pull,
+  type Setup,
+  type WeatherReading,
+} from '@prandel/core';
+import { UnreadableError } from '../problem.ts';
+import { part, type Json } from './members.ts';
+
+/** Builds the job from the `prandel` object and the tables. @throws UnreadableError naming the member */
+export function assemble(
+  prandel: Json,
+  descriptor: Json,
+  setups: Setup[],
+  pulls: Pull[],
+  weather: WeatherReading[],
+): Job {
+  const job = part(prandel.job);
+  const vehicle = part(prandel.vehicle);
+  const bay = part(prandel.bay);
+  const question = part(prandel.question);
+  const method = part(prandel.method);
+  const text = (from: Json, key: string) => (typeof from[key] === 'string' && from[key] !== '' ? from[key] : null);
+  const number = (from: Json, key: string) =>
+    typeof from[key] === 'number' && Number.isFinite(from[key]) ? from[key] : null;
+  const title = text(job, 'title') ?? text(descriptor, 'title') ?? text(descriptor, 'name') ?? 'Job';
+  const baselineSetup = text(question, 'baselineSetup');
+  const candidateSetups = Array.isArray(question.candidateSetups)
+    ? question.candidateSetups.filter((s) => typeof s === 'string')
+    : [];
+  if (!baselineSetup || candidateSetups.length === 0)
+    throw new UnreadableError('datapackage.json: prandel.question needs baselineSetup and candidateSetups.');
+  const choice = <T extends string>(value: string | null, allowed: readonly T[], name: string): T | null => {
+    if (value === null) return null;
+    if (!(allowed as readonly string[]).includes(value))
+      throw new UnreadableError(`datapackage.json: ${name} "${value}" is none of ${allowed.join(', ')}.`);
+    return value as T;
+  };
+  const correction = text(method, 'correction') ?? DEFAULT_METHOD.correction;
+  if (!isCorrectionId(correction))
+    throw new UnreadableError(
+      `datapackage.json: method.correction "${correction}" is none of ${CORRECTION_IDS.join(', ')}.`,
+    );
+  const loss = bay.lossTorqueNm;
+  const ci = part(method.compressionIgnition);
+  return {
+    id: text(job, 'id') ?? title,
+    title,
+    openedAt: text(job, 'openedAt'),
+    timeZone: text(job, 'timeZone'),
+    vehicle: {
+      ...UNKNOWN_VEHICLE,
+      label: text(vehicle, 'label') ?? '',
+      massKg: number(vehicle, 'massKg'),
+      engineToRollerRatio: number(vehicle, 'engineToRollerRatio'),
+      drivenWheels: choice(
+        text(vehicle, 'drivenWheels'),
+        ['front', 'rear', 'all', 'motorcycle'],
+        'vehicle.drivenWheels',
+      ),
+      aspiration: choice(text(vehicle, 'aspiration'), ['natural', 'turbo', 'supercharged'], 'vehicle.aspiration'),
+      transmission: choice(text(vehicle, 'transmission'), ['manual', 'automatic', 'cvt'], 'vehicle.transmission'),
+      ...(vehicle.heatSensitive === true ? { heatSensitive: true } : {}),
+    },
+    bay: {
+      ...UNKNOWN_BAY,
+      label: text(bay, 'label') ?? '',
+      kind: choice(text(bay, 'kind'), ['inertia', 'braked', 'linked', 'split', 'hub'], 'bay.kind'),
+      rollerInertiaKgM2: number(bay, 'rollerInertiaKgM2'),
+      readoutScale: number(bay, 'readoutScale') ?? 1,
+      calibrationEpoch: text(bay, 'calibrationEpoch'),
+      elevationM: number(bay, 'elevationM'),
+      lossTorqueNm:
+        Array.isArray(loss) && loss.length === 3 && loss.every((v) => typeof v === 'number')
+          ? (loss as [number, number, number])
+          : null,
+      verdictConstants: Object.fromEntries(
+        Object.entries(part(bay.verdictConstants)).filter(([, v]) => typeof v === 'number'),
+      ),
+    },
+    question: {
+      ...DEFAULT_QUESTION,
+      text: text(question, 'text') ?? title,
+      baselineSetup,
+      candidateSetups,
+      measure: choice(text(question, 'measure'), MEASURES, 'question.measure') ?? DEFAULT_QUESTION.measure,
+      windowRpm: windowOf(question.windowRpm),
+      meaningfulGainPercent: number(question, 'meaningfulGainPercent') ?? DEFAULT_QUESTION.meaningfulGainPercent,
+      confidence: confidenceOf(number(question, 'confidence')),
+      partChangesIntakeTemperature: question.partChangesIntakeTemperature === true,
+      plan: Array.isArray(question.plan)
+        ? question.plan
+            .map(part)
+            .map((s) => ({ setup: String(s.setup), settle: Number(s.settle ?? 0), counted: Number(s.counted ?? 0) }))
+        : [],
+      extension: question.extension === 'declared' || question.extension === 'undeclared' ? question.extension : null,
+    },
+    method: {
+      correction,
+      averagingWidthRpm: number(method, 'averagingWidthRpm') ?? DEFAULT_METHOD.averagingWidthRpm,
+      settlePulls: number(method, 'settlePulls') ?? DEFAULT_METHOD.settlePulls,
+      gates: part(method.gates),
+      ...(text(method, 'name') ? { name: text(method, 'name')! } : {}),
+      ...(method.schools ? { schools: wordsOf(method.schools) } : {}),
+      ...(number(ci, 'fuelMgPerLitreCycle') !== null
+        ? {
+            compressionIgnition: {
+              turbocharged: ci.turbocharged === true,
+              fuelMgPerLitreCycle: number(ci, 'fuelMgPerLitreCycle')!,
+              boostPressureRatio: number(ci, 'boostPressureRatio') ?? 1,
+            },
+          }
+        : {}),
+    },
+    setups,
+    pulls,
+    weather,
+    ...(prandel.day ? { day: dayOf(part(prandel.day)) } : {}),
+  };
+}
+
+function wordsOf(value: unknown): Record<string, string> {
+  return Object.fromEntries(
+    Object.entries(part(value)).filter((entry): entry is [string, string] => typeof entry[1] === 'string'),
+  );
+}
+
+/** Papers of the day in the bay; what is absent is the usual. */
+function dayOf(day: Json): DayPapers {
+  const card = part(day.modelCard);
+  return {
+    ...USUAL_DAY,
+    ...(day as Partial<DayPapers>),
+    intake: wordsOf(day.intake),
+    modelCard: {
+      ...USUAL_DAY.modelCard,
+      ...(card as Partial<DayPapers['modelCard']>),
+      sensors: { ...USUAL_DAY.modelCard.sensors, ...part(card.sensors) },
+    },
+    plan: { ...USUAL_DAY.plan, ...part(day.plan) },
+    abortLimits: Array.isArray(day.abortLimits) ? (day.abortLimits as DayPapers['abortLimits']) : [],
+    fittings: Array.isArray(day.fittings) ? (day.fittings as DayPapers['fittings']) : [],
+  };
+}
+
+function windowOf(value: unknown): [number, number] | null {
+  if (value === undefined || value === null) return null;
+  if (
+    Array.isArray(value) &&
+    value.length === 2 &&
+    value.every((v) => typeof v === 'number' && v > 0) &&
+    value[1] > value[0]
+  )
+    return value as [number, number];
+  throw new UnreadableError(
+    'datapackage.json: question.windowRpm must be two rising engine speeds, such as [3000, 7000].',
+  );
+}
+
+function confidenceOf(value: number | null): number {
+  if (value === null) return DEFAULT_QUESTION.confidence;
+  if (value > 0.5 && value < 1) return value;
+  throw new UnreadableError(`datapackage.json: question.confidence ${value} is not between 0.5 and 1.`);
+}
