@@ -5,3 +5,5 @@ export * from './day/simulateDay.ts';
 export * from './demo/demoJobs.ts';
 export * from './demo/exportCsv.ts';
 export * from './calibration/curveDay.ts';
+export * from './live/liveCar.ts';
+export * from './live/liveDay.ts';
