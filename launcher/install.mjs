@@ -27,7 +27,7 @@ export async function ensureBuilt({ web }) {
   console.error('Building …');
   const types = await run(
     process.execPath,
-    ['node_modules/typescript-7/bin/tsc', '-b', ...(web ? ['server', 'cli'] : ['cli'])],
+    ['node_modules/typescript-7/bin/tsc', '-b', ...(web ? ['server', 'cli', 'instruments'] : ['cli'])],
     { quiet: true },
   );
   if (types.code !== 0) throw new Trouble(`The build failed:\n${types.output}`);

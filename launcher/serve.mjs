@@ -17,6 +17,7 @@ export async function serve(demo, args) {
   const unlock = lockFolder(folder);
   let cluster = null;
   let server = null;
+  let standIns = null;
   let stopping = null;
   const stop = (code) => {
     stopping ??= (async () => {
@@ -26,6 +27,7 @@ export async function serve(demo, args) {
           server.kill('SIGTERM');
           setTimeout(() => server.kill('SIGKILL'), 5000).unref();
         });
+      standIns?.kill('SIGTERM');
       await cluster?.stop();
       unlock();
       process.exit(code);
@@ -39,6 +41,7 @@ export async function serve(demo, args) {
     });
   try {
     if (!process.env.DATABASE_URL) cluster = await startCluster(folder);
+    const bench = demo ? await startStandIns((child) => (standIns = child)) : {};
     server = fork(join(ROOT, 'server/dist/main.js'), {
       env: {
         ...process.env,
@@ -47,6 +50,7 @@ export async function serve(demo, args) {
         HOST: host,
         PRANDEL_DEMO: demo ? '1' : '0',
         NODE_ENV: 'production',
+        ...bench,
       },
     });
     await new Promise((ready, failed) => {
@@ -56,6 +60,7 @@ export async function serve(demo, args) {
       );
     });
   } catch (error) {
+    standIns?.kill('SIGTERM');
     await cluster?.stop();
     unlock();
     throw error;
@@ -74,6 +79,19 @@ export async function serve(demo, args) {
     console.log(`Pull files to try an import with: ${samples}`);
   }
   console.log('Ctrl-C stops everything.');
+}
+
+/** The demo's instruments: a simulated car on loopback ports of their own. @returns what the server must know of them */
+async function startStandIns(started) {
+  const child = fork(join(ROOT, 'instruments/dist/main.js'));
+  started(child);
+  const { ports, bench } = await new Promise((ready, failed) => {
+    child.once('message', ready);
+    child.once('exit', (code) =>
+      failed(new Trouble(`The stand-in instruments stopped before they were ready (code ${code}).`)),
+    );
+  });
+  return { PRANDEL_STAND_INS: JSON.stringify(ports), PRANDEL_BENCH: `http://127.0.0.1:${bench}` };
 }
 
 function options(demo, args) {

@@ -29,3 +29,4 @@ export * from './bay/pullDetector.ts';
 export * from './bay/gates.ts';
 export * from './bay/roundProgress.ts';
 export * from './plan/dayPlan.ts';
+export * from './bay/liveMessages.ts';

@@ -1,15 +1,22 @@
 import { fileURLToPath } from 'node:url';
 import { Module } from '@nestjs/common';
 import { ServeStaticModule } from '@nestjs/serve-static';
+import { BaysController } from './bays/bays.controller.ts';
+import { RunSheet } from './bays/runSheet.ts';
+import { BenchController } from './bench/bench.controller.ts';
 import { DatabaseModule } from './database/database.module.ts';
 import { ImportsController } from './imports/imports.controller.ts';
 import { ImportsService } from './imports/imports.service.ts';
 import { JobsController } from './jobs/jobs.controller.ts';
 import { JobsService } from './jobs/jobs.service.ts';
 import { JobStore } from './jobs/jobStore.ts';
+import { LiveBays } from './live/liveBays.ts';
+import { LiveChannel } from './live/liveChannel.ts';
 import { PackagesController } from './packages/packages.controller.ts';
 import { PeopleController, SignedInGuard } from './people/people.controller.ts';
 import { PeopleService } from './people/people.service.ts';
+import { PlanController } from './plan/plan.controller.ts';
+import { RecordsController } from './records/records.controller.ts';
 import { ReportsController } from './reports/reports.controller.ts';
 
 @Module({
@@ -21,7 +28,17 @@ import { ReportsController } from './reports/reports.controller.ts';
       serveStaticOptions: { fallthrough: true },
     }),
   ],
-  controllers: [PeopleController, JobsController, ImportsController, PackagesController, ReportsController],
-  providers: [PeopleService, SignedInGuard, JobStore, JobsService, ImportsService],
+  controllers: [
+    PeopleController,
+    JobsController,
+    ImportsController,
+    PackagesController,
+    ReportsController,
+    BaysController,
+    RecordsController,
+    PlanController,
+    BenchController,
+  ],
+  providers: [PeopleService, SignedInGuard, JobStore, JobsService, ImportsService, LiveBays, LiveChannel, RunSheet],
 })
 export class AppModule {}

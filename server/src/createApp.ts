@@ -5,6 +5,7 @@ import { DocumentBuilder, SwaggerModule, type OpenAPIObject } from '@nestjs/swag
 import cookieParser from 'cookie-parser';
 import { AppModule } from './app.module.ts';
 import { Database } from './database/database.ts';
+import { LiveChannel } from './live/liveChannel.ts';
 import { ProblemFilter, validation } from './http/problem.ts';
 
 /** The application, migrated and ready to listen. */
@@ -18,6 +19,7 @@ export async function createApp(): Promise<NestExpressApplication> {
   const express = app.getHttpAdapter().getInstance();
   express.get('/api/openapi.json', (_, response) => void response.json(document));
   await app.get(Database).migrate();
+  app.get(LiveChannel).attach(app.getHttpServer());
   app.enableShutdownHooks();
   return app;
 }

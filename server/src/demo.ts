@@ -1,12 +1,52 @@
-import { DEMO_SHOP, demoJobs } from '@prandel/simulator';
+import { USUAL_REGISTERS } from '@prandel/formats';
+import { DEMO_SHOP, demoJobs, demoRecords, LIVE_BAY, liveJob } from '@prandel/simulator';
 import type { NestExpressApplication } from '@nestjs/platform-express';
+import { sql } from 'drizzle-orm';
 import { Database } from './database/database.ts';
+import { bays, pulls, records } from './database/schema.ts';
 import { JobStore } from './jobs/jobStore.ts';
 import { PeopleService } from './people/people.service.ts';
+
+const PORTS = process.env.PRANDEL_STAND_INS;
+
+/**
+ * Points the demo's bay at the stand-ins that were started with it. Their clock is moved on when an earlier run, with time
+ * running fast, left it in the future: a bay's clock never goes back.
+ */
+async function connectBay(app: NestExpressApplication, shopId: string): Promise<void> {
+  if (!PORTS) return;
+  const ports = JSON.parse(PORTS) as Record<'rollers' | 'weather' | 'bus' | 'aux', number>;
+  const address = (port: number) => ({ host: '127.0.0.1', port });
+  const instruments = {
+    rollers: address(ports.rollers),
+    weather: address(ports.weather),
+    bus: address(ports.bus),
+    aux: address(ports.aux),
+    registers: USUAL_REGISTERS,
+  };
+  const latest = await app.get(Database).inShop(shopId, async (tx) => {
+    await tx
+      .insert(bays)
+      .values({ shopId, label: LIVE_BAY.label, paper: LIVE_BAY, instruments })
+      .onConflictDoUpdate({ target: [bays.shopId, bays.label], set: { instruments } });
+    const [row] = await tx.select({ at: sql<string | null>`max(${pulls.startedAt})` }).from(pulls);
+    return row?.at ? Date.parse(row.at) : 0;
+  });
+  const ahead = Math.ceil((latest - Date.now()) / 1000) + 600;
+  if (latest > Date.now() && process.env.PRANDEL_BENCH)
+    await fetch(process.env.PRANDEL_BENCH, { method: 'POST', body: JSON.stringify({ skipSeconds: ahead }) });
+}
+
+async function loadRecords(app: NestExpressApplication, shopId: string): Promise<void> {
+  const rows = demoRecords().map((row) => ({ shopId, ...row }));
+  await app.get(Database).inShop(shopId, (tx) => tx.insert(records).values(rows));
+}
 
 /** Loads the demo shop once; a database that has a shop already is left alone. */
 export async function loadDemo(app: NestExpressApplication): Promise<void> {
   const people = app.get(PeopleService);
+  const existing = await people.shopOf(DEMO_SHOP.email);
+  if (existing) return connectBay(app, existing);
   if (!(await people.isFirstStart())) return;
   const shopId = await people.firstStart({
     shop: DEMO_SHOP.name,
@@ -15,11 +55,19 @@ export async function loadDemo(app: NestExpressApplication): Promise<void> {
     password: DEMO_SHOP.password,
   });
   const store = app.get(JobStore);
-  const jobs = [...demoJobs()].reverse();
+  const jobs = [...demoJobs(), liveJob()];
   for (const job of jobs) {
     await app.get(Database).inShop(shopId, async (tx) => {
       const id = await store.insert(tx, shopId, job, null);
-      await store.note(tx, shopId, id, DEMO_SHOP.person, 'Demo day, made by the simulator from a seed.');
+      await store.note(
+        tx,
+        shopId,
+        id,
+        DEMO_SHOP.person,
+        job.pulls.length > 0 ? 'Demo day, made by the simulator from a seed.' : 'Demo job, ready for the bay.',
+      );
     });
   }
+  await loadRecords(app, shopId);
+  await connectBay(app, shopId);
 }

@@ -3,6 +3,7 @@ export * from './random.ts';
 export * from './day/spec.ts';
 export * from './day/simulateDay.ts';
 export * from './demo/demoJobs.ts';
+export * from './demo/demoRecords.ts';
 export * from './demo/exportCsv.ts';
 export * from './calibration/curveDay.ts';
 export * from './live/liveCar.ts';

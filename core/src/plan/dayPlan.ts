@@ -1,7 +1,8 @@
 import { DEFAULT_CONSTANTS, truePercent, type VerdictConstants } from '../verdict/constants.ts';
 import { smallestGainFound, type PlannedRound, type PlanTimes } from '../verdict/planning.ts';
-import type { PlanStep } from '../job/job.ts';
-import type { PlanShape } from '../bay/dayPapers.ts';
+import type { Job, PlanStep } from '../job/job.ts';
+import { USUAL_DAY, type PlanShape } from '../bay/dayPapers.ts';
+import { tolerance } from '../bay/houseMethod.ts';
 
 /** A plan as rounds of setups in order, with the minutes that separate a round from the one before. */
 export interface PlannedDay {
@@ -45,6 +46,26 @@ const LABELS: Record<PlanShape, string> = {
   hold: 'Hold plan',
   plain: 'Plain before and after',
 };
+
+/** What a job wants of a plan, from its method, its model card and its day's papers. */
+export function planWishOf(job: Job): PlanWish {
+  const day = job.day ?? USUAL_DAY;
+  const candidate = job.question.candidateSetups[0] ?? 'B';
+  const returnCheck = job.setups.find((s) => s.returnsTo === job.question.baselineSetup)?.id;
+  const charged = job.vehicle.aspiration === 'supercharged';
+  return {
+    baseline: job.question.baselineSetup,
+    candidate,
+    returnCheck: returnCheck ?? `${job.question.baselineSetup}2`,
+    settle: day.modelCard.settlePulls ?? tolerance(job.method, 'settlePulls'),
+    counted: tolerance(job.method, 'countedPulls'),
+    minutesPerPull: day.plan.minutesPerPull,
+    fittingMinutes: day.plan.fittingMinutes,
+    coolDownMinutes: tolerance(job.method, charged ? 'coolDownChargedMin' : 'coolDownMin'),
+    s0: job.bay.verdictConstants.s0 ?? DEFAULT_CONSTANTS.s0,
+    constants: job.bay.verdictConstants,
+  };
+}
 
 /** The three plans side by side: what each costs in minutes and what it finds in per cent. */
 export function comparePlans(wish: PlanWish): PlannedDay[] {

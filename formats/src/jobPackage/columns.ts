@@ -61,6 +61,12 @@ export const WEATHER_COLUMNS: readonly ColumnSpec[] = [
   number('relative_humidity', '1'),
 ];
 
+export const EVENT_COLUMNS: readonly ColumnSpec[] = [
+  { name: 'n', type: 'integer' },
+  { name: 'at', type: 'datetime' },
+  ...['person', 'kind', 'what', 'detail', 'hash'].map(text),
+];
+
 export const namesOf = (columns: readonly ColumnSpec[]): string[] => columns.map((c) => c.name);
 
 /** Unit of a channel from the end of its name: `engine_rpm` is in rpm. */

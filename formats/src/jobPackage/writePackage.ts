@@ -1,7 +1,9 @@
 import type { Job, NumberState, Pull } from '@prandel/core';
+import { evidenceCsv, type EvidenceRow } from '../evidence/chain.ts';
 import { formatRecords } from './cells.ts';
 import {
   channelUnit,
+  EVENT_COLUMNS,
   MARKS,
   namesOf,
   PULL_COLUMNS,
@@ -16,7 +18,7 @@ import type { PackageFiles } from './zip.ts';
 type Json = Record<string, unknown>;
 
 /** Files of a job package (Frictionless Tabular Data Package), with everything a reader did not understand put back. */
-export function writePackage(job: Job, extras?: PackageExtras): PackageFiles {
+export function writePackage(job: Job, extras?: PackageExtras, log: readonly EvidenceRow[] = []): PackageFiles {
   const files: PackageFiles = new Map();
   const put = (path: string, text: string) => files.set(path, new TextEncoder().encode(text));
   const channelFiles = new Map(
@@ -60,6 +62,7 @@ export function writePackage(job: Job, extras?: PackageExtras): PackageFiles {
     const path = channelFiles.get(pull.id);
     if (path) put(path, channelsText(pull));
   }
+  if (log.length > 0) put('events.csv', evidenceCsv(log));
   for (const [path, bytes] of extras?.files ?? []) if (!files.has(path)) files.set(path, bytes);
   const resources = [
     resource('setups', 'setups.csv', [...SETUP_COLUMNS, ...setupExtra.map(textColumn)]),
@@ -67,6 +70,7 @@ export function writePackage(job: Job, extras?: PackageExtras): PackageFiles {
     ...(job.weather.length > 0
       ? [resource('weather', 'weather.csv', [...WEATHER_COLUMNS, ...weatherExtra.map(textColumn)])]
       : []),
+    ...(log.length > 0 ? [resource('events', 'events.csv', EVENT_COLUMNS)] : []),
     ...job.pulls
       .filter((p) => channelFiles.get(p.id))
       .map((p) =>

@@ -1,4 +1,17 @@
-import type { Bay, Method, PackageExtrasRecord, PullPaper, Question, Setup, Vehicle } from './records.ts';
+import type {
+  Bay,
+  BayInstruments,
+  BayRun,
+  DayPapers,
+  Method,
+  PackageExtrasRecord,
+  PullPaper,
+  Question,
+  RecordKind,
+  RecordingPaper,
+  Setup,
+  Vehicle,
+} from './papers.ts';
 import {
   customType,
   integer,
@@ -60,6 +73,7 @@ export const jobs = pgTable(
     method: jsonb('method').$type<Method>().notNull(),
     weather: jsonb('weather').$type<unknown[]>().notNull().default([]),
     extras: jsonb('extras').$type<PackageExtrasRecord | null>(),
+    day: jsonb('day').$type<DayPapers | null>(),
     version: integer('version').notNull().default(1),
     updatedAt: moment('updated_at').notNull().defaultNow(),
   },
@@ -143,18 +157,88 @@ export const mappings = pgTable(
   (t) => [primaryKey({ columns: [t.shopId, t.signature] })],
 );
 
-/** What people did to a job, in order; nothing is rewritten. */
-export const actions = pgTable(
-  'actions',
+/** The evidence log: append-only, each row carrying the hash of the one before. */
+export const evidence = pgTable(
+  'evidence',
   {
-    id: id(),
     shopId: shopId(),
     jobId: uuid('job_id')
       .notNull()
       .references(() => jobs.id),
-    at: moment('at').notNull().defaultNow(),
+    n: integer('n').notNull(),
+    /** ISO 8601 with milliseconds, as it was hashed. */
+    at: text('at').notNull(),
     person: text('person').notNull(),
+    kind: text('kind').notNull(),
     what: text('what').notNull(),
+    detail: text('detail').notNull(),
+    hash: text('hash').notNull(),
   },
-  (t) => [index('actions_job').on(t.jobId, t.at)],
+  (t) => [primaryKey({ columns: [t.jobId, t.n] })],
+);
+
+/** Customers, vehicles, parts, model cards, house methods: reused between jobs, copied into them. */
+export const records = pgTable(
+  'records',
+  {
+    id: id(),
+    shopId: shopId(),
+    kind: text('kind').$type<RecordKind>().notNull(),
+    label: text('label').notNull(),
+    paper: jsonb('paper').$type<Record<string, unknown>>().notNull(),
+    version: integer('version').notNull().default(1),
+  },
+  (t) => [uniqueIndex('records_label').on(t.shopId, t.kind, t.label)],
+);
+
+export const bays = pgTable(
+  'bays',
+  {
+    id: id(),
+    shopId: shopId(),
+    label: text('label').notNull(),
+    paper: jsonb('paper').$type<Bay>().notNull(),
+    instruments: jsonb('instruments').$type<BayInstruments>().notNull(),
+    version: integer('version').notNull().default(1),
+  },
+  (t) => [uniqueIndex('bays_label').on(t.shopId, t.label)],
+);
+
+/** What goes on in a bay right now: one job at a time. */
+export const bayRuns = pgTable('bay_runs', {
+  bayId: uuid('bay_id')
+    .primaryKey()
+    .references(() => bays.id),
+  shopId: shopId(),
+  jobId: uuid('job_id')
+    .notNull()
+    .references(() => jobs.id),
+  run: jsonb('run').$type<BayRun>().notNull(),
+});
+
+/** A pull while it is being recorded; closed ones have become rows of `pulls`. */
+export const recordings = pgTable('recordings', {
+  id: id(),
+  shopId: shopId(),
+  bayId: uuid('bay_id')
+    .notNull()
+    .references(() => bays.id),
+  jobId: uuid('job_id')
+    .notNull()
+    .references(() => jobs.id),
+  paper: jsonb('paper').$type<RecordingPaper>().notNull(),
+});
+
+/** Samples as they arrived: rows of float64, one column per channel of the recording, written before any screen sees them. */
+export const recordingChunks = pgTable(
+  'recording_chunks',
+  {
+    shopId: shopId(),
+    recordingId: uuid('recording_id')
+      .notNull()
+      .references(() => recordings.id, { onDelete: 'cascade' }),
+    n: integer('n').notNull(),
+    samples: bytea('samples').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.recordingId, t.n] })],
 );

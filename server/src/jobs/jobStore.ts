@@ -4,8 +4,9 @@ import type { Channel, Job, Pull, WeatherReading } from '@prandel/core';
 import type { PackageExtras } from '@prandel/formats';
 import { and, asc, desc, eq, inArray, lt, or, sql } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
-import type { PullPaper } from '../database/records.ts';
-import { actions, channels, files, jobs, pulls, setups } from '../database/schema.ts';
+import type { PullPaper } from '../database/papers.ts';
+import { record, type EvidenceKind } from '../evidence/evidence.ts';
+import { channels, files, jobs, pulls, setups } from '../database/schema.ts';
 
 /** A job as stored: the plain job plus its row's id and version. */
 export interface StoredJob {
@@ -19,7 +20,7 @@ export interface StoredJob {
 export class JobStore {
   async insert(tx: Transaction, shopId: string, job: Job, extras: PackageExtras | null): Promise<string> {
     const rowId = randomUUID();
-    const record = extras && {
+    const kept = extras && {
       descriptor: extras.descriptor,
       setupCells: copy(extras.setupCells),
       pullCells: copy(extras.pullCells),
@@ -37,7 +38,8 @@ export class JobStore {
       question: job.question,
       method: job.method,
       weather: [...job.weather],
-      extras: record,
+      extras: kept,
+      day: job.day ?? null,
     });
     await this.replaceSetups(tx, shopId, rowId, job.setups);
     await this.addPulls(tx, shopId, rowId, job.pulls, null);
@@ -119,6 +121,7 @@ export class JobStore {
       method: row.method,
       setups: setupRows.map((s) => s.paper),
       weather: row.weather as WeatherReading[],
+      ...(row.day ? { day: row.day } : {}),
       pulls: pullRows.map((p) => ({
         ...p.paper,
         id: p.pullKey,
@@ -158,8 +161,32 @@ export class JobStore {
     );
   }
 
-  async note(tx: Transaction, shopId: string, jobId: string, person: string, what: string): Promise<void> {
-    await tx.insert(actions).values({ shopId, jobId, person, what });
+  /** Takes the next version for a change that no person made against an older one: a pull arrived. */
+  async touch(tx: Transaction, rowId: string): Promise<void> {
+    await tx
+      .update(jobs)
+      .set({ version: sql`${jobs.version} + 1`, updatedAt: new Date() })
+      .where(eq(jobs.id, rowId));
+  }
+
+  /** Adds a reading of the bay's weather; nobody's edit is refused because of it. */
+  async addWeather(tx: Transaction, rowId: string, reading: WeatherReading): Promise<void> {
+    await tx
+      .update(jobs)
+      .set({ weather: sql`${jobs.weather} || ${JSON.stringify([reading])}::jsonb` })
+      .where(eq(jobs.id, rowId));
+  }
+
+  /** Adds to the job's evidence log. */
+  note(
+    tx: Transaction,
+    shopId: string,
+    jobId: string,
+    person: string,
+    what: string,
+    kind: EvidenceKind = 'edit',
+  ): Promise<void> {
+    return record(tx, shopId, jobId, { person, what, kind });
   }
 
   /** Job rows newest first; `after` is the key of the last row of the page before. */

@@ -7,6 +7,7 @@ import {
   IsBoolean,
   IsIn,
   IsInt,
+  IsISO8601,
   IsNumber,
   IsObject,
   IsOptional,
@@ -57,6 +58,12 @@ export class BayDto {
   rollerInertiaKgM2?: number | null;
 }
 
+export class PlanStepDto {
+  @ApiProperty() @IsString() @Length(1, 20) setup: string;
+  @ApiProperty() @IsInt() @Min(0) @Max(20) settle: number;
+  @ApiProperty() @IsInt() @Min(1) @Max(50) counted: number;
+}
+
 export class QuestionDto {
   @ApiProperty() @IsString() @Length(1, 400, { message: 'Write the question in words.' }) text: string;
   @ApiProperty() @IsString() baselineSetup: string;
@@ -77,11 +84,75 @@ export class QuestionDto {
   @Max(50)
   meaningfulGainPercent: number;
   @ApiProperty() @IsBoolean() partChangesIntakeTemperature: boolean;
+  @ApiPropertyOptional({ type: [PlanStepDto] })
+  @IsOptional()
+  @IsArray()
+  @ValidateNested({ each: true })
+  @Type(() => PlanStepDto)
+  plan?: PlanStepDto[];
+  @ApiPropertyOptional({ nullable: true, type: String })
+  @IsOptional()
+  @IsIn(['declared', 'undeclared'])
+  extension?: 'declared' | 'undeclared' | null;
 }
 
 export class MethodDto {
   @ApiProperty({ enum: CORRECTION_IDS }) @IsIn(CORRECTION_IDS) correction: (typeof CORRECTION_IDS)[number];
   @ApiProperty() @IsNumber() @Min(0) @Max(1000) averagingWidthRpm: number;
+  @ApiPropertyOptional() @IsOptional() @IsInt() @Min(0) @Max(10) settlePulls?: number;
+  @ApiPropertyOptional() @IsOptional() @IsString() @text(120) name?: string;
+  @ApiPropertyOptional({ type: 'object', additionalProperties: { type: 'number' } })
+  @IsOptional()
+  @IsObject()
+  gates?: Record<string, number>;
+  @ApiPropertyOptional({ type: 'object', additionalProperties: { type: 'string' } })
+  @IsOptional()
+  @IsObject()
+  schools?: Record<string, string>;
+}
+
+export class AbortLimitDto {
+  @ApiProperty() @IsString() @Length(1, 60) channel: string;
+  @ApiProperty({ nullable: true, type: Number }) @IsOptional() @IsNumber() warn: number | null;
+  @ApiProperty() @IsNumber() stop: number;
+  @ApiProperty({ enum: ['above', 'below'] }) @IsIn(['above', 'below']) side: 'above' | 'below';
+}
+
+export class DayPlanDto {
+  @ApiProperty({ enum: ['return', 'hold', 'plain'] }) @IsIn(['return', 'hold', 'plain']) shape:
+    'return' | 'hold' | 'plain';
+  @ApiProperty({ nullable: true, type: String }) @IsOptional() @IsISO8601() startAt: string | null;
+  @ApiProperty() @IsNumber() @Min(1) @Max(60) minutesPerPull: number;
+  @ApiProperty() @IsNumber() @Min(0) @Max(2880) fittingMinutes: number;
+  @ApiProperty() @IsInt() @Min(0) @Max(1440) openFromMin: number;
+  @ApiProperty() @IsInt() @Min(0) @Max(1440) openUntilMin: number;
+  @ApiProperty({ nullable: true, type: [Number] }) @IsOptional() @IsArray() @IsNumber({}, { each: true }) forecastC:
+    [number, number] | null;
+  @ApiProperty({ enum: ['fixed', 'randomised'] }) @IsIn(['fixed', 'randomised']) order: 'fixed' | 'randomised';
+}
+
+/** Papers of the day; a member that is absent stays as it is. */
+export class DayDto {
+  @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @text(200) customer?: string | null;
+  @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @text(400) claim?: string | null;
+  @ApiPropertyOptional({ type: 'object', additionalProperties: { type: 'string' } })
+  @IsOptional()
+  @IsObject()
+  intake?: Record<string, string>;
+  @ApiPropertyOptional({ type: 'object', additionalProperties: true }) @IsOptional() @IsObject() modelCard?: object;
+  @ApiPropertyOptional({ type: DayPlanDto })
+  @IsOptional()
+  @ValidateNested()
+  @Type(() => DayPlanDto)
+  plan?: DayPlanDto;
+  @ApiPropertyOptional({ type: [AbortLimitDto] })
+  @IsOptional()
+  @IsArray()
+  @ValidateNested({ each: true })
+  @Type(() => AbortLimitDto)
+  abortLimits?: AbortLimitDto[];
+  @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @text(400) cannotBeUndone?:
+    string | null;
 }
 
 export class SetupDto {
@@ -107,6 +178,9 @@ export class NewJob {
   @ValidateNested({ each: true })
   @Type(() => SetupDto)
   setups: SetupDto[];
+  @ApiPropertyOptional({ type: MethodDto }) @IsOptional() @ValidateNested() @Type(() => MethodDto) method?: MethodDto;
+  @ApiPropertyOptional({ type: DayDto }) @IsOptional() @ValidateNested() @Type(() => DayDto) day?: DayDto;
+  @ApiPropertyOptional() @IsOptional() @IsString() @text(60) timeZone?: string;
 }
 
 export class JobEdit {
@@ -128,6 +202,12 @@ export class JobEdit {
   @ValidateNested({ each: true })
   @Type(() => SetupDto)
   setups?: SetupDto[];
+  @ApiPropertyOptional({ type: DayDto }) @IsOptional() @ValidateNested() @Type(() => DayDto) day?: DayDto;
+  @ApiPropertyOptional({ description: 'Why the question changes after the first counted pull.' })
+  @IsOptional()
+  @IsString()
+  @text(400)
+  amendment?: string;
 }
 
 export class PullEdit {

@@ -1,18 +1,24 @@
 import { BadRequestException, Injectable, NotFoundException } from '@nestjs/common';
 import {
+  DEFAULT_METHOD,
   judgeJob,
+  methodProblems,
   newSetup,
   newJob,
   STATE_FIELDS,
   UNKNOWN_BAY,
   UNKNOWN_VEHICLE,
+  USUAL_DAY,
   type CandidateVerdict,
+  type DayPapers,
   type Job,
   type Setup,
 } from '@prandel/core';
-import { and, asc, eq } from 'drizzle-orm';
+import { brokenRow, type EvidenceRow } from '@prandel/formats';
+import { and, eq } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
-import { actions, jobs, pulls } from '../database/schema.ts';
+import { jobs, pulls } from '../database/schema.ts';
+import { evidenceOf } from '../evidence/evidence.ts';
 import type { Caller } from '../people/people.service.ts';
 import { JobStore, type StoredJob } from './jobStore.ts';
 import type { JobEdit, JobPage, JobRow, NewJob, PullEdit, SetupDto } from './jobs.dto.ts';
@@ -70,6 +76,9 @@ export class JobsService {
         body.title,
       ),
       openedAt: new Date().toISOString(),
+      ...(body.timeZone ? { timeZone: body.timeZone } : {}),
+      ...(body.method ? { method: { ...DEFAULT_METHOD, ...body.method } } : {}),
+      ...(body.day ? { day: { ...USUAL_DAY, ...(body.day as Partial<DayPapers>) } } : {}),
       vehicle: { ...UNKNOWN_VEHICLE, ...body.vehicle },
       bay: { ...UNKNOWN_BAY, ...body.bay },
       question: { ...newJob('', '').question, ...body.question, windowRpm: body.question.windowRpm ?? null },
@@ -83,7 +92,11 @@ export class JobsService {
     });
   }
 
-  edit(caller: Caller, id: string, { version, vehicle, question, method, setups: list }: JobEdit): Promise<void> {
+  edit(
+    caller: Caller,
+    id: string,
+    { version, vehicle, question, method, setups: list, day, amendment }: JobEdit,
+  ): Promise<void> {
     return this.database.inShop(caller.shopId, async (tx) => {
       const { job } = await this.store.read(tx, id, false);
       const next: Job = {
@@ -92,16 +105,29 @@ export class JobsService {
         question: { ...job.question, ...question },
         method: { ...job.method, ...method },
         setups: list ? list.map((s) => ({ ...job.setups.find((old) => old.id === s.id), ...asSetup(s) })) : job.setups,
+        ...(day ? { day: { ...(job.day ?? USUAL_DAY), ...(day as Partial<DayPapers>) } } : {}),
       };
       checkQuestion(next);
+      const problems = methodProblems(next.method);
+      if (problems.length > 0) throw new BadRequestException(problems.join(' '));
       const counted = job.pulls.some((p) => p.status === 'counted');
+      if (counted && JSON.stringify(job.question) !== JSON.stringify(next.question) && !amendment?.trim())
+        throw new BadRequestException(
+          'The question froze at the first counted pull. Give a reason; the change is then shown as an amendment.',
+        );
       await this.store.bump(tx, id, version);
       await tx
         .update(jobs)
-        .set({ vehicle: next.vehicle, question: next.question, method: next.method, title: job.title })
+        .set({
+          vehicle: next.vehicle,
+          question: next.question,
+          method: next.method,
+          title: job.title,
+          day: next.day ?? null,
+        })
         .where(eq(jobs.id, id));
       if (list) await this.store.replaceSetups(tx, caller.shopId, id, next.setups);
-      for (const what of changesInWords(job, next, counted))
+      for (const what of changesInWords(job, next, counted, amendment?.trim() ?? ''))
         await this.store.note(tx, caller.shopId, id, caller.name, what);
     });
   }
@@ -122,14 +148,15 @@ export class JobsService {
         status === 'set-aside'
           ? `Set pull ${pullKey} aside: ${reason!.trim()}`
           : `Made pull ${pullKey} a ${status} pull.`;
-      await this.store.note(tx, caller.shopId, id, caller.name, what);
+      await this.store.note(tx, caller.shopId, id, caller.name, what, status === 'set-aside' ? 'set-aside' : 'edit');
     });
   }
 
-  log(caller: Caller, id: string): Promise<{ at: string; person: string; what: string }[]> {
+  /** The evidence log with the answer to whether its chain still holds. */
+  log(caller: Caller, id: string): Promise<{ rows: EvidenceRow[]; broken: { n: number; why: string } | null }> {
     return this.database.inShop(caller.shopId, async (tx) => {
-      const rows = await tx.select().from(actions).where(eq(actions.jobId, id)).orderBy(asc(actions.at));
-      return rows.map(({ at, person, what }) => ({ at: at.toISOString(), person, what }));
+      const rows = await evidenceOf(tx, id);
+      return { rows, broken: brokenRow(rows) };
     });
   }
 }
@@ -167,18 +194,19 @@ function checkQuestion(job: Job): void {
 }
 
 /** What an edit did, for the job's log. Changes to the question after the first counted pull are named as such. */
-function changesInWords(before: Job, after: Job, counted: boolean): string[] {
+function changesInWords(before: Job, after: Job, counted: boolean, amendment: string): string[] {
   const differs = (a: unknown, b: unknown) => JSON.stringify(a) !== JSON.stringify(b);
   const late = counted ? ' after the first counted pull' : '';
   const words: string[] = [];
   if (differs(before.question, after.question))
     words.push(
-      `Changed the question${late}: ${after.question.text}; window ${after.question.windowRpm?.join('–') ?? 'not declared'}, gain that matters ${after.question.meaningfulGainPercent} %.`,
+      `Changed the question${late}: ${after.question.text}; window ${after.question.windowRpm?.join('–') ?? 'not declared'}, gain that matters ${after.question.meaningfulGainPercent} %.${amendment ? ` Amendment, because: ${amendment}` : ''}`,
     );
   if (differs(before.method, after.method))
     words.push(
       `Changed the method${late}: ${after.method.correction}, averaging ${after.method.averagingWidthRpm} rpm.`,
     );
+  if (differs(before.day, after.day)) words.push('Changed the papers of the day.');
   if (differs(before.vehicle, after.vehicle)) words.push('Changed the vehicle.');
   if (differs(before.setups, after.setups)) words.push(`Changed the setups${late}.`);
   return words;

@@ -12,8 +12,9 @@ import {
 } from '@nestjs/common';
 import { FileInterceptor } from '@nestjs/platform-express';
 import { ApiConsumes, ApiTags } from '@nestjs/swagger';
-import { LARGEST_FILE_BYTES, readPackage, unzip, writePackage, zip } from '@prandel/formats';
+import { brokenRow, LARGEST_FILE_BYTES, readEvents, readPackage, unzip, writePackage, zip } from '@prandel/formats';
 import { Database } from '../database/database.ts';
+import { evidenceOf, restoreEvidence } from '../evidence/evidence.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import { Asker, SignedInGuard } from '../people/people.controller.ts';
 import type { Caller } from '../people/people.service.ts';
@@ -38,7 +39,22 @@ export class PackagesController {
     if (!file) throw new BadRequestException('Choose a job package (a ZIP file).');
     const { job, extras } = readPackage(await unzip(file.buffer));
     return this.database.inShop(caller.shopId, async (tx) => {
-      const id = await this.store.insert(tx, caller.shopId, job, extras);
+      const events = extras.files.get('events.csv');
+      const rows = events ? readEvents(events) : [];
+      const broken = brokenRow(rows);
+      const kept = new Map([...extras.files].filter(([path]) => path !== 'events.csv'));
+      // A broken log is kept as it came, beside the job's own.
+      if (events && broken) kept.set('events-broken.csv', events);
+      const id = await this.store.insert(tx, caller.shopId, job, { ...extras, files: kept });
+      if (!broken) await restoreEvidence(tx, caller.shopId, id, rows);
+      else
+        await this.store.note(
+          tx,
+          caller.shopId,
+          id,
+          caller.name,
+          `The package's evidence log is broken: ${broken.why} It is kept as events-broken.csv.`,
+        );
       await this.store.note(
         tx,
         caller.shopId,
@@ -52,12 +68,13 @@ export class PackagesController {
 
   @Get('jobs/:id/package')
   async give(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<StreamableFile> {
-    const { job, extras } = await this.database.inShop(caller.shopId, async (tx) => ({
+    const { job, extras, log } = await this.database.inShop(caller.shopId, async (tx) => ({
       job: (await this.store.read(tx, id, true)).job,
       extras: await this.store.extras(tx, id),
+      log: await evidenceOf(tx, id),
     }));
     const name = `${job.id.replace(/[^A-Za-z0-9._-]+/g, '-') || 'job'}.zip`;
-    return new StreamableFile(await zip(writePackage(job, extras)), {
+    return new StreamableFile(await zip(writePackage(job, extras, log)), {
       type: 'application/zip',
       disposition: `attachment; filename="${name}"`,
     });

@@ -17,13 +17,12 @@ import {
 import { ApiOkResponse, ApiTags } from '@nestjs/swagger';
 import type { Request, Response } from 'express';
 import { FirstStart, SignedIn, SignIn, Status, UnitChoice } from './people.dto.ts';
-import { PeopleService, type Caller } from './people.service.ts';
+import { PeopleService, SESSION_COOKIE, type Caller } from './people.service.ts';
 
-const COOKIE = 'prandel_session';
 type Asking = Request & { caller?: Caller };
 
 function tokenOf(request: Request): string | undefined {
-  return (request.cookies as Record<string, string | undefined>)[COOKIE];
+  return (request.cookies as Record<string, string | undefined>)[SESSION_COOKIE];
 }
 
 /** The person who is signed in. */
@@ -83,7 +82,7 @@ export class PeopleController {
   @HttpCode(204)
   async signOut(@Req() request: Asking, @Res({ passthrough: true }) response: Response): Promise<void> {
     await this.people.signOut(await this.current(request), tokenOf(request) ?? '');
-    response.clearCookie(COOKIE);
+    response.clearCookie(SESSION_COOKIE);
   }
 
   @Patch('session/units')
@@ -94,7 +93,7 @@ export class PeopleController {
 
   private async open(body: SignIn, response: Response): Promise<SignedIn> {
     const token = await this.people.signIn(body);
-    response.cookie(COOKIE, token, { httpOnly: true, sameSite: 'strict', maxAge: 30 * 86_400_000, path: '/' });
+    response.cookie(SESSION_COOKIE, token, { httpOnly: true, sameSite: 'strict', maxAge: 30 * 86_400_000, path: '/' });
     return shown((await this.people.callerOf(token))!);
   }
 

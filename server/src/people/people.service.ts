@@ -13,6 +13,7 @@ export interface Caller extends SignedIn {
   readonly personId: string;
 }
 
+export const SESSION_COOKIE = 'prandel_session';
 const SESSION_DAYS = 30;
 const digest = (token: string) => createHash('sha256').update(token).digest('hex');
 
@@ -36,6 +37,14 @@ export class PeopleService {
       await tx.insert(people).values({ shopId, name, email: email.toLowerCase(), passwordHash });
     });
     return shopId;
+  }
+
+  /** The shop of the person with this e-mail; null when there is none. */
+  async shopOf(email: string): Promise<string | null> {
+    const [person] = await this.database.signingIn(email, (tx) =>
+      tx.select({ shopId: people.shopId }).from(people).where(eq(people.email, email)).limit(1),
+    );
+    return person?.shopId ?? null;
   }
 
   /** @returns the token of a new session */

@@ -47,7 +47,7 @@ function drive(car: LiveCar, setup: string, round: number, position: number, sta
 }
 
 function day(seed: number, fanDuringB: 'on' | 'off' = 'on', truth = true): Job {
-  const spec = liveSpec(seed);
+  const spec = { ...liveSpec(seed), sampleHz: 50 };
   const car = new LiveCar(truth ? spec : { ...spec, effects: {} }, START);
   const job = liveJob();
   const pulls = job.question.plan.flatMap(({ setup, settle, counted }) => {
@@ -70,7 +70,7 @@ function truthOf(job: Job): number {
   let gained = 0;
   let whole = 0;
   values.forEach((p, i) => {
-    const rpm = first + 25 * i;
+    const rpm = 25 * (first + i);
     if (rpm < 3000 || rpm > 6800) return;
     gained += (p * liveTruthPercent(rpm)) / 100;
     whole += p;

@@ -66,6 +66,7 @@ export class LiveCar {
   #lastPullMs: number;
   #learning = 0;
   #slipNext = false;
+  #carry = 0;
 
   constructor(spec: DaySpec, startMs: number) {
     this.#spec = spec;
@@ -135,10 +136,17 @@ export class LiveCar {
   /** Lets time pass; every sample of a sweep comes out, and the last moment of whatever else happened. */
   advance(seconds: number): LiveMoment[] {
     const moments: LiveMoment[] = [];
-    let left = seconds;
+    const interval = 1 / this.#spec.sampleHz;
+    let left = seconds + this.#carry;
+    this.#carry = 0;
     while (left > 1e-9) {
       const sampling = this.#phase.kind !== 'rest';
-      const step = Math.min(left, sampling ? 1 / this.#spec.sampleHz : 1);
+      // Samples keep their even spacing: what is left of a step waits for the next call.
+      if (sampling && left < interval - 1e-9) {
+        this.#carry = left;
+        break;
+      }
+      const step = sampling ? interval : Math.min(left, 1);
       left -= step;
       this.#step(step);
       if (sampling) moments.push(this.moment());

@@ -292,6 +292,134 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["BaysController_list"];
+        put?: never;
+        post: operations["BaysController_add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bays/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["BaysController_edit"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bays/{id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["BaysController_sheetNow"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bays/{id}/actions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["BaysController_act"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["RecordsController_list"];
+        put?: never;
+        post: operations["RecordsController_add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["RecordsController_edit"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/plan.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["PlanController_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["BenchController_state"];
+        put?: never;
+        post: operations["BenchController_order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -364,6 +492,11 @@ export interface components {
             kind?: string | null;
             rollerInertiaKgM2?: number | null;
         };
+        PlanStepDto: {
+            setup: string;
+            settle: number;
+            counted: number;
+        };
         QuestionDto: {
             text: string;
             baselineSetup: string;
@@ -373,6 +506,8 @@ export interface components {
             windowRpm?: number[] | null;
             meaningfulGainPercent: number;
             partChangesIntakeTemperature: boolean;
+            plan?: components["schemas"]["PlanStepDto"][];
+            extension?: string | null;
         };
         SetupDto: {
             id: string;
@@ -386,20 +521,63 @@ export interface components {
             };
             closedCourseOnly?: boolean;
         };
+        MethodDto: {
+            /** @enum {string} */
+            correction: "sae-j1349" | "sae-j607" | "iso-1585-si" | "iso-1585-ci" | "din-70020" | "none";
+            averagingWidthRpm: number;
+            settlePulls?: number;
+            name?: string;
+            gates?: {
+                [key: string]: number;
+            };
+            schools?: {
+                [key: string]: string;
+            };
+        };
+        DayPlanDto: {
+            /** @enum {string} */
+            shape: "return" | "hold" | "plain";
+            startAt: string | null;
+            minutesPerPull: number;
+            fittingMinutes: number;
+            openFromMin: number;
+            openUntilMin: number;
+            forecastC: number[] | null;
+            /** @enum {string} */
+            order: "fixed" | "randomised";
+        };
+        AbortLimitDto: {
+            channel: string;
+            warn: number | null;
+            stop: number;
+            /** @enum {string} */
+            side: "above" | "below";
+        };
+        DayDto: {
+            customer?: string | null;
+            claim?: string | null;
+            intake?: {
+                [key: string]: string;
+            };
+            modelCard?: {
+                [key: string]: unknown;
+            };
+            plan?: components["schemas"]["DayPlanDto"];
+            abortLimits?: components["schemas"]["AbortLimitDto"][];
+            cannotBeUndone?: string | null;
+        };
         NewJob: {
             title: string;
             vehicle: components["schemas"]["VehicleDto"];
             bay: components["schemas"]["BayDto"];
             question: components["schemas"]["QuestionDto"];
             setups: components["schemas"]["SetupDto"][];
+            method?: components["schemas"]["MethodDto"];
+            day?: components["schemas"]["DayDto"];
+            timeZone?: string;
         };
         JobCreated: {
             id: string;
-        };
-        MethodDto: {
-            /** @enum {string} */
-            correction: "sae-j1349" | "sae-j607" | "iso-1585-si" | "iso-1585-ci" | "din-70020" | "none";
-            averagingWidthRpm: number;
         };
         JobEdit: {
             /** @description The version that was read; a newer one refuses the edit. */
@@ -408,6 +586,9 @@ export interface components {
             question?: components["schemas"]["QuestionDto"];
             method?: components["schemas"]["MethodDto"];
             setups?: components["schemas"]["SetupDto"][];
+            day?: components["schemas"]["DayDto"];
+            /** @description Why the question changes after the first counted pull. */
+            amendment?: string;
         };
         PullEdit: {
             version: number;
@@ -494,6 +675,77 @@ export interface components {
             columns: components["schemas"]["ColumnMappingDto"][];
             numberState: components["schemas"]["NumberStateDto"];
             conditions?: components["schemas"]["RoundConditions"];
+        };
+        BayPapers: {
+            label: string;
+            kind?: string | null;
+            rollerInertiaKgM2?: number | null;
+            elevationM?: number | null;
+            calibrationEpoch?: string | null;
+        };
+        AddressDto: {
+            host: string;
+            port: number;
+        };
+        InstrumentsDto: {
+            rollers: components["schemas"]["AddressDto"] | null;
+            weather: components["schemas"]["AddressDto"] | null;
+            bus: components["schemas"]["AddressDto"] | null;
+            aux: components["schemas"]["AddressDto"] | null;
+            registers?: {
+                [key: string]: unknown;
+            };
+        };
+        BayEdit: {
+            label: string;
+            paper: components["schemas"]["BayPapers"];
+            instruments: components["schemas"]["InstrumentsDto"];
+        };
+        FittingWords: {
+            changed?: string;
+            disturbed?: string;
+            parts?: string;
+            cost?: number | null;
+            notes?: string;
+        };
+        SheetAction: {
+            /** @enum {string} */
+            action: "open-job" | "start-round" | "extra-settle" | "override" | "withdraw-override" | "keep" | "set-aside" | "close-round" | "start-fitting" | "stop-fitting" | "acknowledge-stop" | "note" | "leave";
+            /** @description The job to open. */
+            job?: string;
+            /** @description The setup of a round or fitting. */
+            setup?: string;
+            /** @description The pull to keep or set aside. */
+            pull?: string;
+            reason?: string;
+            fitting?: components["schemas"]["FittingWords"];
+            confirmed?: boolean;
+        };
+        RecordRow: {
+            /** @enum {string} */
+            kind: "customer" | "vehicle" | "part" | "model-card" | "method";
+            label: string;
+            paper: {
+                [key: string]: unknown;
+            };
+            /** @description The version that was read, when an existing record is changed. */
+            version?: number;
+            id: string;
+        };
+        RecordPage: {
+            records: components["schemas"]["RecordRow"][];
+            /** @description Pass as `after` for the next page. */
+            next: string | null;
+        };
+        RecordBody: {
+            /** @enum {string} */
+            kind: "customer" | "vehicle" | "part" | "model-card" | "method";
+            label: string;
+            paper: {
+                [key: string]: unknown;
+            };
+            /** @description The version that was read, when an existing record is changed. */
+            version?: number;
         };
     };
     responses: never;
@@ -946,6 +1198,228 @@ export interface operations {
             path: {
                 id: string;
             };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    BaysController_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    BaysController_add: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BayEdit"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    BaysController_edit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BayEdit"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    BaysController_sheetNow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    BaysController_act: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetAction"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    RecordsController_list: {
+        parameters: {
+            query: {
+                kind: string;
+                after: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordPage"];
+                };
+            };
+        };
+    };
+    RecordsController_add: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordBody"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    RecordsController_edit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordBody"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    PlanController_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    BenchController_state: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    BenchController_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;

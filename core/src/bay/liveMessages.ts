@@ -1,0 +1,127 @@
+import type { PullFinding } from '../pull/findings.ts';
+import type { GateRow, LiveKey } from './gates.ts';
+import type { LimitCrossed } from './abortLimits.ts';
+import type { Settled } from './roundProgress.ts';
+
+/** Version of the live channel's messages. */
+export const LIVE_VERSION = 1;
+
+export type SheetState =
+  | 'no-job'
+  | 'hold'
+  | 'ready'
+  | 'pulling'
+  | 'review'
+  | 'cooling'
+  | 'blocked'
+  | 'sensor-lost'
+  | 'fitting'
+  | 'between'
+  | 'stop';
+
+export type InstrumentState = 'connected' | 'silent' | 'implausible' | 'absent';
+
+/** One line of the device panel. */
+export interface InstrumentStatus {
+  readonly kind: 'rollers' | 'weather' | 'bus' | 'aux';
+  readonly state: InstrumentState;
+  /** Why it is silent or implausible. */
+  readonly words: string;
+  /** The last good reading in words, and how many seconds ago it came. */
+  readonly lastGood: string | null;
+  readonly ageS: number | null;
+}
+
+/** A pull as the bay shows it: findings first; figures only once it has been judged whether it counts. */
+export interface SheetPull {
+  readonly id: string;
+  readonly position: number;
+  readonly status: 'settle' | 'counted' | 'set-aside';
+  readonly reason: string | null;
+  readonly marks: readonly string[];
+  /** Peak wheel power, W; null while in review or not readable. */
+  readonly peakW: number | null;
+}
+
+export interface SheetCurve {
+  readonly label: string;
+  readonly setup: string;
+  readonly firstRpm: number;
+  readonly powerW: readonly number[];
+}
+
+/** Everything the run sheet shows, told a few times a second. */
+export interface LiveSheet {
+  readonly state: SheetState;
+  /** Seconds until READY, or null when waiting alone does not do it. */
+  readonly waitS: number | null;
+  /** Interval of the wait, seconds; null without a forecast. */
+  readonly waitRangeS: readonly [number, number] | null;
+  readonly reasons: readonly string[];
+  readonly rows: readonly GateRow[];
+  readonly readings: Readonly<Partial<Record<LiveKey | string, { readonly value: number; readonly ageS: number }>>>;
+  readonly instruments: readonly InstrumentStatus[];
+  readonly atMs: number;
+  readonly job: {
+    readonly id: string;
+    readonly version: number;
+    readonly number: string;
+    readonly title: string;
+    readonly vehicle: string;
+    readonly setups: readonly { readonly id: string; readonly label: string; readonly returnsTo: string | null }[];
+  } | null;
+  readonly round: {
+    readonly setup: string;
+    readonly label: string;
+    readonly number: number;
+    readonly pulls: readonly SheetPull[];
+    readonly next: { readonly position: number; readonly status: 'settle' | 'counted' };
+    readonly counted: number;
+    readonly countedSoFar: number;
+    readonly settle: number;
+    readonly complete: boolean;
+  } | null;
+  readonly recording: { readonly pullId: string; readonly samples: number } | null;
+  readonly review: {
+    readonly pullId: string;
+    readonly leftS: number;
+    readonly findings: readonly PullFinding[];
+  } | null;
+  readonly lastFindings: readonly PullFinding[];
+  readonly repeatabilityPercent: number | null;
+  readonly halfWidthPercent: number | null;
+  readonly settled: Settled;
+  readonly curves: readonly SheetCurve[];
+  readonly override: { readonly reason: string } | null;
+  readonly crossed: readonly LimitCrossed[];
+  readonly fitting: { readonly setup: string; readonly startedAt: string } | null;
+  /** The verdict, only once every planned pull is in. */
+  readonly verdict: {
+    readonly candidate: string;
+    readonly verdict: string;
+    readonly sentence: string;
+    readonly next: string;
+  } | null;
+  readonly planComplete: boolean;
+  /** Air of the bay: density altitude and factor, for Today. */
+  readonly air: {
+    readonly densityAltitudeM: number;
+    readonly factor: number;
+    readonly driftPercent: number | null;
+  } | null;
+}
+
+export type LiveMessage =
+  | { readonly v: 1; readonly seq: number; readonly kind: 'sheet'; readonly sheet: LiveSheet }
+  | {
+      readonly v: 1;
+      readonly seq: number;
+      readonly kind: 'samples';
+      readonly pullId: string;
+      /** Place of the first row in the pull. */
+      readonly from: number;
+      readonly names: readonly string[];
+      readonly rows: readonly (readonly (number | null)[])[];
+      /** Server time at which the newest sample arrived, milliseconds since 1970. */
+      readonly arrivedMs: number;
+    };

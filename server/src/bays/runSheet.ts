@@ -1,0 +1,206 @@
+import { BadRequestException, ConflictException, Injectable } from '@nestjs/common';
+import { USUAL_DAY, type Fitting } from '@prandel/core';
+import { and, eq } from 'drizzle-orm';
+import type { Transaction } from '../database/database.ts';
+import type { BayRun, PullPaper } from '../database/papers.ts';
+import { jobs, pulls } from '../database/schema.ts';
+import { JobStore } from '../jobs/jobStore.ts';
+import type { LiveBay } from '../live/liveBay.ts';
+import { LiveBays } from '../live/liveBays.ts';
+import type { Caller } from '../people/people.service.ts';
+import type { SheetAction } from './bays.dto.ts';
+
+const LATE_MARK = 'set aside after seeing the result';
+
+/** Carries out what is done on the run sheet: checks that it makes sense now, stores it, and writes the evidence. */
+@Injectable()
+export class RunSheet {
+  constructor(
+    private readonly bays: LiveBays,
+    private readonly store: JobStore,
+  ) {}
+
+  async act(caller: Caller, bayId: string, wish: SheetAction): Promise<void> {
+    const bay = this.bays.of(caller.shopId, bayId);
+    if (wish.action === 'open-job') return this.#open(caller, bay, wish.job);
+    const { run } = bay;
+    const jobId = bay.jobRowId;
+    if (!run || !jobId) throw new ConflictException('No job is in this bay.');
+    const person = caller.name;
+    const put = (change: Partial<BayRun>, kind: 'round' | 'override' | 'fitting' | 'alarm' | 'edit', what: string) =>
+      bay.change({ ...run, ...change }, jobId, { person, kind, what });
+    switch (wish.action) {
+      case 'start-round':
+        return this.#startRound(bay, run, jobId, person, wish.setup);
+      case 'extra-settle':
+        mustBe(run, 'round');
+        return put({ extraSettle: run.extraSettle + 1 }, 'round', `Asked for an extra settle pull on ${run.setup}.`);
+      case 'override': {
+        mustBe(run, 'round');
+        const gate = bay.gate?.verdict;
+        if (!gate || gate.state === 'ready') throw new ConflictException('The gate is open: nothing needs overriding.');
+        const reason = wanted(wish.reason, 'Give a reason for overriding the gate.');
+        const what = `Overrode the gate for the next pull (${reason}): ${gate.reasons.join('; ')}`;
+        return put({ override: { reason, gates: gate.reasons, person } }, 'override', what);
+      }
+      case 'withdraw-override':
+        return put({ override: null }, 'override', 'Withdrew the override.');
+      case 'keep':
+        return bay.endReview();
+      case 'set-aside':
+        return this.#setAside(bay, run, jobId, person, wish);
+      case 'close-round': {
+        mustBe(run, 'round');
+        const reason = wanted(
+          wish.reason,
+          'Say why the round is closed before its plan is in: heat, time or breakage.',
+        );
+        const closedEarly = { ...run.closedEarly, [`${run.setup}#${run.round}`]: reason };
+        return put(
+          { phase: 'between', closedEarly },
+          'round',
+          `Closed round ${run.round} of ${run.setup} early: ${reason}`,
+        );
+      }
+      case 'start-fitting':
+        return this.#startFitting(bay, run, jobId, person, wish.setup);
+      case 'stop-fitting':
+        return this.#stopFitting(bay, run, jobId, person, wish);
+      case 'acknowledge-stop':
+        if (!run.stop) throw new ConflictException('Nothing is stopped.');
+        return put({ stop: null }, 'alarm', `Looked at the STOP (${run.stop.words}) and went on.`);
+      case 'note':
+        return put({}, 'edit', `Note: ${wanted(wish.reason, 'Write or tap a note.')}`);
+      case 'leave':
+        return bay.change(null, jobId, { person, kind: 'round', what: 'Took the car off the rollers.' });
+      default:
+        return wish.action satisfies never;
+    }
+  }
+
+  async #open(caller: Caller, bay: LiveBay, jobId: string | undefined): Promise<void> {
+    if (!jobId) throw new BadRequestException('Name the job to open.');
+    if (bay.run) throw new ConflictException('Another job is in this bay. Take its car off the rollers first.');
+    const elsewhere = this.bays.with(caller.shopId, jobId);
+    if (elsewhere) throw new ConflictException(`This job is on ${elsewhere.row.label} already.`);
+    let baseline = 'A';
+    const run = (setup: string): BayRun => ({
+      phase: 'between',
+      setup,
+      round: 1,
+      extraSettle: 0,
+      lastPullEndedAt: null,
+      lastPullId: null,
+      lastPullRound: null,
+      closedEarly: {},
+      override: null,
+      stop: null,
+    });
+    const prepare = async (tx: Transaction) => {
+      const { job } = await this.store.read(tx, jobId, false);
+      if (job.pulls.length > 0 && job.bay.label !== bay.row.paper.label)
+        throw new ConflictException(
+          `This job's pulls were made on ${job.bay.label || 'another bay'}; pulls of two bays are never compared.`,
+        );
+      baseline = job.question.baselineSetup;
+      const day = job.day ?? USUAL_DAY;
+      await tx
+        .update(jobs)
+        .set({ bay: { ...bay.row.paper, label: bay.row.label }, day })
+        .where(eq(jobs.id, jobId));
+      await this.store.touch(tx, jobId);
+    };
+    await bay.database.inShop(caller.shopId, prepare);
+    const what = `Put the car on the rollers of ${bay.row.label}.`;
+    await bay.change(run(baseline), jobId, { person: caller.name, kind: 'round', what });
+  }
+
+  async #startRound(bay: LiveBay, run: BayRun, jobId: string, person: string, wish?: string): Promise<void> {
+    if (run.phase === 'fitting') throw new ConflictException('The fitting clock runs. Stop it first.');
+    const job = bay.job!;
+    const setup = wish ?? run.setup;
+    if (!job.setups.some((s) => s.id === setup)) throw new BadRequestException(`This job has no setup "${setup}".`);
+    const made = job.pulls.filter((p) => p.setupId === setup).map((p) => p.round);
+    const round = Math.max(0, ...made) + 1;
+    const next: BayRun = { ...run, phase: 'round', setup, round, extraSettle: 0, override: null };
+    await bay.change(next, jobId, { person, kind: 'round', what: `Started round ${round} of ${setup}.` });
+  }
+
+  async #setAside(bay: LiveBay, run: BayRun, jobId: string, person: string, wish: SheetAction): Promise<void> {
+    const id = wish.pull ?? run.lastPullId;
+    const pull = bay.job?.pulls.find((p) => p.id === id);
+    if (!pull) throw new BadRequestException('There is no such pull to set aside.');
+    if (pull.status === 'set-aside') throw new ConflictException('This pull is set aside already.');
+    const reason = wanted(wish.reason, 'Give a reason for setting the pull aside.');
+    const late = bay.reviewing !== pull.id;
+    const { id: key, setupId: _s, status: _t, reason: _r, startedAt: _a, channels: _c, ...paper } = pull;
+    const marked: PullPaper = late ? { ...paper, marks: [...(paper.marks ?? []), LATE_MARK] } : paper;
+    const what = `Set pull ${key} aside${late ? ' after seeing its result' : ''}: ${reason}`;
+    await bay.change(run, jobId, { person, kind: 'set-aside', what }, async (tx) => {
+      await tx
+        .update(pulls)
+        .set({ status: 'set-aside', reason, paper: marked })
+        .where(and(eq(pulls.jobId, jobId), eq(pulls.pullKey, key)));
+      await this.store.touch(tx, jobId);
+    });
+    bay.endReview();
+  }
+
+  async #startFitting(bay: LiveBay, run: BayRun, jobId: string, person: string, setup?: string): Promise<void> {
+    mustBe(run, 'between');
+    const job = bay.job!;
+    if (!setup || !job.setups.some((s) => s.id === setup))
+      throw new BadRequestException('Name the setup that is fitted.');
+    const fitting: Fitting = {
+      setup,
+      who: person,
+      startedAt: new Date(bay.atMs).toISOString(),
+      stoppedAt: null,
+      changed: job.setups.find((s) => s.id === setup)!.changes,
+      disturbed: '',
+      parts: '',
+      cost: null,
+      notes: '',
+    };
+    const what = `Started the fitting clock for ${setup}.`;
+    await bay.change({ ...run, phase: 'fitting', setup }, jobId, { person, kind: 'fitting', what }, (tx) =>
+      this.#storeFittings(tx, bay, jobId, [...(job.day?.fittings ?? []), fitting]),
+    );
+  }
+
+  async #stopFitting(bay: LiveBay, run: BayRun, jobId: string, person: string, wish: SheetAction): Promise<void> {
+    mustBe(run, 'fitting');
+    const fittings = [...(bay.job!.day?.fittings ?? [])];
+    const last = fittings.pop();
+    if (!last) throw new ConflictException('No fitting was started.');
+    const stoppedAt = new Date(bay.atMs).toISOString();
+    const words = Object.fromEntries(Object.entries(wish.fitting ?? {}).filter(([, v]) => v !== undefined && v !== ''));
+    const done: Fitting = { ...last, ...words, stoppedAt };
+    const minutes = Math.round((Date.parse(stoppedAt) - Date.parse(last.startedAt)) / 60_000);
+    const what = `Stopped the fitting clock for ${last.setup} after ${minutes} min${done.disturbed ? `; also disturbed: ${done.disturbed}` : ''}.`;
+    await bay.change({ ...run, phase: 'between' }, jobId, { person, kind: 'fitting', what }, (tx) =>
+      this.#storeFittings(tx, bay, jobId, [...fittings, done]),
+    );
+  }
+
+  async #storeFittings(tx: Transaction, bay: LiveBay, jobId: string, fittings: Fitting[]): Promise<void> {
+    const day = { ...(bay.job!.day ?? USUAL_DAY), fittings };
+    await tx.update(jobs).set({ day }).where(eq(jobs.id, jobId));
+    await this.store.touch(tx, jobId);
+  }
+}
+
+function mustBe(run: BayRun, phase: BayRun['phase']): void {
+  const words = {
+    round: 'in a round',
+    fitting: 'while the fitting clock runs',
+    between: 'between rounds',
+    stopped: '',
+  };
+  if (run.phase !== phase) throw new ConflictException(`That is only possible ${words[phase]}.`);
+}
+
+function wanted(text: string | undefined, message: string): string {
+  if (!text?.trim()) throw new BadRequestException(message);
+  return text.trim();
+}

@@ -1,0 +1,99 @@
+import net from 'node:net';
+import type { InstrumentState, InstrumentStatus } from '@prandel/core';
+import type { InstrumentAddress, InstrumentKind } from '../../database/papers.ts';
+
+const RECONNECT_MS = 500;
+const CONNECT_MS = 3000;
+/** Without a word for this long a connected instrument counts as silent. */
+const SILENT_S = 3;
+
+/**
+ * One instrument over TCP: connects, reads, and comes back by itself after a pulled cable. What the bytes mean is the
+ * business of the links that extend it.
+ */
+export abstract class Link {
+  abstract readonly kind: InstrumentKind;
+  #address: InstrumentAddress;
+  #socket: net.Socket | null = null;
+  #retry: NodeJS.Timeout | null = null;
+  #closed = false;
+  #trouble = 'Not connected yet.';
+  #odd: { words: string; at: number } | null = null;
+  #good: { words: string; at: number } | null = null;
+
+  constructor(address: InstrumentAddress) {
+    this.#address = address;
+  }
+
+  open(): void {
+    this.#connect();
+  }
+
+  close(): void {
+    this.#closed = true;
+    if (this.#retry) clearTimeout(this.#retry);
+    this.#socket?.destroy();
+  }
+
+  get status(): InstrumentStatus {
+    const age = this.#good ? (performance.now() - this.#good.at) / 1000 : null;
+    const connected = this.#socket !== null;
+    const odd = this.#odd && performance.now() - this.#odd.at < 5000 ? this.#odd.words : null;
+    const state: InstrumentState = odd
+      ? 'implausible'
+      : connected && age !== null && age < SILENT_S
+        ? 'connected'
+        : 'silent';
+    const words =
+      odd ?? (state === 'connected' ? 'Connected.' : connected ? 'Connected, but says nothing.' : this.#trouble);
+    return { kind: this.kind, state, words, lastGood: this.#good?.words ?? null, ageS: age };
+  }
+
+  protected send(text: string): void {
+    if (this.#socket?.writable) this.#socket.write(text, 'latin1');
+  }
+
+  /** A reading that makes sense, in words for the device panel. */
+  protected good(words: string): void {
+    this.#good = { words, at: performance.now() };
+  }
+
+  /** A reading that does not. */
+  protected odd(words: string): void {
+    this.#odd = { words, at: performance.now() };
+  }
+
+  /** A socket that is about to connect. */
+  protected onSocket(_: net.Socket): void {}
+  protected onOpen(): void {}
+  protected abstract onData(bytes: Buffer): void;
+  protected onLost(): void {}
+
+  #connect(): void {
+    if (this.#closed) return;
+    const socket = net.connect({ host: this.#address.host, port: this.#address.port });
+    socket.setNoDelay(true);
+    socket.setTimeout(CONNECT_MS, () => {
+      if (socket.connecting) socket.destroy(new Error('no answer'));
+    });
+    this.onSocket(socket);
+    let opened = false;
+    socket.on('connect', () => {
+      opened = true;
+      this.#socket = socket;
+      this.onOpen();
+    });
+    socket.on('data', (bytes: Buffer) => this.onData(bytes));
+    socket.on('error', (error) => {
+      this.#trouble = `No connection to ${this.#address.host}:${this.#address.port} (${error.message}).`;
+    });
+    socket.on('close', () => {
+      this.#socket = null;
+      if (opened) {
+        this.#trouble = 'The connection was lost. Look at the cable; it is tried again by itself.';
+        this.onLost();
+      }
+      if (!this.#closed) this.#retry = setTimeout(() => this.#connect(), RECONNECT_MS);
+    });
+  }
+}

@@ -1,0 +1,81 @@
+import type { IncomingMessage, Server } from 'node:http';
+import type { Duplex } from 'node:stream';
+import { Injectable } from '@nestjs/common';
+import { WebSocketServer, type WebSocket } from 'ws';
+import { PeopleService, SESSION_COOKIE } from '../people/people.service.ts';
+import { LiveBays } from './liveBays.ts';
+
+const PING_MS = 15_000;
+/** A screen that has this much unread is dropped; it comes back and catches up. */
+const MOST_UNREAD_BYTES = 4_000_000;
+
+/**
+ * The one WebSocket: `/api/live?bay=ID&since=N`. Messages are JSON with a version and a sequence number; with the last
+ * number seen a screen gets what it missed.
+ */
+@Injectable()
+export class LiveChannel {
+  constructor(
+    private readonly people: PeopleService,
+    private readonly bays: LiveBays,
+  ) {}
+
+  /** Takes the upgrade requests of the HTTP server. */
+  attach(server: Server): void {
+    const sockets = new WebSocketServer({ noServer: true, maxPayload: 4096 });
+    server.on('upgrade', (request: IncomingMessage, socket: Duplex, head: Buffer) => {
+      this.#admit(request)
+        .then((admitted) => {
+          if (!admitted) {
+            socket.end('HTTP/1.1 401 Unauthorized\r\nConnection: close\r\n\r\n');
+            return;
+          }
+          sockets.handleUpgrade(request, socket, head, (ws) => this.#serve(ws, admitted));
+        })
+        .catch(() => socket.destroy());
+    });
+    server.on('close', () => sockets.clients.forEach((ws) => ws.terminate()));
+  }
+
+  async #admit(request: IncomingMessage) {
+    const url = new URL(request.url ?? '/', 'http://localhost');
+    if (url.pathname !== '/api/live' || !sameOrigin(request)) return null;
+    const caller = await this.people.callerOf(cookieOf(request));
+    if (!caller) return null;
+    const since = url.searchParams.get('since');
+    const bay = this.bays.all(caller.shopId).find((b) => b.row.id === url.searchParams.get('bay'));
+    return bay ? { bay, since: since === null || since === '' ? null : Number(since) } : null;
+  }
+
+  #serve(ws: WebSocket, { bay, since }: { bay: ReturnType<LiveBays['of']>; since: number | null }): void {
+    const stop = bay.feed.listen((message) => {
+      if (ws.bufferedAmount > MOST_UNREAD_BYTES) ws.terminate();
+      else if (ws.readyState === ws.OPEN) ws.send(JSON.stringify(message));
+    }, since);
+    let alive = true;
+    ws.on('pong', () => {
+      alive = true;
+    });
+    const ping = setInterval(() => {
+      if (!alive) return ws.terminate();
+      alive = false;
+      ws.ping();
+    }, PING_MS);
+    ws.on('close', () => {
+      clearInterval(ping);
+      stop();
+    });
+    ws.on('error', () => ws.terminate());
+  }
+}
+
+/** Another site's page must not listen with this person's session. */
+function sameOrigin(request: IncomingMessage): boolean {
+  const { origin, host } = request.headers;
+  return origin === undefined || new URL(origin).host === host;
+}
+
+function cookieOf(request: IncomingMessage): string | undefined {
+  const pairs = (request.headers.cookie ?? '').split(';').map((pair) => pair.trim().split('='));
+  return pairs.find(([name]) => name === SESSION_COOKIE)?.[1];
+}

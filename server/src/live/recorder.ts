@@ -1,0 +1,65 @@
+import { randomUUID } from 'node:crypto';
+import { asc, eq } from 'drizzle-orm';
+import type { Channel, Pull } from '@prandel/core';
+import type { Database, Transaction } from '../database/database.ts';
+import type { RecordingPaper } from '../database/papers.ts';
+import { recordingChunks, recordings } from '../database/schema.ts';
+
+/** A pull being recorded: rows go to the database before anybody sees them. */
+export class Recording {
+  readonly id = randomUUID();
+  readonly paper: RecordingPaper;
+  #chunks = 0;
+  #rows = 0;
+
+  constructor(paper: RecordingPaper) {
+    this.paper = paper;
+  }
+
+  get samples(): number {
+    return this.#rows;
+  }
+
+  async begin(database: Database, shopId: string, bayId: string, jobId: string): Promise<void> {
+    await database.inShop(shopId, (tx) =>
+      tx.insert(recordings).values({ id: this.id, shopId, bayId, jobId, paper: this.paper }),
+    );
+  }
+
+  /** Writes rows and returns once they are committed. */
+  async write(database: Database, shopId: string, rows: readonly (readonly number[])[]): Promise<void> {
+    if (rows.length === 0) return;
+    const flat = Float64Array.from(rows.flat());
+    const n = this.#chunks++;
+    this.#rows += rows.length;
+    await database.inShop(shopId, (tx) =>
+      tx.insert(recordingChunks).values({
+        shopId,
+        recordingId: this.id,
+        n,
+        samples: Buffer.from(flat.buffer, flat.byteOffset, flat.byteLength),
+      }),
+    );
+  }
+}
+
+/** The channels of a recording as they were written; what was shown on a screen is in them. */
+export async function recordedChannels(tx: Transaction, id: string, names: readonly string[]): Promise<Channel[]> {
+  const chunks = await tx
+    .select({ samples: recordingChunks.samples })
+    .from(recordingChunks)
+    .where(eq(recordingChunks.recordingId, id))
+    .orderBy(asc(recordingChunks.n));
+  const bytes = Buffer.concat(chunks.map((c) => c.samples));
+  const flat = new Float64Array(new Uint8Array(bytes).buffer);
+  const rows = Math.floor(flat.length / names.length);
+  return names.map((name, c) => ({
+    name,
+    values: Float64Array.from({ length: rows }, (_, r) => flat[r * names.length + c]!),
+  }));
+}
+
+/** A pull that something cut off: kept with its samples, set aside, and marked with what happened. */
+export function interrupted(pull: Omit<Pull, 'channels'>, what: string): Omit<Pull, 'channels'> {
+  return { ...pull, status: 'set-aside', reason: what, marks: [...(pull.marks ?? []), what] };
+}

@@ -1,0 +1,255 @@
+import {
+  airDensityKgM3,
+  airNow,
+  baselineAt,
+  bayReview,
+  correctionFactor,
+  densityAltitudeM,
+  gateRows,
+  gateVerdict,
+  limitsCrossed,
+  planComplete,
+  pullsInOrder,
+  repeatedSetup,
+  roundProgress,
+  tolerance,
+  type BayGateInput,
+  type GateRow,
+  type GateVerdict,
+  type InstrumentStatus,
+  type Job,
+  type Judgement,
+  type LiveReadings,
+  type LiveSheet,
+  type LiveValue,
+  type PullFinding,
+  type SetPoint,
+  type SheetCurve,
+  type SheetState,
+} from '@prandel/core';
+import { nextStep, resultSentence, USUAL_UNITS, VERDICT_LOOKS } from '@prandel/charts';
+import type { BayRun } from '../database/papers.ts';
+import { COOLING_KEYS, type CoolingKey, type Recovery } from './recovery.ts';
+
+/** What is known in a bay at one moment; everything the sheet shows is worked out from it. */
+export interface BayMoment {
+  readonly atMs: number;
+  readonly job: Job | null;
+  readonly jobRow: { readonly id: string; readonly version: number } | null;
+  readonly judgement: Judgement | null;
+  readonly run: BayRun | null;
+  readonly values: Readonly<Record<string, LiveValue>>;
+  readonly instruments: readonly InstrumentStatus[];
+  readonly recovery: Recovery;
+  readonly recording: { readonly pullId: string; readonly samples: number } | null;
+  readonly review: { readonly pullId: string; readonly leftS: number } | null;
+}
+
+const RUNNING_OUT_RAD_S = 5;
+
+export interface GateNow {
+  readonly rows: readonly GateRow[];
+  readonly verdict: GateVerdict;
+  readonly waitRangeS: readonly [number, number] | null;
+}
+
+/** The gate of the next pull; null without a job or outside a round. */
+export function gateOf(moment: BayMoment): GateNow | null {
+  const { job, run, recovery, atMs } = moment;
+  if (!job || !run) return null;
+  const card = job.day?.modelCard;
+  const sensors = card?.sensors ?? { intake: true, coolant: true, oil: true };
+  const progress = roundProgress(job, run.setup, run.round, run.extraSettle);
+  const baseline = baselineAt(job, run.setup, run.round, progress.nextPosition);
+  const readings = moment.values as LiveReadings;
+  const air = readings.airC?.value;
+  const own = run.lastPullRound === `${run.setup}#${run.round}`;
+  const ended = run.lastPullEndedAt ? (atMs - Date.parse(run.lastPullEndedAt)) / 1000 : null;
+  const input: BayGateInput = {
+    method: job.method,
+    sensors,
+    readings,
+    baseline,
+    sinceLastPullS: own ? ended : null,
+    sinceOtherSetupS: own ? null : ended,
+    coolDownS:
+      60 * tolerance(job.method, job.vehicle.aspiration === 'supercharged' ? 'coolDownChargedMin' : 'coolDownMin'),
+    forecasts: {},
+    setPoints: setPointsOf(job, run.setup),
+    rollersSilent: moment.instruments.some((i) => i.kind === 'rollers' && i.state === 'silent'),
+  };
+  const forecasts = Object.fromEntries(
+    COOLING_KEYS.flatMap((key) => {
+      const limit = limitOf(input, key);
+      return limit === null || air === undefined ? [] : [[key, recovery.forecast(key, air, limit)]];
+    }),
+  ) as BayGateInput['forecasts'];
+  const rows = gateRows({ ...input, forecasts });
+  const verdict = gateVerdict(rows, input.rollersSilent);
+  const slowest = Object.values(forecasts).find((f) => f.kind === 'forecast' && f.seconds === verdict.waitS);
+  return {
+    rows,
+    verdict,
+    waitRangeS: slowest?.kind === 'forecast' ? [slowest.lowSeconds, slowest.highSeconds] : null,
+  };
+}
+
+/** The temperature that a recovery must fall to. */
+function limitOf({ method, baseline, readings }: BayGateInput, key: CoolingKey): number | null {
+  if (!baseline) return null;
+  const air = readings.airC?.value;
+  const wanted =
+    key === 'intakeC'
+      ? baseline.intakeAboveAirC === null || air === undefined
+        ? null
+        : baseline.intakeAboveAirC + air
+      : key === 'coolantC'
+        ? baseline.coolantC
+        : baseline.oilC;
+  return wanted === null ? null : wanted + tolerance(method, key);
+}
+
+/** Fan, hood and gear: what the baseline had and what the setup on the car has. */
+function setPointsOf(job: Job, setupId: string): SetPoint[] {
+  const baseline = job.setups.find((s) => s.id === job.question.baselineSetup);
+  const setup = job.setups.find((s) => s.id === setupId);
+  const changes = (setup?.changes ?? '').toLowerCase();
+  return (['fan', 'hood'] as const).flatMap((key) => {
+    const [before, now] = [baseline?.state[key] ?? null, setup?.state[key] ?? null];
+    if (before === null && now === null) return [];
+    const label = key === 'fan' ? 'Fan' : 'Hood';
+    return [{ key, label, baseline: before, now, declared: new RegExp(`\\b${key}\\b`).test(changes) }];
+  });
+}
+
+export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
+  const { job, run, judgement, jobRow } = moment;
+  const crossed = limitsCrossed(
+    job?.day?.abortLimits ?? [],
+    Object.fromEntries(Object.entries(moment.values).map(([k, v]) => [k, v.ageS < 5 ? v.value : undefined])),
+  );
+  const round = job && run ? roundOf(job, run, judgement, moment.review?.pullId ?? null) : null;
+  const complete = job !== null && run !== null && planComplete(job, Object.keys(run.closedEarly));
+  const review = job && run && judgement ? bayReview(job, judgement, run.setup, run.round) : null;
+  const findingsOf = (id: string | undefined): readonly PullFinding[] =>
+    judgement?.pulls.find((p) => p.id === id)?.findings ?? [];
+  const lastFitting = job?.day?.fittings.at(-1);
+  return {
+    state: stateOf(moment, gate),
+    waitS: gate?.verdict.waitS ?? null,
+    waitRangeS: gate?.waitRangeS ?? null,
+    reasons: run?.stop ? [run.stop.words] : (gate?.verdict.reasons ?? []),
+    rows: gate?.rows ?? [],
+    readings: moment.values,
+    instruments: moment.instruments,
+    atMs: moment.atMs,
+    job:
+      job && jobRow
+        ? {
+            ...jobRow,
+            number: job.id,
+            title: job.title,
+            vehicle: job.vehicle.label,
+            setups: job.setups.map(({ id, label, returnsTo }) => ({ id, label, returnsTo })),
+          }
+        : null,
+    round,
+    recording: moment.recording,
+    review: moment.review ? { ...moment.review, findings: findingsOf(moment.review.pullId) } : null,
+    lastFindings: findingsOf(run?.lastPullId ?? undefined),
+    repeatabilityPercent: review?.repeatabilityPercent ?? null,
+    halfWidthPercent: moment.review ? null : (review?.halfWidthPercent ?? null),
+    settled: review?.settled ?? 'too-few',
+    curves: job && run && judgement && !moment.review ? curvesOf(job, run, judgement) : [],
+    override: run?.override ? { reason: run.override.reason } : null,
+    crossed,
+    fitting:
+      run?.phase === 'fitting' && lastFitting ? { setup: lastFitting.setup, startedAt: lastFitting.startedAt } : null,
+    verdict: job && judgement && complete && !moment.review ? verdictOf(job, judgement) : null,
+    planComplete: complete,
+    air: airOf(moment),
+  };
+}
+
+function stateOf({ run, recording, review, values }: BayMoment, gate: GateNow | null): SheetState {
+  if (!run) return 'no-job';
+  if (run.stop) return 'stop';
+  if (recording) return 'pulling';
+  if (review) return 'review';
+  if (run.phase === 'fitting' || run.phase === 'between') return run.phase;
+  // No pull starts on rollers that still run out from the last one.
+  if (gate?.verdict.state === 'ready' && (values.roller_rad_s?.value ?? 0) > RUNNING_OUT_RAD_S) return 'cooling';
+  return gate?.verdict.state ?? 'between';
+}
+
+function roundOf(job: Job, run: BayRun, judgement: Judgement | null, inReview: string | null): LiveSheet['round'] {
+  const progress = roundProgress(job, run.setup, run.round, run.extraSettle);
+  return {
+    setup: run.setup,
+    label: job.setups.find((s) => s.id === run.setup)?.label ?? run.setup,
+    number: run.round,
+    pulls: progress.pulls.map((p) => ({
+      id: p.id,
+      position: p.position,
+      status: p.status,
+      reason: p.reason,
+      marks: p.marks ?? [],
+      peakW: p.id === inReview ? null : (judgement?.pulls.find((j) => j.id === p.id)?.peak?.value ?? null),
+    })),
+    next: { position: progress.nextPosition, status: progress.nextStatus },
+    counted: progress.counted,
+    countedSoFar: progress.countedSoFar,
+    settle: progress.settle,
+    complete: progress.complete,
+  };
+}
+
+/** The last pull and the baseline's mean; the mean of this round beside them from two counted pulls on. */
+function curvesOf(job: Job, run: BayRun, judgement: Judgement): SheetCurve[] {
+  const curve = (label: string, setup: string, power: { first: number; values: Float64Array }): SheetCurve[] => {
+    if (power.values.length < 2) return [];
+    const powerW = Array.from(power.values, (v) => (Number.isFinite(v) ? Math.round(v) : NaN));
+    return [{ label, setup, firstRpm: power.first * 25, powerW }];
+  };
+  const base = judgement.setups.find((s) => s.setupId === job.question.baselineSetup);
+  const last = judgement.pulls.find((p) => p.id === run.lastPullId);
+  const side = repeatedSetup(job.setups, run.setup);
+  const own = side === job.question.baselineSetup ? null : judgement.setups.find((s) => s.setupId === run.setup);
+  return [
+    ...(base && base.pulls > 0 ? curve('mean', base.setupId, base.power) : []),
+    ...(own && own.pulls > 1 ? curve('mean', own.setupId, own.power) : []),
+    ...(last ? curve('last pull', last.setupId, last.power) : []),
+  ];
+}
+
+function verdictOf(job: Job, judgement: Judgement): LiveSheet['verdict'] {
+  const v = judgement.verdicts[0];
+  if (!v) return null;
+  return {
+    candidate: v.candidate,
+    verdict: v.verdict,
+    sentence: `${VERDICT_LOOKS[v.verdict].word}. ${resultSentence(job, v, USUAL_UNITS, judgement.window)}`,
+    next: v.verdict === 'not-comparable' ? v.reason : nextStep(v),
+  };
+}
+
+function airOf({ job, values }: BayMoment): LiveSheet['air'] {
+  const air = airNow(values as LiveReadings);
+  if (!air) return null;
+  const correction = job?.method.correction ?? 'sae-j1349';
+  const factor = correctionFactor(correction === 'iso-1585-ci' ? 'sae-j1349' : correction, air).factor;
+  const density = airDensityKgM3(air);
+  const first = job ? pullsInOrder(job.pulls).find((p) => p.pressureHpa !== null && p.airC !== null) : undefined;
+  const before = first
+    ? airDensityKgM3({
+        pressureHpa: first.pressureHpa!,
+        airC: first.airC!,
+        relativeHumidity: first.relativeHumidity ?? 0.5,
+      })
+    : null;
+  return {
+    densityAltitudeM: densityAltitudeM(density),
+    factor,
+    driftPercent: before === null ? null : 100 * (density / before - 1),
+  };
+}
