@@ -13,6 +13,7 @@ const NewJobPage = lazy(() => import('./pages/NewJobPage.tsx').then((m) => ({ de
 const JobPage = lazy(() => import('./pages/job/JobPage.tsx').then((m) => ({ default: m.JobPage })));
 const ImportPage = lazy(() => import('./pages/import/ImportPage.tsx').then((m) => ({ default: m.ImportPage })));
 const ComparePage = lazy(() => import('./pages/compare/ComparePage.tsx').then((m) => ({ default: m.ComparePage })));
+const RunSheetPage = lazy(() => import('./pages/bay/RunSheetPage.tsx').then((m) => ({ default: m.RunSheetPage })));
 const ReportPage = lazy(() => import('./pages/ReportPage.tsx').then((m) => ({ default: m.ReportPage })));
 
 const waiting = (page: React.ReactNode) => (
@@ -21,6 +22,7 @@ const waiting = (page: React.ReactNode) => (
 
 const router = createBrowserRouter([
   { path: '/sign-in', element: <SignInPage />, errorElement: <Wrong /> },
+  { path: '/bays/:bay', element: waiting(<RunSheetPage />), errorElement: <Wrong /> },
   {
     path: '/',
     element: <Shell />,

@@ -1,5 +1,7 @@
+import type { Bay, Vehicle } from '../job/job.ts';
 import type { PullFinding } from '../pull/findings.ts';
 import type { GateRow, LiveKey } from './gates.ts';
+import type { ModelCard } from './dayPapers.ts';
 import type { LimitCrossed } from './abortLimits.ts';
 import type { Settled } from './roundProgress.ts';
 
@@ -68,6 +70,9 @@ export interface LiveSheet {
     readonly number: string;
     readonly title: string;
     readonly vehicle: string;
+    readonly card: ModelCard | null;
+    /** What turns roller speed into power, for the curve of a pull while it is recorded. */
+    readonly rig: { readonly bay: Bay; readonly vehicle: Vehicle };
     readonly setups: readonly { readonly id: string; readonly label: string; readonly returnsTo: string | null }[];
   } | null;
   readonly round: {

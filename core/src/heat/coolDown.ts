@@ -1,5 +1,6 @@
 import { levenbergMarquardt } from 'ml-levenberg-marquardt';
 import { inverse, Matrix } from 'ml-matrix';
+import { mean } from '../statistics/summary.ts';
 
 /** One reading of a recovery: seconds since the pull ended, °C. */
 export interface RecoverySample {
@@ -43,6 +44,8 @@ export const USUAL_RECOVERY: RecoveryPrior = {
 
 const LEAST_SECONDS = 30;
 const LEAST_READINGS = 6;
+/** A climb of the minute's mean that no noise makes, °C. Judgement, no source. */
+const RISING_C = 0.25;
 /** Sensors count in whole degrees on many cars; a fit is never trusted closer than this, °C. */
 const LEAST_NOISE_C = 0.15;
 
@@ -65,6 +68,7 @@ export function forecastCoolDown(
   if (last.celsius <= limitC) return { kind: 'met' };
   const first = samples[0]!;
   if (last.seconds - first.seconds < LEAST_SECONDS || samples.length < LEAST_READINGS) return { kind: 'too-early' };
+  if (isRising(samples)) return { kind: 'not-on-its-own', settlesAtC: last.celsius };
   if (limitC <= bayAirC) return { kind: 'not-on-its-own', settlesAtC: Math.max(bayAirC, bayAirC + prior.aboveAirC) };
   const fit = fitRecovery(samples, bayAirC, prior);
   const [settlesAtC, height, logTime] = fit.parameters;
@@ -82,7 +86,9 @@ export function forecastCoolDown(
   // Derivatives of t* = −t_c·ln((limit − T∞)/height) by T∞, height and ln t_c.
   const gradient = Matrix.columnVector([timeConstantS / (limitC - settlesAtC), timeConstantS / height, whole]);
   const variance = gradient.transpose().mmul(fit.covariance).mmul(gradient).get(0, 0);
-  const seconds = Math.max(0, whole - now);
+  // The fit says the limit was met already and the sensor says it was not: the fit is not worth a forecast.
+  if (whole <= now) return { kind: 'too-early' };
+  const seconds = whole - now;
   const spread = 1.96 * Math.sqrt(variance);
   if (!Number.isFinite(spread) || spread > 3 * seconds + 240) return { kind: 'too-early' };
   return {
@@ -132,6 +138,16 @@ function fitRecovery(samples: readonly RecoverySample[], bayAirC: number, prior:
   const jacobian = new Matrix(observed.map((_, i) => slopes(parameterValues)(i)));
   const covariance = inverse(jacobian.transpose().mmul(jacobian));
   return { parameters: parameterValues as [number, number, number], covariance };
+}
+
+/** Whether a temperature climbs instead of falling: its last minute lies above the minute before. */
+function isRising(samples: readonly RecoverySample[]): boolean {
+  const end = samples.at(-1)!.seconds;
+  const between = (from: number, to: number) =>
+    samples.filter((s) => s.seconds > end - from && s.seconds <= end - to).map((s) => s.celsius);
+  const [before, lately] = [between(120, 60), between(60, 0)];
+  if (before.length < 3 || lately.length < 3) return false;
+  return mean(lately) > mean(before) + RISING_C;
 }
 
 /** Reading noise from second differences, which a smooth recovery does not have. */

@@ -35,6 +35,13 @@ describe('when will a temperature meet its gate', () => {
     expect(forecastCoolDown(recovery(28, 18, 420, 60), 22, 21).kind).toBe('not-on-its-own');
   });
 
+  test('a temperature that climbs, because the fan was moved, is not met on its own either', () => {
+    const climbing = recovery(28, 10, 420, 120).concat(
+      Array.from({ length: 120 }, (_, i) => ({ seconds: 122 + 2 * i, celsius: Math.round(35.5 + i / 30) })),
+    );
+    expect(forecastCoolDown(climbing, 22, 34).kind).toBe('not-on-its-own');
+  });
+
   test('from half a minute on the interval holds the truth for ordinary cars, and narrows as readings come in', () => {
     let held = 0;
     let given = 0;

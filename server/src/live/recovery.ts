@@ -4,6 +4,8 @@ export const COOLING_KEYS = ['intakeC', 'coolantC', 'oilC'] as const;
 export type CoolingKey = (typeof COOLING_KEYS)[number];
 
 const MOST_SAMPLES = 120;
+/** Only the last minutes speak: a fan that was moved meanwhile starts another recovery. */
+const WINDOW_S = 360;
 
 /** The recoveries since the last pull, and when each temperature will have met its limit. */
 export class Recovery {
@@ -28,6 +30,12 @@ export class Recovery {
   }
 
   forecast(key: CoolingKey, bayAirC: number, limitC: number): CoolDownForecast {
-    return forecastCoolDown(this.#traces.get(key) ?? [], bayAirC, limitC);
+    const trace = this.#traces.get(key) ?? [];
+    const end = trace.at(-1)?.seconds ?? 0;
+    return forecastCoolDown(
+      trace.filter((s) => s.seconds >= end - WINDOW_S),
+      bayAirC,
+      limitC,
+    );
   }
 }

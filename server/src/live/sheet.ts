@@ -150,6 +150,8 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
             number: job.id,
             title: job.title,
             vehicle: job.vehicle.label,
+            card: job.day?.modelCard ?? null,
+            rig: { bay: job.bay, vehicle: job.vehicle },
             setups: job.setups.map(({ id, label, returnsTo }) => ({ id, label, returnsTo })),
           }
         : null,

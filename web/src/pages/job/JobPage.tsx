@@ -9,6 +9,7 @@ import { useJob, useUnits } from '../../api/hooks.ts';
 import { useJudgement } from '../../judging/useJudgement.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { Badge, VerdictTag } from '../../parts/marks.tsx';
+import { EvidenceCard, type EvidenceLog } from './EvidenceCard.tsx';
 import { PullTable } from './PullTable.tsx';
 import { QuestionCard } from './QuestionCard.tsx';
 import { StateTable } from './StateTable.tsx';
@@ -22,7 +23,7 @@ export function JobPage() {
   const { judgement, failed, busy } = useJudgement(id, job);
   const log = useQuery({
     queryKey: ['log', id],
-    queryFn: () => ask<{ at: string; person: string; what: string }[]>('GET', `/jobs/${id}/log`),
+    queryFn: () => ask<EvidenceLog>('GET', `/jobs/${id}/log`),
   });
   const files = useQuery({
     queryKey: ['files', id],
@@ -106,29 +107,7 @@ export function JobPage() {
               </ul>
             </section>
           )}
-          <section className="sheet card">
-            <h3>What was done</h3>
-            <ol
-              className="mt-1 grid max-h-[220px] gap-1 overflow-auto text-[12px]"
-              tabIndex={0}
-              aria-label="What was done"
-            >
-              {log.data?.map((a, i) => (
-                <li key={i}>
-                  <span className="text-ink-3">
-                    {new Date(a.at).toLocaleString('en-GB', {
-                      day: '2-digit',
-                      month: 'short',
-                      hour: '2-digit',
-                      minute: '2-digit',
-                    })}
-                    , {a.person}:
-                  </span>{' '}
-                  {a.what}
-                </li>
-              ))}
-            </ol>
-          </section>
+          {log.data && <EvidenceCard log={log.data} />}
         </div>
       </div>
     </div>

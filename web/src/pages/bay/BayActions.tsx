@@ -1,0 +1,184 @@
+import type { LiveSheet } from '@prandel/core';
+import { Lock } from 'lucide-react';
+import { useEffect, useState } from 'react';
+import { CLOSE_REASONS, NOTES, OVERRIDE_REASONS, SET_ASIDE_REASONS } from './bayLooks.ts';
+import { HoldButton } from './HoldButton.tsx';
+
+export type Act = (action: string, more?: Record<string, unknown>) => void;
+type Asking = { title: string; reasons: readonly string[]; then: (reason: string) => void } | null;
+
+/** Four actions at most, each a big button and a key; reasons are one tap, never typed. */
+export function BayActions({ sheet, act }: { sheet: LiveSheet; act: Act }) {
+  const [asking, setAsking] = useState<Asking>(null);
+  const { round, state } = sheet;
+  const last = round?.pulls.at(-1);
+  const askFor = (title: string, reasons: readonly string[], then: (reason: string) => void) =>
+    setAsking({ title, reasons, then });
+  const aside = () =>
+    last &&
+    askFor(`Why is pull ${last.position} set aside?`, SET_ASIDE_REASONS, (reason) =>
+      act('set-aside', { pull: last.id, reason }),
+    );
+  const note = () => askFor('Note', NOTES, (reason) => act('note', { reason }));
+  const keys: Record<string, (() => void) | undefined> = {
+    ' ': state === 'review' ? () => act('keep') : state === 'stop' ? () => act('acknowledge-stop') : undefined,
+    a: last && last.status !== 'set-aside' ? aside : undefined,
+    e: state !== 'between' && state !== 'fitting' && round ? () => act('extra-settle') : undefined,
+    n: sheet.job ? note : undefined,
+  };
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const inControl = (e.target as HTMLElement).closest('button,a,input,select,textarea');
+      if (e.key === 'Escape') return setAsking(null);
+      if (asking && /^[1-9]$/.test(e.key)) {
+        const reason = asking.reasons[Number(e.key) - 1];
+        if (reason) choose(reason);
+        return;
+      }
+      const does = keys[e.key.toLowerCase()];
+      if (!does || asking || (e.key === ' ' && inControl)) return;
+      e.preventDefault();
+      does();
+    };
+    addEventListener('keydown', onKey);
+    return () => removeEventListener('keydown', onKey);
+  });
+  const choose = (reason: string) => {
+    asking?.then(reason);
+    setAsking(null);
+  };
+  if (asking)
+    return (
+      <div className="bay-actions asking" role="group" aria-label={asking.title}>
+        <h2>{asking.title}</h2>
+        {asking.reasons.map((reason, i) => (
+          <button key={reason} className="bay-btn" onClick={() => choose(reason)} autoFocus={i === 0}>
+            {reason}
+          </button>
+        ))}
+        <button className="bay-btn quiet" onClick={() => setAsking(null)}>
+          Back
+        </button>
+      </div>
+    );
+  return (
+    <div className="bay-actions" role="group" aria-label="Actions">
+      {state === 'review' && (
+        <>
+          <button className="bay-btn pri" onClick={() => act('keep')}>
+            {last?.status === 'set-aside' ? 'Go on' : last?.status === 'settle' ? 'Keep it' : 'It counts'}
+          </button>
+          {last?.status !== 'set-aside' && (
+            <button className="bay-btn" onClick={aside}>
+              Set pull {last?.position} aside
+            </button>
+          )}
+        </>
+      )}
+      {state === 'pulling' && (
+        <div className="bay-btn open" role="status">
+          Recording. Lifting the throttle ends the pull.
+        </div>
+      )}
+      {state === 'stop' && (
+        <button className="bay-btn pri" onClick={() => act('acknowledge-stop')}>
+          I have looked. Go on
+        </button>
+      )}
+      {(state === 'between' || state === 'fitting') && <Between sheet={sheet} act={act} />}
+      {['hold', 'cooling', 'ready', 'blocked', 'sensor-lost'].includes(state) && (
+        <>
+          {last && last.status !== 'set-aside' ? (
+            <button className="bay-btn" onClick={aside}>
+              Set pull {last.position} aside
+            </button>
+          ) : (
+            <button className="bay-btn" onClick={note}>
+              Add note
+            </button>
+          )}
+          <button className="bay-btn" onClick={() => act('extra-settle')}>
+            Extra settle pull
+          </button>
+          <button
+            className="bay-btn"
+            onClick={() =>
+              askFor('Close the round before its plan is in?', CLOSE_REASONS, (reason) =>
+                act('close-round', { reason }),
+              )
+            }
+          >
+            Close round early
+          </button>
+          {state === 'ready' ? (
+            <div className="bay-btn open" role="status">
+              Gate open: full throttle starts pull {round?.next.position}
+            </div>
+          ) : sheet.override ? (
+            <button className="bay-btn" onClick={() => act('withdraw-override')}>
+              Withdraw the override
+            </button>
+          ) : (
+            <HoldButton
+              label={`Override the gate for pull ${round?.next.position ?? ''}: press for three seconds`}
+              onHeld={() =>
+                askFor('Why is the gate overridden?', OVERRIDE_REASONS, (reason) => act('override', { reason }))
+              }
+            >
+              <Lock size={30} aria-hidden />
+              <span>
+                Start pull {round?.next.position}
+                <small>opens at READY. Press 3 s to override</small>
+              </span>
+            </HoldButton>
+          )}
+        </>
+      )}
+    </div>
+  );
+}
+
+function Between({ sheet, act }: { sheet: LiveSheet; act: Act }) {
+  const setups = sheet.job?.setups ?? [];
+  const on = sheet.round?.setup ?? setups[0]?.id;
+  if (sheet.state === 'fitting')
+    return (
+      <button className="bay-btn pri" onClick={() => act('stop-fitting', { fitting: {} })}>
+        Stop the fitting clock: {sheet.fitting?.setup} is on
+      </button>
+    );
+  const started = (sheet.round?.pulls.length ?? 0) > 0;
+  const place = setups.findIndex((s) => s.id === on);
+  const next = setups[place + 1];
+  return (
+    <>
+      {!started && on && (
+        <button className="bay-btn pri" onClick={() => act('start-round', { setup: on })}>
+          Start the round of {on}
+        </button>
+      )}
+      {started && next && !sheet.planComplete && (
+        <button className="bay-btn pri" onClick={() => act('start-fitting', { setup: next.id })}>
+          Start fitting {next.id}
+        </button>
+      )}
+      {started && on && (
+        <button className="bay-btn" onClick={() => act('start-round', { setup: on })}>
+          Another round of {on}
+        </button>
+      )}
+      {started &&
+        setups
+          .filter((s) => s.id !== on && s.id !== next?.id)
+          .slice(0, 1)
+          .map((s) => (
+            <button key={s.id} className="bay-btn" onClick={() => act('start-fitting', { setup: s.id })}>
+              Fit {s.id} instead
+            </button>
+          ))}
+      <button className="bay-btn" onClick={() => act('leave')}>
+        Car off the rollers
+      </button>
+    </>
+  );
+}

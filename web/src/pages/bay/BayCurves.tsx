@@ -1,0 +1,139 @@
+import { newPull, usablePreview, type Channel, type LiveSheet } from '@prandel/core';
+import { LineChart } from 'echarts/charts';
+import { GridComponent } from 'echarts/components';
+import { init, use as registerCharts, type ECharts } from 'echarts/core';
+import { CanvasRenderer } from 'echarts/renderers';
+import { useEffect, useRef } from 'react';
+import type { LiveTrace } from '../../live/useLiveBay.ts';
+import { bayLook } from './bayLooks.ts';
+
+registerCharts([LineChart, GridComponent, CanvasRenderer]);
+
+const FONT = { fontFamily: 'Archivo Variable, Archivo, sans-serif', fontSize: 20 };
+
+/** A variable of the mood as a plain colour, which a canvas needs. */
+function colour(name: string): string {
+  const plain = name.replace(/^var\(|\)$/g, '');
+  return getComputedStyle(document.documentElement).getPropertyValue(plain).trim();
+}
+
+/** Samples between two pictures of the growing curve: a handful of frames a second is enough. */
+const LIVE_STEP = 12;
+
+/** Wheel power of the baseline's mean, this round's mean and the last pull; while pulling, the growing curve over them. */
+export function BayCurves({ sheet, trace }: { sheet: LiveSheet; trace: LiveTrace | null }) {
+  const place = useRef<HTMLDivElement>(null);
+  const chart = useRef<ECharts | null>(null);
+  const pulling = sheet.state === 'pulling';
+  const curves = sheet.curves;
+  const setups = sheet.job?.setups ?? [];
+  useEffect(() => {
+    const own = init(place.current, null, { renderer: 'canvas' });
+    chart.current = own;
+    const observer = new ResizeObserver(() => own.resize());
+    observer.observe(place.current!);
+    return () => {
+      observer.disconnect();
+      own.dispose();
+    };
+  }, []);
+  const key = pulling
+    ? `${trace?.pullId}:${Math.floor((trace?.rows.length ?? 0) / LIVE_STEP)}`
+    : JSON.stringify(curves);
+  useEffect(() => {
+    const axis = { color: colour('--ink-2'), ...FONT };
+    const split = { lineStyle: { color: colour('--rule-faint') } };
+    const common = {
+      animation: false,
+      backgroundColor: colour('--well'),
+      grid: { left: 62, right: 18, top: 16, bottom: 34 },
+    };
+    const lines = curves.filter((c) => !pulling || c.label !== 'last pull').map((c) => series(c, setups));
+    if (pulling && trace && sheet.job && sheet.round)
+      lines.push(...liveSeries(trace, sheet.job.rig, bayLook(setups, sheet.round.setup).line));
+    chart.current?.setOption(
+      {
+        ...common,
+        xAxis: {
+          type: 'value',
+          scale: true,
+          minInterval: 1000,
+          axisLabel: { ...axis, formatter: String },
+          axisLine: { show: false },
+          axisTick: { show: false },
+          splitLine: split,
+          splitNumber: 4,
+        },
+        yAxis: {
+          type: 'value',
+          scale: true,
+          axisLine: { show: false },
+          axisLabel: axis,
+          splitLine: split,
+          splitNumber: 3,
+        },
+        series: lines,
+      },
+      { notMerge: true },
+    );
+    // The key says everything that the picture depends on.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [key, pulling]);
+  return (
+    <section className="curves" aria-label={pulling ? 'Live curve' : 'Curves of the round'}>
+      <h2>
+        {pulling || curves.length > 0
+          ? 'Wheel power, kW'
+          : sheet.review
+            ? 'The curve comes once it is judged whether the pull counts.'
+            : 'No curve yet'}
+        <span className="curves-key">
+          {pulling && <span>this pull</span>}
+          {curves
+            .filter((c) => !pulling || c.label !== 'last pull')
+            .map((c) => {
+              const look = bayLook(setups, c.setup);
+              return (
+                <span key={`${c.setup} ${c.label}`}>
+                  <b style={{ color: look.line }}>{c.setup}</b> {c.label}
+                </span>
+              );
+            })}
+        </span>
+      </h2>
+      <div ref={place} className="curves-plot" data-empty={!pulling && curves.length === 0} />
+    </section>
+  );
+}
+
+function series(c: LiveSheet['curves'][number], setups: NonNullable<LiveSheet['job']>['setups']) {
+  const last = c.label === 'last pull';
+  return {
+    type: 'line',
+    symbol: 'none',
+    silent: true,
+    data: c.powerW.map((p, i) => [c.firstRpm + 25 * i, Number.isFinite(p) ? p / 1000 : null]),
+    lineStyle: { color: colour(bayLook(setups, c.setup).line), width: last ? 5 : 2.5, opacity: last ? 1 : 0.6 },
+  };
+}
+
+type Rig = NonNullable<LiveSheet['job']>['rig'];
+
+/** The curve so far, by the same core that will judge it; nothing until it spans a few hundred rpm. */
+function liveSeries(trace: LiveTrace, rig: Rig, hue: string): ReturnType<typeof series>[] {
+  const channels: Channel[] = trace.names.map((name, c) => ({
+    name,
+    values: Float64Array.from(trace.rows, (row) => row[c] ?? NaN),
+  }));
+  const { curve } = usablePreview({ ...newPull(trace.pullId, '', 1), channels }, rig.bay, rig.vehicle);
+  if (curve.length < 4) return [];
+  return [
+    {
+      type: 'line',
+      symbol: 'none',
+      silent: true,
+      data: curve.map(({ rpm, powerW }) => [rpm, Number.isFinite(powerW) ? powerW / 1000 : null]),
+      lineStyle: { color: colour(hue), width: 5, opacity: 1 },
+    },
+  ];
+}
