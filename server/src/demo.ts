@@ -1,3 +1,4 @@
+import type { Job } from '@prandel/core';
 import { USUAL_REGISTERS } from '@prandel/formats';
 import { DEMO_SHOP, demoJobs, demoRecords, LIVE_BAY, liveJob } from '@prandel/simulator';
 import type { NestExpressApplication } from '@nestjs/platform-express';
@@ -42,6 +43,26 @@ async function loadRecords(app: NestExpressApplication, shopId: string): Promise
   await app.get(Database).inShop(shopId, (tx) => tx.insert(records).values(rows));
 }
 
+/** Demo days that happen on the day of the first start, so that Today has something to show. */
+const TODAY = new Set(
+  demoJobs()
+    .slice(0, 2)
+    .map((job) => job.id),
+);
+
+/** The same day, by whole days later: the last one that was over by then. */
+function movedTo(job: Job, now: Date): Job {
+  const last = Math.max(...job.pulls.map((p) => Date.parse(p.startedAt!)));
+  const days = Math.floor((now.getTime() - last) / 86_400_000);
+  const moved = (at: string) => new Date(Date.parse(at) + days * 86_400_000).toISOString();
+  return {
+    ...job,
+    openedAt: moved(job.openedAt!),
+    pulls: job.pulls.map((p) => ({ ...p, startedAt: p.startedAt && moved(p.startedAt) })),
+    weather: job.weather.map((w) => ({ ...w, at: moved(w.at) })),
+  };
+}
+
 /** Loads the demo shop once; a database that has a shop already is left alone. */
 export async function loadDemo(app: NestExpressApplication): Promise<void> {
   const people = app.get(PeopleService);
@@ -56,7 +77,8 @@ export async function loadDemo(app: NestExpressApplication): Promise<void> {
   });
   const store = app.get(JobStore);
   const jobs = [...demoJobs(), liveJob()];
-  for (const job of jobs) {
+  for (const made of jobs) {
+    const job = TODAY.has(made.id) ? movedTo(made, new Date()) : made;
     await app.get(Database).inShop(shopId, async (tx) => {
       const id = await store.insert(tx, shopId, job, null);
       await store.note(

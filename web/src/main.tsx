@@ -14,6 +14,10 @@ const JobPage = lazy(() => import('./pages/job/JobPage.tsx').then((m) => ({ defa
 const ImportPage = lazy(() => import('./pages/import/ImportPage.tsx').then((m) => ({ default: m.ImportPage })));
 const ComparePage = lazy(() => import('./pages/compare/ComparePage.tsx').then((m) => ({ default: m.ComparePage })));
 const RunSheetPage = lazy(() => import('./pages/bay/RunSheetPage.tsx').then((m) => ({ default: m.RunSheetPage })));
+const BaysPage = lazy(() => import('./pages/bays/BaysPage.tsx').then((m) => ({ default: m.BaysPage })));
+const PlanPage = lazy(() => import('./pages/plan/PlanPage.tsx').then((m) => ({ default: m.PlanPage })));
+const RecordsPage = lazy(() => import('./pages/records/RecordsPage.tsx').then((m) => ({ default: m.RecordsPage })));
+const TodayPage = lazy(() => import('./pages/today/TodayPage.tsx').then((m) => ({ default: m.TodayPage })));
 const ReportPage = lazy(() => import('./pages/ReportPage.tsx').then((m) => ({ default: m.ReportPage })));
 
 const waiting = (page: React.ReactNode) => (
@@ -28,10 +32,14 @@ const router = createBrowserRouter([
     element: <Shell />,
     errorElement: <Wrong />,
     children: [
-      { index: true, element: <Navigate to="/jobs" replace /> },
+      { index: true, element: waiting(<TodayPage />) },
+      { path: 'bays', element: waiting(<BaysPage />) },
+      { path: 'records', element: <Navigate to="/records/customer" replace /> },
+      { path: 'records/:kind', element: waiting(<RecordsPage />) },
       { path: 'jobs', element: <JobsPage /> },
       { path: 'jobs/new', element: waiting(<NewJobPage />) },
       { path: 'jobs/:id', element: waiting(<JobPage />) },
+      { path: 'jobs/:id/plan', element: waiting(<PlanPage />) },
       { path: 'jobs/:id/import', element: waiting(<ImportPage />) },
       { path: 'jobs/:id/compare', element: waiting(<ComparePage />) },
       { path: 'jobs/:id/report', element: waiting(<ReportPage />) },

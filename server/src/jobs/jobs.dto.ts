@@ -233,6 +233,9 @@ export class JobRow {
   @ApiProperty() vehicle: string;
   @ApiProperty() updatedAt: string;
   @ApiProperty() pulls: number;
+  @ApiProperty({ nullable: true, type: String, description: 'Latest pull, else the planned start.' }) dayAt:
+    string | null;
+  @ApiProperty({ nullable: true, type: String }) openedAt: string | null;
   @ApiProperty({ type: [VerdictCell], description: 'Verdicts per candidate, computed now.' }) verdicts: VerdictCell[];
 }
 

@@ -61,6 +61,8 @@ export class JobsService {
       vehicle: job.vehicle.label,
       updatedAt: updatedAt.toISOString(),
       pulls: job.pulls.length,
+      dayAt: job.pulls.reduce<string | null>((at, p) => later(at, p.startedAt), null) ?? job.day?.plan.startAt ?? null,
+      openedAt: job.openedAt,
       verdicts,
     };
   }
@@ -77,11 +79,11 @@ export class JobsService {
       ),
       openedAt: new Date().toISOString(),
       ...(body.timeZone ? { timeZone: body.timeZone } : {}),
-      ...(body.method ? { method: { ...DEFAULT_METHOD, ...body.method } } : {}),
-      ...(body.day ? { day: { ...USUAL_DAY, ...(body.day as Partial<DayPapers>) } } : {}),
-      vehicle: { ...UNKNOWN_VEHICLE, ...body.vehicle },
-      bay: { ...UNKNOWN_BAY, ...body.bay },
-      question: { ...newJob('', '').question, ...body.question, windowRpm: body.question.windowRpm ?? null },
+      ...(body.method ? { method: { ...DEFAULT_METHOD, ...given(body.method) } } : {}),
+      ...(body.day ? { day: { ...USUAL_DAY, ...(given(body.day) as Partial<DayPapers>) } } : {}),
+      vehicle: { ...UNKNOWN_VEHICLE, ...given(body.vehicle) },
+      bay: { ...UNKNOWN_BAY, ...given(body.bay) },
+      question: { ...newJob('', '').question, ...given(body.question), windowRpm: body.question.windowRpm ?? null },
       setups: body.setups.map(asSetup),
     };
     checkQuestion(job);
@@ -101,11 +103,11 @@ export class JobsService {
       const { job } = await this.store.read(tx, id, false);
       const next: Job = {
         ...job,
-        vehicle: { ...job.vehicle, ...vehicle },
-        question: { ...job.question, ...question },
-        method: { ...job.method, ...method },
+        vehicle: { ...job.vehicle, ...given(vehicle) },
+        question: { ...job.question, ...given(question) },
+        method: { ...job.method, ...given(method) },
         setups: list ? list.map((s) => ({ ...job.setups.find((old) => old.id === s.id), ...asSetup(s) })) : job.setups,
-        ...(day ? { day: { ...(job.day ?? USUAL_DAY), ...(day as Partial<DayPapers>) } } : {}),
+        ...(day ? { day: { ...(job.day ?? USUAL_DAY), ...(given(day) as Partial<DayPapers>) } } : {}),
       };
       checkQuestion(next);
       const problems = methodProblems(next.method);
@@ -159,6 +161,16 @@ export class JobsService {
       return { rows, broken: brokenRow(rows) };
     });
   }
+}
+
+/** The members that a body really holds; a class leaves the others undefined, and they must not overwrite anything. */
+function given<T extends object>(body: T | undefined): Partial<T> {
+  return Object.fromEntries(Object.entries(body ?? {}).filter(([, value]) => value !== undefined)) as Partial<T>;
+}
+
+function later(a: string | null, b: string | null): string | null {
+  if (a === null || b === null) return a ?? b;
+  return Date.parse(a) > Date.parse(b) ? a : b;
 }
 
 function verdictCell(v: CandidateVerdict): JobRow['verdicts'][number] {

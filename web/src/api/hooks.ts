@@ -1,3 +1,4 @@
+import type { Bay, InstrumentStatus } from '@prandel/core';
 import { USUAL_UNITS, type ShownUnits } from '@prandel/charts';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { ask, queries, type Schemas, type StoredJob } from './client.ts';
@@ -30,5 +31,27 @@ export function useJobChange<T>(id: string, change: (value: T) => Promise<unknow
         queries.invalidateQueries({ queryKey: ['jobs'] }),
         queries.invalidateQueries({ queryKey: ['log', id] }),
       ]),
+  });
+}
+
+/** A bay as the list of bays tells it. */
+export interface BayListed {
+  readonly id: string;
+  readonly label: string;
+  readonly paper: Bay;
+  readonly instruments: Readonly<Record<InstrumentStatus['kind'], { host: string; port: number } | null>>;
+  readonly status: readonly InstrumentStatus[];
+  readonly job: string | null;
+}
+
+/** The shop's bays with their device panels, read again every few seconds. */
+export function useBays() {
+  return useQuery({ queryKey: ['bays'], queryFn: () => ask<BayListed[]>('GET', '/bays'), refetchInterval: 3000 });
+}
+
+export function useRecords(kind: Schemas['RecordRow']['kind']) {
+  return useQuery({
+    queryKey: ['records', kind],
+    queryFn: () => ask<Schemas['RecordPage']>('GET', `/records?kind=${kind}`),
   });
 }

@@ -42,19 +42,29 @@ export function Shell() {
         Skip to content
       </a>
       <header className="bar print:hidden">
-        <NavLink to="/jobs" className="brand">
+        <NavLink to="/" className="brand">
           <Mark />
           Prandel
         </NavLink>
         <nav className="nav" aria-label="Main">
+          <NavLink to="/" end>
+            Today
+          </NavLink>
           <NavLink to="/jobs" end>
             Jobs
           </NavLink>
+          {!jobId && (
+            <>
+              <NavLink to="/bays">Bays</NavLink>
+              <NavLink to="/records">Records</NavLink>
+            </>
+          )}
           {jobId && (
             <>
               <NavLink to={`/jobs/${jobId}`} end>
                 Setups and pulls
               </NavLink>
+              <NavLink to={`/jobs/${jobId}/plan`}>Plan</NavLink>
               <NavLink to={`/jobs/${jobId}/import`}>Import</NavLink>
               <NavLink to={`/jobs/${jobId}/compare`}>Compare</NavLink>
               <NavLink to={`/jobs/${jobId}/report`}>Report</NavLink>

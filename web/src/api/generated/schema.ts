@@ -471,6 +471,9 @@ export interface components {
             vehicle: string;
             updatedAt: string;
             pulls: number;
+            /** @description Latest pull, else the planned start. */
+            dayAt: string | null;
+            openedAt: string | null;
             /** @description Verdicts per candidate, computed now. */
             verdicts: components["schemas"]["VerdictCell"][];
         };

@@ -32,6 +32,8 @@ function valueOf({ key, value, unit, slot }: GateRow): string {
 
 function wordsOf({ state, words, waitS }: GateRow): string {
   if (isReading(words)) return 'Reading it';
+  if (words.includes('not on its own')) return 'Not by itself: fan?';
+  if (words.startsWith('Longer than')) return 'Long pause';
   return state === 'outside' && waitS !== null ? `Wait about ${inMinutes(waitS)}` : words;
 }
 

@@ -78,7 +78,7 @@ export function StatePanel({ sheet, trace }: { sheet: LiveSheet; trace: LiveTrac
 function Waiting({ sheet }: { sheet: LiveSheet }) {
   return (
     <>
-      {sheet.waitS === null ? (
+      {sheet.waitS === null && sheet.state === 'hold' ? null : sheet.waitS === null ? (
         <div className="state-count quiet">wait</div>
       ) : (
         <div className="state-count" data-testid="countdown">
@@ -90,7 +90,7 @@ function Waiting({ sheet }: { sheet: LiveSheet }) {
           until ready, give or take: {inMinutes(sheet.waitRangeS[0])} to {inMinutes(sheet.waitRangeS[1])}.
         </p>
       )}
-      <ul className="state-reasons">
+      <ul className={`state-reasons ${sheet.waitS === null && sheet.state === 'hold' ? 'large' : ''}`}>
         {sheet.reasons.slice(0, 3).map((reason) => (
           <li key={reason}>{reason}</li>
         ))}

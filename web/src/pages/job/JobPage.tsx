@@ -1,14 +1,15 @@
 import { dayTrackSvg, nextStep, resultSentence } from '@prandel/charts';
 import type { Job } from '@prandel/core';
 import { useQuery } from '@tanstack/react-query';
-import { Download, Import } from 'lucide-react';
+import { Download, Gauge, Import } from 'lucide-react';
 import { useMemo } from 'react';
 import { Link, useParams } from 'react-router';
 import { ask } from '../../api/client.ts';
-import { useJob, useUnits } from '../../api/hooks.ts';
+import { useBays, useJob, useUnits } from '../../api/hooks.ts';
 import { useJudgement } from '../../judging/useJudgement.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { Badge, VerdictTag } from '../../parts/marks.tsx';
+import { DayCard } from './DayCard.tsx';
 import { EvidenceCard, type EvidenceLog } from './EvidenceCard.tsx';
 import { PullTable } from './PullTable.tsx';
 import { QuestionCard } from './QuestionCard.tsx';
@@ -19,6 +20,8 @@ export function JobPage() {
   const { id = '' } = useParams();
   const stored = useJob(id);
   const units = useUnits();
+  const bays = useBays();
+  const bay = bays.data?.find((b) => b.job === id) ?? bays.data?.find((b) => !b.job) ?? null;
   const job = stored.data?.job ?? null;
   const { judgement, failed, busy } = useJudgement(id, job);
   const log = useQuery({
@@ -44,6 +47,12 @@ export function JobPage() {
           <h1>{job.title}</h1>
           <p className="text-ink-2 mt-0.5">{subtitle(job)}</p>
         </div>
+        {bay && (
+          <Link className="btn" to={`/bays/${bay.id}`}>
+            <Gauge size={15} aria-hidden />
+            {bay.job === id ? 'Run sheet' : `Put it on ${bay.label}`}
+          </Link>
+        )}
         <a className="btn" href={`/api/jobs/${id}/package`}>
           <Download size={15} aria-hidden />
           Export package
@@ -92,6 +101,7 @@ export function JobPage() {
         </div>
         <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] gap-3 [&>*]:min-w-0">
           <QuestionCard key={stored.data.version} stored={stored.data} />
+          <DayCard stored={stored.data} />
           <StateTable stored={stored.data} judgement={judgement} />
           {files.data && files.data.length > 0 && (
             <section className="sheet card">

@@ -11,6 +11,7 @@ interface Form {
   high: string;
   matters: string;
   cooling: boolean;
+  amendment: string;
 }
 
 /** What is to be decided, fixed before the first counted pull; a later change is written into the job's log. */
@@ -25,6 +26,7 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
       high: String(question.windowRpm?.[1] ?? ''),
       matters: String(question.meaningfulGainPercent),
       cooling: question.partChangesIntakeTemperature,
+      amendment: '',
     },
   });
   const counted = job.pulls.some((p) => p.status === 'counted');
@@ -34,6 +36,7 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
     change.mutate(
       {
         version,
+        ...(v.amendment.trim() ? { amendment: v.amendment } : {}),
         question: {
           text: v.text,
           baselineSetup,
@@ -87,7 +90,16 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
         </>
       ) : (
         <form className="grid gap-2" onSubmit={(e) => void form.handleSubmit(save)(e)}>
-          {counted && <Notice>Pulls already count. The amendment is written into the job’s log.</Notice>}
+          {counted && (
+            <>
+              <Notice>
+                The question froze at the first counted pull. A change is shown as an amendment with its reason.
+              </Notice>
+              <Field label="Why it is amended">
+                <Input {...form.register('amendment')} />
+              </Field>
+            </>
+          )}
           <Field label="What is to be decided">
             <textarea className="input" rows={3} {...form.register('text', { required: true })} />
           </Field>

@@ -1,0 +1,199 @@
+import { UNKNOWN_BAY } from '@prandel/core';
+import { useMutation } from '@tanstack/react-query';
+import { Plus } from 'lucide-react';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { ask, queries } from '../../api/client.ts';
+import { useBays, type BayListed } from '../../api/hooks.ts';
+import { Field, Input, Notice } from '../../parts/Field.tsx';
+import { BenchCard } from './BenchCard.tsx';
+
+const KINDS = [
+  ['rollers', 'Rollers', 'lines of JSON'],
+  ['weather', 'Weather station', 'NMEA 0183'],
+  ['bus', 'Vehicle bus', 'SAE J1979'],
+  ['aux', 'Auxiliary channels', 'Modbus TCP'],
+] as const;
+const STATES = {
+  connected: ['connected', 'text-ok'],
+  silent: ['silent', 'text-act'],
+  implausible: ['implausible', 'text-wait'],
+  absent: ['none', 'text-ink-3'],
+} as const;
+
+/** Bays with their device panels; in the demo also the bench of the simulated car. */
+export function BaysPage() {
+  const bays = useBays();
+  const [open, setOpen] = useState<string | null>(null);
+  return (
+    <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
+      <div className="flex items-center gap-3">
+        <h1 className="grow">Bays</h1>
+        <button className="btn pri" onClick={() => setOpen('new')}>
+          <Plus size={15} aria-hidden />
+          New bay
+        </button>
+      </div>
+      {bays.error && <Notice kind="bad">{bays.error.message}</Notice>}
+      {open === 'new' && <BayForm bay={null} onDone={() => setOpen(null)} />}
+      {bays.data?.length === 0 && open !== 'new' && (
+        <p className="sheet p-8 text-center text-[15px]">
+          No bay yet. Add one with the addresses of its instruments; pulls then arrive by themselves.
+        </p>
+      )}
+      {bays.data?.map((bay) => (
+        <section key={bay.id} className="sheet card grid gap-2" aria-label={bay.label}>
+          <div className="flex flex-wrap items-center gap-3">
+            <h2 className="grow">
+              {bay.label}
+              <span className="text-ink-2 font-[450]"> {describe(bay)}</span>
+            </h2>
+            <button className="btn sm" onClick={() => setOpen(open === bay.id ? null : bay.id)}>
+              {open === bay.id ? 'Close' : 'Edit'}
+            </button>
+            <Link className="btn pri sm" to={`/bays/${bay.id}`}>
+              Run sheet
+            </Link>
+          </div>
+          <table className="table" aria-label={`Device panel of ${bay.label}`}>
+            <thead>
+              <tr>
+                <th>Instrument</th>
+                <th>State</th>
+                <th>Last good reading</th>
+                <th>Where</th>
+              </tr>
+            </thead>
+            <tbody>
+              {KINDS.map(([kind, name, protocol]) => {
+                const status = bay.status.find((s) => s.kind === kind);
+                const [word, tone] = STATES[status?.state ?? 'absent'];
+                const address = bay.instruments[kind];
+                return (
+                  <tr key={kind} data-instrument={kind} data-state={status?.state ?? 'absent'}>
+                    <td>
+                      <b>{name}</b> <span className="text-ink-3">{protocol}</span>
+                    </td>
+                    <td>
+                      <b className={tone}>{word}</b>
+                      {status && status.state !== 'connected' && <div className="text-ink-2">{status.words}</div>}
+                    </td>
+                    <td>
+                      {status?.lastGood ?? '–'}
+                      {status?.ageS !== null && status?.ageS !== undefined && status.ageS > 3 && (
+                        <span className="text-ink-3"> {Math.round(status.ageS)} s ago</span>
+                      )}
+                    </td>
+                    <td className="text-ink-2">{address ? `${address.host}:${address.port}` : '–'}</td>
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
+          {open === bay.id && <BayForm bay={bay} onDone={() => setOpen(null)} />}
+        </section>
+      ))}
+      <BenchCard />
+    </div>
+  );
+}
+
+function describe({ paper }: BayListed): string {
+  return [
+    paper.kind && `${paper.kind} rollers`,
+    paper.rollerInertiaKgM2 && `${paper.rollerInertiaKgM2} kg·m²`,
+    paper.calibrationEpoch && `calibrated since ${paper.calibrationEpoch}`,
+  ]
+    .filter(Boolean)
+    .join(', ');
+}
+
+function BayForm({ bay, onDone }: { bay: BayListed | null; onDone: () => void }) {
+  const [label, setLabel] = useState(bay?.label ?? '');
+  const [paper, setPaper] = useState(bay?.paper ?? { ...UNKNOWN_BAY, kind: 'inertia' as const });
+  const [where, setWhere] = useState<Record<string, string>>(
+    Object.fromEntries(KINDS.map(([kind]) => [kind, addressText(bay?.instruments[kind] ?? null)])),
+  );
+  const save = useMutation({
+    mutationFn: () => {
+      const { kind, rollerInertiaKgM2, elevationM, calibrationEpoch } = paper;
+      const body = {
+        label,
+        paper: { label, kind, rollerInertiaKgM2, elevationM, calibrationEpoch },
+        instruments: Object.fromEntries(KINDS.map(([k]) => [k, addressOf(where[k] ?? '')])),
+      };
+      return bay ? ask('PUT', `/bays/${bay.id}`, body) : ask('POST', '/bays', body);
+    },
+    onSuccess: async () => {
+      await queries.invalidateQueries({ queryKey: ['bays'] });
+      onDone();
+    },
+  });
+  const number = (text: string) => (text === '' ? null : Number(text));
+  return (
+    <form
+      className="sheet card grid gap-3 sm:grid-cols-2 lg:grid-cols-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.mutate();
+      }}
+    >
+      <Field label="Name of the bay">
+        <Input value={label} onChange={(e) => setLabel(e.target.value)} required />
+      </Field>
+      <Field label="Roller inertia, kg·m²">
+        <Input
+          type="number"
+          step="any"
+          value={paper.rollerInertiaKgM2 ?? ''}
+          onChange={(e) => setPaper({ ...paper, rollerInertiaKgM2: number(e.target.value) })}
+        />
+      </Field>
+      <Field label="Elevation, m" hint="Finds pressures that were reduced to sea level.">
+        <Input
+          type="number"
+          value={paper.elevationM ?? ''}
+          onChange={(e) => setPaper({ ...paper, elevationM: number(e.target.value) })}
+        />
+      </Field>
+      <Field label="Calibrated since" hint="A new calibration starts a new epoch.">
+        <Input
+          value={paper.calibrationEpoch ?? ''}
+          onChange={(e) => setPaper({ ...paper, calibrationEpoch: e.target.value || null })}
+        />
+      </Field>
+      {KINDS.map(([kind, name, protocol]) => (
+        <Field key={kind} label={`${name}, host:port`} hint={protocol}>
+          <Input
+            value={where[kind] ?? ''}
+            placeholder="192.0.2.10:5000"
+            pattern="[^:\s]+:\d{1,5}"
+            onChange={(e) => setWhere({ ...where, [kind]: e.target.value })}
+          />
+        </Field>
+      ))}
+      {save.error && (
+        <div className="sm:col-span-2 lg:col-span-4">
+          <Notice kind="bad">{save.error.message}</Notice>
+        </div>
+      )}
+      <div className="flex justify-end gap-2 sm:col-span-2 lg:col-span-4">
+        <button type="button" className="btn" onClick={onDone}>
+          Cancel
+        </button>
+        <button className="btn pri" disabled={save.isPending}>
+          Save the bay
+        </button>
+      </div>
+    </form>
+  );
+}
+
+function addressText(address: { host: string; port: number } | null): string {
+  return address ? `${address.host}:${address.port}` : '';
+}
+
+function addressOf(text: string): { host: string; port: number } | null {
+  const match = /^([^:\s]+):(\d{1,5})$/.exec(text.trim());
+  return match ? { host: match[1]!, port: Number(match[2]) } : null;
+}

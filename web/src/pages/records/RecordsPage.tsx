@@ -1,0 +1,168 @@
+import { DEFAULT_METHOD, UNKNOWN_CARD } from '@prandel/core';
+import { useMutation } from '@tanstack/react-query';
+import { Plus } from 'lucide-react';
+import { useState } from 'react';
+import { NavLink, useParams } from 'react-router';
+import { ask, queries, type Schemas } from '../../api/client.ts';
+import { useRecords } from '../../api/hooks.ts';
+import { Field, Input, Notice } from '../../parts/Field.tsx';
+import { MethodFields } from './MethodFields.tsx';
+import { PAPER_FIELDS, RECORD_KINDS, valueAt, withValue, type PaperField, type RecordKind } from './recordKinds.ts';
+
+type Row = Schemas['RecordRow'];
+
+/** Records a shop reuses from job to job, one screen a kind: a list and the record beside it. */
+export function RecordsPage() {
+  const { kind: asked = 'customer' } = useParams();
+  const about = RECORD_KINDS.find((k) => k.kind === asked) ?? RECORD_KINDS[0]!;
+  const rows = useRecords(about.kind);
+  const [open, setOpen] = useState<string | null>(null);
+  const list = rows.data?.records ?? [];
+  const row = open === 'new' ? blank(about.kind) : (list.find((r) => r.id === open) ?? null);
+  return (
+    <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
+      <div className="flex flex-wrap items-center gap-3">
+        <h1>{about.many}</h1>
+        <span className="text-ink-2">{about.says}</span>
+        <span className="grow" />
+        <button className="btn pri" onClick={() => setOpen('new')}>
+          <Plus size={15} aria-hidden />
+          New {about.one}
+        </button>
+      </div>
+      <nav className="flex flex-wrap gap-1" aria-label="Kinds of records">
+        {RECORD_KINDS.map((k) => (
+          <NavLink key={k.kind} to={`/records/${k.kind}`} className="tab" onClick={() => setOpen(null)}>
+            {k.many}
+          </NavLink>
+        ))}
+      </nav>
+      {rows.error && <Notice kind="bad">{rows.error.message}</Notice>}
+      <div className="grid items-start gap-3 md:grid-cols-[320px_minmax(0,1fr)]">
+        <ul className="sheet divide-y divide-rule">
+          {list.map((r) => (
+            <li key={r.id}>
+              <button
+                className="w-full px-4 py-2.5 text-left hover:bg-well aria-pressed:bg-faint"
+                aria-pressed={r.id === open}
+                onClick={() => setOpen(r.id)}
+              >
+                <b>{r.label}</b>
+              </button>
+            </li>
+          ))}
+          {rows.data && list.length === 0 && <li className="text-ink-2 p-4">None yet. Add the first one.</li>}
+        </ul>
+        {row ? (
+          <RecordForm key={`${row.id}:${row.version}`} row={row} one={about.one} onDone={(id) => setOpen(id)} />
+        ) : (
+          <p className="text-ink-2 p-4">Choose a {about.one} on the left, or add one.</p>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function blank(kind: RecordKind): Row {
+  const paper = kind === 'method' ? { ...DEFAULT_METHOD } : kind === 'model-card' ? { ...UNKNOWN_CARD } : {};
+  return { id: '', kind, label: '', version: 0, paper };
+}
+
+function RecordForm({ row, one, onDone }: { row: Row; one: string; onDone: (id: string | null) => void }) {
+  const [label, setLabel] = useState(row.label);
+  const [paper, setPaper] = useState(row.paper);
+  const save = useMutation({
+    mutationFn: async () => {
+      const body = {
+        kind: row.kind,
+        label: label.trim(),
+        paper: { ...paper, ...(namedPaper(row.kind) ? { [namedPaper(row.kind)!]: label } : {}) },
+      };
+      if (row.id === '') return (await ask<{ id: string }>('POST', '/records', body)).id;
+      await ask('PUT', `/records/${row.id}`, { ...body, version: row.version });
+      return row.id;
+    },
+    onSuccess: async (id) => {
+      await queries.invalidateQueries({ queryKey: ['records', row.kind] });
+      onDone(id);
+    },
+  });
+  const set = (path: string, value: unknown) => setPaper((old) => withValue(old, path, value));
+  return (
+    <form
+      className="sheet card grid gap-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.mutate();
+      }}
+    >
+      <Field label="Name">
+        <Input value={label} onChange={(e) => setLabel(e.target.value)} required />
+      </Field>
+      {row.kind === 'method' ? (
+        <MethodFields paper={paper} set={set} />
+      ) : (
+        <div className="grid gap-3 sm:grid-cols-2">
+          {PAPER_FIELDS[row.kind].map((field) => (
+            <PaperInput
+              key={field.path}
+              field={field}
+              value={valueAt(paper, field.path)}
+              set={(v) => set(field.path, v)}
+            />
+          ))}
+        </div>
+      )}
+      {save.error && <Notice kind="bad">{save.error.message}</Notice>}
+      {save.isSuccess && <Notice kind="plain">Saved.</Notice>}
+      <div className="flex justify-end gap-2">
+        <button type="button" className="btn" onClick={() => onDone(null)}>
+          Close
+        </button>
+        <button className="btn pri" disabled={save.isPending || label.trim() === ''}>
+          Save the {one}
+        </button>
+      </div>
+    </form>
+  );
+}
+
+/** Papers that carry their own name into the job which copies them. */
+function namedPaper(kind: RecordKind): string | null {
+  return kind === 'method' ? 'name' : kind === 'model-card' ? 'label' : null;
+}
+
+function PaperInput({ field, value, set }: { field: PaperField; value: unknown; set: (value: unknown) => void }) {
+  const text = typeof value === 'string' || typeof value === 'number' ? String(value) : '';
+  if (field.kind === 'flag')
+    return (
+      <label className="flex items-center gap-2 self-end pb-1.5">
+        <input type="checkbox" checked={value === true} onChange={(e) => set(e.target.checked)} />
+        {field.label}
+      </label>
+    );
+  return (
+    <Field label={field.label} {...(field.hint ? { hint: field.hint } : {})}>
+      {field.kind === 'long' ? (
+        <textarea className="input" rows={3} value={text} onChange={(e) => set(e.target.value)} />
+      ) : field.kind === 'choice' ? (
+        <select className="input" value={text} onChange={(e) => set(e.target.value)}>
+          {field.choices!.map(([key, words]) => (
+            <option key={key} value={key}>
+              {words}
+            </option>
+          ))}
+        </select>
+      ) : (
+        <Input
+          type={field.kind === 'number' ? 'number' : 'text'}
+          step="any"
+          value={text}
+          onChange={(e) =>
+            set(field.kind === 'number' ? (e.target.value === '' ? null : Number(e.target.value)) : e.target.value)
+          }
+        />
+      )}
+    </Field>
+  );
+}

@@ -1,0 +1,110 @@
+import type { Schemas } from '../../api/client.ts';
+
+export type RecordKind = Schemas['RecordRow']['kind'];
+
+/** A field of a record's paper; `path` may reach one level down (`sensors.oil`). */
+export interface PaperField {
+  readonly path: string;
+  readonly label: string;
+  readonly kind: 'text' | 'long' | 'number' | 'flag' | 'choice';
+  readonly choices?: readonly (readonly [string, string])[];
+  readonly hint?: string;
+}
+
+export const RECORD_KINDS: readonly { kind: RecordKind; many: string; one: string; says: string }[] = [
+  { kind: 'customer', many: 'Customers', one: 'customer', says: 'Who brings the cars.' },
+  { kind: 'vehicle', many: 'Vehicles', one: 'vehicle', says: 'Cars that come back, and how they are driven.' },
+  { kind: 'part', many: 'Parts', one: 'part', says: 'What was fitted, what it cost and how long it took.' },
+  { kind: 'model-card', many: 'Model cards', one: 'model card', says: 'How a model runs on rollers.' },
+  {
+    kind: 'method',
+    many: 'House methods',
+    one: 'house method',
+    says: 'The shop’s written protocol. A job copies it; later edits do not rewrite history.',
+  },
+];
+
+const DRIVEN = [
+  ['', 'not recorded'],
+  ['front', 'front'],
+  ['rear', 'rear'],
+  ['all', 'all'],
+  ['motorcycle', 'motorcycle'],
+] as const;
+const ASPIRATION = [
+  ['natural', 'natural'],
+  ['turbo', 'turbo'],
+  ['supercharged', 'supercharged'],
+] as const;
+
+export const PAPER_FIELDS: Record<Exclude<RecordKind, 'method'>, readonly PaperField[]> = {
+  customer: [
+    { path: 'contact', label: 'E-mail or telephone', kind: 'text' },
+    { path: 'notes', label: 'Notes', kind: 'long' },
+  ],
+  vehicle: [
+    { path: 'owner', label: 'Owner', kind: 'text' },
+    { path: 'drivenWheels', label: 'Driven wheels', kind: 'choice', choices: DRIVEN },
+    { path: 'aspiration', label: 'Aspiration', kind: 'choice', choices: ASPIRATION },
+    {
+      path: 'transmission',
+      label: 'Transmission',
+      kind: 'choice',
+      choices: [
+        ['manual', 'manual'],
+        ['automatic', 'automatic'],
+        ['cvt', 'CVT'],
+      ],
+    },
+    { path: 'massKg', label: 'Mass, kg', kind: 'number' },
+    { path: 'engineToRollerRatio', label: 'Engine over roller speed', kind: 'number' },
+    { path: 'modelCard', label: 'Model card', kind: 'text' },
+    { path: 'fuel', label: 'Fuel and grade', kind: 'text' },
+    { path: 'tune', label: 'Tune file and revision', kind: 'text' },
+    { path: 'partsFitted', label: 'Parts already fitted', kind: 'long' },
+    { path: 'tyres', label: 'Tyres and pressure', kind: 'text' },
+    { path: 'oil', label: 'Oil', kind: 'text' },
+  ],
+  part: [
+    { path: 'price', label: 'Price', kind: 'number' },
+    { path: 'currency', label: 'Currency', kind: 'text' },
+    { path: 'hours', label: 'Fitting hours', kind: 'number' },
+    { path: 'supplier', label: 'Supplier', kind: 'text' },
+    { path: 'adapters', label: 'Adapters and extra hardware', kind: 'long' },
+    { path: 'closedCourseOnly', label: 'Closed course only', kind: 'flag' },
+    { path: 'notes', label: 'Notes', kind: 'long' },
+  ],
+  'model-card': [
+    { path: 'gear', label: 'Gear nearest 1:1', kind: 'text' },
+    { path: 'settlePulls', label: 'Settle pulls', kind: 'number' },
+    { path: 'safeRpm.0', label: 'Safe from, rpm', kind: 'number' },
+    { path: 'safeRpm.1', label: 'Safe to, rpm', kind: 'number' },
+    {
+      path: 'sensors.intake',
+      label: 'Intake air is read',
+      kind: 'flag',
+      hint: 'Gates exist only for sensors the car has.',
+    },
+    { path: 'sensors.coolant', label: 'Coolant is read', kind: 'flag' },
+    { path: 'sensors.oil', label: 'Oil is read', kind: 'flag' },
+    { path: 'notes', label: 'Drive mode, traction and braking aids, strap points', kind: 'long' },
+  ],
+};
+
+export function valueAt(paper: Record<string, unknown>, path: string): unknown {
+  return path.split('.').reduce<unknown>((at, key) => (at as Record<string, unknown> | undefined)?.[key], paper);
+}
+
+/** A copy of the paper with one value changed. */
+export function withValue(paper: Record<string, unknown>, path: string, value: unknown): Record<string, unknown> {
+  const [head, ...rest] = path.split('.') as [string, ...string[]];
+  if (rest.length === 0) return { ...paper, [head]: value };
+  const below = paper[head];
+  const key = rest.join('.');
+  if (/^\d+$/.test(key)) {
+    const list = Array.isArray(below) ? [...(below as unknown[])] : [1500, 6500];
+    list[Number(key)] = value;
+    return { ...paper, [head]: list };
+  }
+  return { ...paper, [head]: withValue((below as Record<string, unknown> | undefined) ?? {}, key, value) };
+}

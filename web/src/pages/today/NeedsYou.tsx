@@ -1,0 +1,117 @@
+import type { LiveSheet } from '@prandel/core';
+import { Link } from 'react-router';
+import type { Schemas } from '../../api/client.ts';
+import type { BayListed } from '../../api/hooks.ts';
+import { stopwatch } from '../bay/bayLooks.ts';
+
+interface Need {
+  readonly key: string;
+  readonly title: string;
+  readonly words: string;
+  readonly to: string;
+  readonly action: string;
+}
+
+const STATE_WORDS: Partial<Record<LiveSheet['state'], string>> = {
+  hold: 'Hold',
+  cooling: 'Cooling',
+  ready: 'Ready to pull',
+  pulling: 'Pulling',
+  review: 'A pull wants to be judged',
+  blocked: 'Blocked',
+  'sensor-lost': 'A sensor is lost',
+  fitting: 'The fitting clock runs',
+  between: 'Between rounds',
+  stop: 'STOP: look at the car',
+  'no-job': 'The bay is free',
+};
+
+/** What needs a person next, most urgent first. */
+export function NeedsYou({
+  sheet,
+  bay,
+  rows,
+}: {
+  sheet: LiveSheet | null;
+  bay: BayListed | null;
+  rows: readonly Schemas['JobRow'][];
+}) {
+  const needs = rows.filter((row) => row.id !== sheet?.job?.id || sheet.planComplete).flatMap(needsOf);
+  return (
+    <section className="sheet" aria-label="Needs you next">
+      <h2 className="border-b border-rule px-4 py-2.5">Needs you next</h2>
+      {bay && sheet && (
+        <div className="border-b border-rule bg-well px-4 py-3">
+          <div className="text-ink-2">
+            {bay.label}
+            {sheet.job ? `, ${sheet.job.vehicle}` : ''}
+          </div>
+          <div className="flex items-baseline gap-3">
+            <b className="text-[17px]">{STATE_WORDS[sheet.state]}</b>
+            {sheet.waitS !== null && <span className="num text-[34px] leading-none">{stopwatch(sheet.waitS)}</span>}
+          </div>
+          {sheet.reasons[0] && <p className="text-ink-2 mt-1">{sheet.reasons[0]}</p>}
+          <Link className="btn pri mt-2 w-full" to={`/bays/${bay.id}`}>
+            Open the run sheet in bay mood
+          </Link>
+        </div>
+      )}
+      <ol className="divide-y divide-rule">
+        {needs.map((need) => (
+          <li key={need.key} className="px-4 py-2.5">
+            <b>{need.title}</b>
+            <p className="text-ink-2">{need.words}</p>
+            <Link className="btn sm mt-1.5" to={need.to}>
+              {need.action}
+            </Link>
+          </li>
+        ))}
+        {needs.length === 0 && <li className="text-ink-2 px-4 py-4">Nothing else waits for you.</li>}
+      </ol>
+    </section>
+  );
+}
+
+function needsOf(row: Schemas['JobRow']): Need[] {
+  const name = row.vehicle || row.number;
+  if (row.pulls === 0)
+    return [
+      {
+        key: row.id,
+        title: 'Plan the day',
+        words: `${name} has no pulls yet.`,
+        to: `/jobs/${row.id}/plan`,
+        action: 'Plan it',
+      },
+    ];
+  const verdicts = row.verdicts.map((v) => v.verdict);
+  if (verdicts.includes('not-comparable'))
+    return [
+      {
+        key: row.id,
+        title: 'Look at the conditions',
+        words: `${name}: the two sides cannot be compared as they stand.`,
+        to: `/jobs/${row.id}/compare`,
+        action: 'See why',
+      },
+    ];
+  if (verdicts.includes('not-resolved'))
+    return [
+      {
+        key: row.id,
+        title: 'Decide whether to go on',
+        words: `${name}: the pulls made so far do not settle the question.`,
+        to: `/jobs/${row.id}/compare`,
+        action: 'See what would settle it',
+      },
+    ];
+  return [
+    {
+      key: row.id,
+      title: 'Hand over the report',
+      words: `${name}: the question is answered.`,
+      to: `/jobs/${row.id}/report`,
+      action: 'Open the report',
+    },
+  ];
+}

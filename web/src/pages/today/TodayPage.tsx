@@ -1,0 +1,75 @@
+import { useQuery } from '@tanstack/react-query';
+import { Plus } from 'lucide-react';
+import { Link } from 'react-router';
+import { ask, type Schemas } from '../../api/client.ts';
+import { useBays } from '../../api/hooks.ts';
+import { useLiveBay } from '../../live/useLiveBay.ts';
+import { Notice } from '../../parts/Field.tsx';
+import { AirTiles } from './AirTiles.tsx';
+import { NeedsYou } from './NeedsYou.tsx';
+import { TodayJob } from './TodayJob.tsx';
+
+const MOST_JOBS = 6;
+
+/** The jobs of the day with their day tracks, the bay's air now, and what needs a person next. */
+export function TodayPage() {
+  const bays = useBays();
+  const jobs = useQuery({ queryKey: ['jobs', 'today'], queryFn: () => ask<Schemas['JobPage']>('GET', '/jobs') });
+  const bay = bays.data?.find((b) => b.job) ?? bays.data?.[0] ?? null;
+  const { sheet } = useLiveBay(bay?.id ?? null);
+  const inBays = new Set(bays.data?.flatMap((b) => b.job ?? []) ?? []);
+  const now = new Date(sheet?.atMs ?? Date.now());
+  const rows = (jobs.data?.jobs ?? [])
+    .filter(
+      (job) =>
+        inBays.has(job.id) ||
+        [job.dayAt, job.openedAt].some((at) => at !== null && isOfTheDay(Date.parse(at), now.getTime())),
+    )
+    .slice(0, MOST_JOBS);
+  return (
+    <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
+      <div className="flex flex-wrap items-baseline gap-3">
+        <h1>{now.toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long' })}</h1>
+        <span className="text-ink-2">
+          {rows.length === 0 ? 'Nothing on today' : `${rows.length} ${rows.length === 1 ? 'job' : 'jobs'}`}
+          {bays.data ? `, ${bays.data.length} ${bays.data.length === 1 ? 'bay' : 'bays'}` : ''}
+        </span>
+        <span className="grow" />
+        <Link className="btn pri" to="/jobs/new">
+          <Plus size={15} aria-hidden />
+          New job
+        </Link>
+      </div>
+      {(jobs.error ?? bays.error) && <Notice kind="bad">{(jobs.error ?? bays.error)!.message}</Notice>}
+      {jobs.isPending && <div className="progress" role="progressbar" aria-label="Loading the day" />}
+      {bay && sheet && <AirTiles sheet={sheet} bay={bay.label} />}
+      <div className="grid items-start gap-3 lg:grid-cols-[minmax(0,1fr)_312px]">
+        <section className="sheet divide-y divide-rule" aria-label="Day tracks">
+          {rows.map((job) => (
+            <TodayJob key={job.id} row={job} live={sheet?.job?.id === job.id ? sheet : null} />
+          ))}
+          {jobs.data && rows.length === 0 && (
+            <p className="p-8 text-center text-[15px]">
+              No job today.{' '}
+              <Link className="underline" to="/jobs/new">
+                Open one
+              </Link>{' '}
+              or look at{' '}
+              <Link className="underline" to="/jobs">
+                earlier jobs
+              </Link>
+              .
+            </p>
+          )}
+        </section>
+        <NeedsYou sheet={sheet} bay={bay} rows={rows} />
+      </div>
+    </div>
+  );
+}
+
+/** Within the last day, or planned within the next half. */
+function isOfTheDay(atMs: number, nowMs: number): boolean {
+  const hours = (nowMs - atMs) / 3_600_000;
+  return hours < 24 && hours > -12;
+}
