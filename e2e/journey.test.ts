@@ -110,6 +110,9 @@ describe('from the first start to the report, as a technician would', () => {
     await fill(driver, 'E-mail', 'ines@quillmoor.example');
     await fill(driver, 'Password', 'two settle pulls');
     await press(driver, 'Open the shop');
+    await see(driver, 'No job today.');
+    await expectAccessible();
+    await driver.get(`${base}/jobs`);
     await see(driver, 'No jobs yet.');
     await expectAccessible();
   });
@@ -307,10 +310,14 @@ describe('from the first start to the report, as a technician would', () => {
   test('an amended question is written into the log', async () => {
     await driver.get(`${base}/jobs/${job}`);
     await press(driver, 'Amend');
-    await see(driver, 'Pulls already count.');
+    await see(driver, 'The question froze at the first counted pull.');
     await fill(driver, 'Matters, %', '1,5');
     await press(driver, 'Save', "section[@aria-label='The question']//button");
+    await see(driver, 'Give a reason; the change is then shown as an amendment.');
+    await fill(driver, 'Why it is amended', 'agreed with the customer by telephone');
+    await press(driver, 'Save', "section[@aria-label='The question']//button");
     await see(driver, 'Changed the question after the first counted pull', 'li');
+    await see(driver, 'because: agreed with the customer by telephone', 'li');
     await see(driver, '1.5 %');
   });
 

@@ -58,12 +58,17 @@ export async function runTests() {
   }
   const folder = join(ROOT, '.prandel', `test-${process.pid}`);
   const report = join(folder, 'jest.json');
-  const cluster = await startCluster(folder, { fast: true, databases: ['prandel_server', 'prandel_browser'] });
+  const cluster = await startCluster(folder, {
+    fast: true,
+    databases: ['prandel_server', 'prandel_browser', 'prandel_live', 'prandel_day'],
+  });
   try {
     const env = {
       ...process.env,
       DATABASE_URL: cluster.url,
       BROWSER_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_browser'),
+      LIVE_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_live'),
+      DAY_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_day'),
       NODE_OPTIONS: '--experimental-vm-modules --no-warnings',
     };
     const { code } = await run(

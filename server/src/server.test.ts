@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import type { NestExpressApplication } from '@nestjs/platform-express';
-import { readPackage, unzip, writePackage, zip } from '@prandel/formats';
+import { brokenRow, evidenceCsv, readEvents, readPackage, unzip, writePackage, zip } from '@prandel/formats';
 import { judgeJob } from '@prandel/core';
 import { DEMO_DAYS, sampleCsvFiles, simulateDay } from '@prandel/simulator';
 import pg from 'pg';
@@ -42,6 +42,11 @@ const upload = (name: string, files: [string, Uint8Array | string][]) => {
   for (const [file, content] of files) form.append(name, new Blob([content as never]), file);
   return form;
 };
+
+interface Log {
+  rows: { n: number; what: string; hash: string }[];
+  broken: { n: number; why: string } | null;
+}
 
 const NEW_JOB = {
   title: 'Does it help?',
@@ -119,6 +124,7 @@ describe('people', () => {
 
 describe('jobs', () => {
   let id = '';
+  const log = async (of = id) => (await ask('GET', `/api/jobs/${of}/log`)).body as unknown as Log;
   const read = async () =>
     (await ask('GET', `/api/jobs/${id}`)).body as unknown as {
       version: number;
@@ -189,9 +195,8 @@ describe('jobs', () => {
       detail: expect.stringContaining('Somebody else') as unknown,
     });
     expect((await read()).job.pulls[3]).toMatchObject({ status: 'set-aside', reason: 'tyre slip' });
-    expect((await ask('GET', `/api/jobs/${id}/log`)).body).toEqual(
-      expect.arrayContaining([expect.objectContaining({ what: expect.stringContaining('tyre slip') as unknown })]),
-    );
+    expect(await log()).toMatchObject({ broken: null });
+    expect((await log()).rows.map((row) => row.what).join()).toContain('tyre slip');
   });
 
   test('a package goes in and out to the last digit, and a broken one stores nothing', async () => {
@@ -223,6 +228,77 @@ describe('jobs', () => {
       length: job.pulls[0]!.channels[0]!.values.length,
     });
     expect(frames.readDoubleLE(4 + length + 8)).toBe(job.pulls[0]!.channels[0]!.values[1]);
+  });
+
+  test('the evidence log goes with the package; a log that was touched is found and kept apart', async () => {
+    const out = await unzip((await ask('GET', `/api/jobs/${id}/package`)).body as Buffer);
+    const rows = readEvents(out.get('events.csv')!);
+    expect(brokenRow(rows)).toBeNull();
+    expect(rows.map((row) => row.what)).toEqual((await log()).rows.map((row) => row.what));
+    const take = async (events: string) => {
+      const files = new Map(out).set('events.csv', new TextEncoder().encode(events));
+      const answer = await ask('POST', '/api/packages', upload('file', [['day.zip', await zip(files)]]));
+      return (answer.body as { id: string }).id;
+    };
+    const whole = await log(await take(evidenceCsv(rows)));
+    expect(whole.broken).toBeNull();
+    expect(whole.rows.slice(0, rows.length).map((row) => row.hash)).toEqual(rows.map((row) => row.hash));
+    const touched = await take(evidenceCsv(rows.map((row) => (row.n === 2 ? { ...row, what: 'nothing' } : row))));
+    expect((await log(touched)).rows[0]!.what).toMatch(/evidence log is broken: Row 2/);
+    const back = await unzip((await ask('GET', `/api/jobs/${touched}/package`)).body as Buffer);
+    expect(back.has('events-broken.csv')).toBe(true);
+  });
+
+  test('evidence is only ever added to, even with the database at hand', async () => {
+    const change = (sql: string) =>
+      onCluster(mother!, async (client) => {
+        await client.query('BEGIN');
+        await client.query(`SELECT set_config('prandel.shop', (SELECT shop_id FROM installation LIMIT 1)::text, true)`);
+        return (await client.query(sql)).rowCount;
+      });
+    await expect(change(`UPDATE evidence SET what = 'nothing'`)).rejects.toThrow('append-only');
+    await expect(change('DELETE FROM evidence')).rejects.toThrow('append-only');
+  });
+
+  test('records are reused, checked, and guarded against two people at once', async () => {
+    const card = { kind: 'model-card', label: 'Tarn Vireo 1.8', paper: { gear: '4' } };
+    const { id: own } = (await ask('POST', '/api/records', card)).body as { id: string };
+    expect((await ask('POST', '/api/records', card)).body).toMatchObject({ status: 409 });
+    expect((await ask('PUT', `/api/records/${own}`, { ...card, paper: { gear: '5' }, version: 1 })).status).toBe(204);
+    expect((await ask('PUT', `/api/records/${own}`, { ...card, version: 1 })).status).toBe(409);
+    expect((await ask('GET', '/api/records?kind=model-card')).body).toMatchObject({
+      records: [{ label: 'Tarn Vireo 1.8', version: 2, paper: { gear: '5' } }],
+      next: null,
+    });
+    expect((await ask('GET', '/api/records?kind=secrets')).status).toBe(400);
+    const method = { kind: 'method', label: 'Odd', paper: { gates: { intakeC: 99 } } };
+    expect((await ask('POST', '/api/records', method)).body).toMatchObject({
+      status: 400,
+      detail: 'Intake air start, above the bay’s air: 99 is outside 0.5–10 °C.',
+    });
+  });
+
+  test('a planned day goes into a calendar; an unplanned one says so', async () => {
+    expect((await ask('GET', `/api/jobs/${id}/plan.ics`)).status).toBe(404);
+    const { version } = await read();
+    const plan = {
+      shape: 'return',
+      startAt: '2026-05-02T08:00:00.000Z',
+      minutesPerPull: 5,
+      fittingMinutes: 50,
+      openFromMin: 480,
+      openUntilMin: 1080,
+      forecastC: null,
+      order: 'fixed',
+    };
+    expect((await ask('PATCH', `/api/jobs/${id}`, { version, day: { plan } })).status).toBe(204);
+    const text = ((await ask('GET', `/api/jobs/${id}/plan.ics`)).body as Buffer).toString().replace(/\r\n[ \t]/g, '');
+    // RFC 5545: three rounds of pulls with two fittings between them.
+    expect(text.match(/BEGIN:VEVENT/g)).toHaveLength(5);
+    expect(text).toContain('DTSTART:20260502T080000Z');
+    expect(text).toContain('DTEND:20260502T105000Z');
+    expect(text).toMatch(/SUMMARY:Fit B/);
+    expect((await read()).version).toBe(version + 1);
   });
 
   test('row-level security keeps another shop out even when a query forgets', async () => {
@@ -299,12 +375,15 @@ describe('jobs', () => {
       status: 400,
       detail: 'Setup "A" has pulls and cannot be taken away.',
     });
-    expect(
-      (await ask('PATCH', `/api/jobs/${id}`, { version, question: { ...NEW_JOB.question, windowRpm: [3500, 6500] } }))
-        .status,
-    ).toBe(204);
-    const log = (await ask('GET', `/api/jobs/${id}/log`)).body as unknown as { what: string }[];
-    expect(log.at(-1)!.what).toMatch(/Changed the question after the first counted pull: .* window 3500–6500/);
+    const late = { version, question: { ...NEW_JOB.question, windowRpm: [3500, 6500] } };
+    expect((await ask('PATCH', `/api/jobs/${id}`, late)).body).toMatchObject({
+      status: 400,
+      detail: expect.stringContaining('The question froze at the first counted pull') as unknown,
+    });
+    expect((await ask('PATCH', `/api/jobs/${id}`, { ...late, amendment: 'the gear was wrong' })).status).toBe(204);
+    expect((await log()).rows.at(-1)!.what).toMatch(
+      /Changed the question after the first counted pull: .* window 3500–6500.* because: the gear was wrong/,
+    );
     expect(job.setups).toHaveLength(2);
   });
 

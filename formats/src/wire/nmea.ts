@@ -50,10 +50,10 @@ function ofTransducers(fields: readonly string[]): WeatherWords {
     const [type, text, unit] = [fields[i]!, fields[i + 1]!, fields[i + 2]!];
     if (text === '') continue;
     const value = number(text);
-    if (type === 'P' && unit === 'B') words.pressureHpa ??= value * 1000;
-    else if (type === 'P' && unit === 'P') words.pressureHpa ??= value / 100;
+    if (type === 'P' && unit === 'B') words.pressureHpa ??= tidy(value * 1000);
+    else if (type === 'P' && unit === 'P') words.pressureHpa ??= tidy(value / 100);
     else if (type === 'C' && unit === 'C') words.airC ??= value;
-    else if (type === 'H') words.relativeHumidity ??= value / 100;
+    else if (type === 'H') words.relativeHumidity ??= tidy(value / 100);
   }
   return words;
 }
@@ -64,13 +64,18 @@ function ofComposite(fields: readonly string[]): WeatherWords {
   const bar = at(3, 'B');
   const inHg = at(1, 'I');
   const airC = at(5, 'C');
-  const humidity = fields[9] ? number(fields[9]) / 100 : undefined;
-  const pressureHpa = bar !== undefined ? bar * 1000 : inHg !== undefined ? inHg * 33.86389 : undefined;
+  const humidity = fields[9] ? tidy(number(fields[9]) / 100) : undefined;
+  const pressureHpa = bar !== undefined ? tidy(bar * 1000) : inHg !== undefined ? tidy(inHg * 33.86389) : undefined;
   return {
     ...(pressureHpa === undefined ? {} : { pressureHpa }),
     ...(airC === undefined ? {} : { airC }),
     ...(humidity === undefined ? {} : { relativeHumidity: humidity }),
   };
+}
+
+/** Drops the last bits that scaling by ten and a hundred leaves behind. */
+function tidy(value: number): number {
+  return Number(value.toFixed(9));
 }
 
 function number(text: string): number {

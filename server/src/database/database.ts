@@ -1,5 +1,5 @@
 import { fileURLToPath } from 'node:url';
-import { Injectable, Logger, type OnModuleDestroy } from '@nestjs/common';
+import { Injectable, Logger, type OnApplicationShutdown } from '@nestjs/common';
 import { sql } from 'drizzle-orm';
 import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
@@ -13,7 +13,7 @@ const MIGRATION_LOCK = 487_014_870;
 
 /** The one door to PostgreSQL. Everything a shop owns is reached through `inShop`, under row-level security. */
 @Injectable()
-export class Database implements OnModuleDestroy {
+export class Database implements OnApplicationShutdown {
   private readonly pool: pg.Pool;
   private readonly tables: Tables;
 
@@ -66,7 +66,8 @@ export class Database implements OnModuleDestroy {
     });
   }
 
-  async onModuleDestroy(): Promise<void> {
+  /** Last of all: what stops before may still have something to write. */
+  async onApplicationShutdown(): Promise<void> {
     await this.pool.end();
   }
 }

@@ -73,6 +73,7 @@ export class LiveBay {
   #gate: GateNow | null = null;
   #lastReadingMs = 0;
   #timers: NodeJS.Timeout[] = [];
+  #stopped = false;
 
   constructor(
     readonly row: BayRow,
@@ -103,7 +104,9 @@ export class LiveBay {
     this.#timers = [setInterval(() => this.#tick(), TICK_MS), setInterval(() => this.#flush(), FLUSH_MS)];
   }
 
+  /** Stops listening. A pull that is being recorded stays open in the database; the next start closes it. */
   async stop(): Promise<void> {
+    this.#stopped = true;
     for (const timer of this.#timers) clearInterval(timer);
     for (const link of this.#links) link.close();
     this.feed.close();
@@ -226,7 +229,7 @@ export class LiveBay {
   }
 
   #queue<T>(work: () => Promise<T>): Promise<T> {
-    const next = this.#work.then(work);
+    const next = this.#work.then(() => (this.#stopped ? (undefined as T) : work()));
     this.#work = next.catch((error: Error) => this.#log.error(error.stack ?? error.message));
     return next;
   }

@@ -1,6 +1,6 @@
 import type { IncomingMessage, Server } from 'node:http';
 import type { Duplex } from 'node:stream';
-import { Injectable } from '@nestjs/common';
+import { Injectable, type OnModuleDestroy } from '@nestjs/common';
 import { WebSocketServer, type WebSocket } from 'ws';
 import { PeopleService, SESSION_COOKIE } from '../people/people.service.ts';
 import { LiveBays } from './liveBays.ts';
@@ -14,7 +14,9 @@ const MOST_UNREAD_BYTES = 4_000_000;
  * number seen a screen gets what it missed.
  */
 @Injectable()
-export class LiveChannel {
+export class LiveChannel implements OnModuleDestroy {
+  readonly #sockets = new WebSocketServer({ noServer: true, maxPayload: 4096 });
+
   constructor(
     private readonly people: PeopleService,
     private readonly bays: LiveBays,
@@ -22,7 +24,6 @@ export class LiveChannel {
 
   /** Takes the upgrade requests of the HTTP server. */
   attach(server: Server): void {
-    const sockets = new WebSocketServer({ noServer: true, maxPayload: 4096 });
     server.on('upgrade', (request: IncomingMessage, socket: Duplex, head: Buffer) => {
       this.#admit(request)
         .then((admitted) => {
@@ -30,11 +31,15 @@ export class LiveChannel {
             socket.end('HTTP/1.1 401 Unauthorized\r\nConnection: close\r\n\r\n');
             return;
           }
-          sockets.handleUpgrade(request, socket, head, (ws) => this.#serve(ws, admitted));
+          this.#sockets.handleUpgrade(request, socket, head, (ws) => this.#serve(ws, admitted));
         })
         .catch(() => socket.destroy());
     });
-    server.on('close', () => sockets.clients.forEach((ws) => ws.terminate()));
+  }
+
+  /** An open socket would keep the HTTP server from closing. */
+  onModuleDestroy(): void {
+    for (const ws of this.#sockets.clients) ws.terminate();
   }
 
   async #admit(request: IncomingMessage) {

@@ -2,6 +2,7 @@ import { useMutation } from '@tanstack/react-query';
 import { useForm } from 'react-hook-form';
 import { useNavigate } from 'react-router';
 import { ask, queries, type Schemas } from '../api/client.ts';
+import { useRecords } from '../api/hooks.ts';
 import { Field, Input, Notice } from '../parts/Field.tsx';
 import { Badge } from '../parts/marks.tsx';
 import { newSetup } from '@prandel/core';
@@ -23,7 +24,18 @@ interface Form {
   matters: string;
   cooling: boolean;
   returnCheck: boolean;
+  customer: string;
+  claim: string;
+  card: string;
+  method: string;
+  fuel: string;
+  tune: string;
+  tyres: string;
+  oil: string;
+  parts: string;
 }
+
+type Row = Schemas['RecordRow'];
 
 const SETUPS = [newSetup('A', 'A'), newSetup('B', 'B', 'A')];
 
@@ -48,22 +60,57 @@ export function NewJobPage() {
       matters: '1',
       cooling: false,
       returnCheck: false,
+      customer: '',
+      claim: '',
+      card: '',
+      method: '',
+      fuel: '',
+      tune: '',
+      tyres: '',
+      oil: '',
+      parts: '',
     },
   });
   const { errors } = form.formState;
+  const records = {
+    customer: useRecords('customer').data?.records ?? [],
+    vehicle: useRecords('vehicle').data?.records ?? [],
+    card: useRecords('model-card').data?.records ?? [],
+    method: useRecords('method').data?.records ?? [],
+  };
   const open = useMutation({
-    mutationFn: (v: Form) => ask<Schemas['JobCreated']>('POST', '/jobs', requestOf(v)),
-    onSuccess: async ({ id }) => {
+    mutationFn: ({ form: v }: { form: Form; next: 'import' | 'plan' }) =>
+      ask<Schemas['JobCreated']>('POST', '/jobs', requestOf(v, records.card, records.method)),
+    onSuccess: async ({ id }, { next }) => {
       await queries.invalidateQueries({ queryKey: ['jobs'] });
-      await go(`/jobs/${id}/import`);
+      await go(`/jobs/${id}/${next}`);
     },
   });
+  /** A known vehicle brings what is written on its record. */
+  const takeVehicle = (label: string) => {
+    const paper = records.vehicle.find((r) => r.label === label)?.paper as Record<string, string | number> | undefined;
+    if (!paper) return;
+    const put = (name: keyof Form, key: string) => {
+      if (paper[key] !== undefined && paper[key] !== null) form.setValue(name, String(paper[key]));
+    };
+    put('driven', 'drivenWheels');
+    put('aspiration', 'aspiration');
+    put('transmission', 'transmission');
+    put('ratio', 'engineToRollerRatio');
+    put('customer', 'owner');
+    put('card', 'modelCard');
+    put('fuel', 'fuel');
+    put('tune', 'tune');
+    put('tyres', 'tyres');
+    put('oil', 'oil');
+    put('parts', 'partsFitted');
+  };
   const text = (name: keyof Form, rule?: string) => form.register(name, rule ? { required: rule } : {});
   return (
     <form
       className="mx-auto grid max-w-[1080px] gap-3 p-4"
       noValidate
-      onSubmit={(e) => void form.handleSubmit((v) => open.mutate(v))(e)}
+      onSubmit={(e) => void form.handleSubmit((v) => open.mutate({ form: v, next: 'import' }))(e)}
     >
       <h1>New job</h1>
       <section className="sheet card grid gap-3">
@@ -129,7 +176,13 @@ export function NewJobPage() {
         <section className="sheet card grid content-start gap-3">
           <h2>Vehicle and bay</h2>
           <Field label="Vehicle" error={errors.vehicle?.message}>
-            <Input {...text('vehicle', 'Name the vehicle.')} />
+            <Input
+              list="vehicles"
+              {...form.register('vehicle', {
+                required: 'Name the vehicle.',
+                onChange: (e: { target: { value: string } }) => takeVehicle(e.target.value),
+              })}
+            />
           </Field>
           <div className="grid grid-cols-3 gap-3">
             <Field label="Driven wheels">
@@ -169,8 +222,71 @@ export function NewJobPage() {
           </Field>
         </section>
       </div>
+      <section className="sheet card grid gap-3">
+        <h2>Intake</h2>
+        <div className="grid gap-3 sm:grid-cols-2 lg:grid-cols-4">
+          <Field label="Customer">
+            <Input list="customers" {...text('customer')} />
+          </Field>
+          <Field label="Claim being tested">
+            <Input {...text('claim')} placeholder="four kilowatts, says the seller" />
+          </Field>
+          <Field label="Model card">
+            <select className="input" {...text('card')}>
+              <option value="">none yet</option>
+              {records.card.map((r) => (
+                <option key={r.id}>{r.label}</option>
+              ))}
+            </select>
+          </Field>
+          <Field label="House method">
+            <select className="input" {...text('method')}>
+              <option value="">usual tolerances</option>
+              {records.method.map((r) => (
+                <option key={r.id}>{r.label}</option>
+              ))}
+            </select>
+          </Field>
+          <Field label="Fuel and grade">
+            <Input {...text('fuel')} />
+          </Field>
+          <Field label="Tune file and revision">
+            <Input {...text('tune')} />
+          </Field>
+          <Field label="Tyres and pressure">
+            <Input {...text('tyres')} />
+          </Field>
+          <Field label="Oil">
+            <Input {...text('oil')} />
+          </Field>
+        </div>
+        <Field
+          label="Parts already fitted"
+          hint="Walk round for small losses too: a dragging brake, an over-oiled filter, fluid of unknown grade."
+        >
+          <Input {...text('parts')} />
+        </Field>
+        <datalist id="customers">
+          {records.customer.map((r) => (
+            <option key={r.id} value={r.label} />
+          ))}
+        </datalist>
+        <datalist id="vehicles">
+          {records.vehicle.map((r) => (
+            <option key={r.id} value={r.label} />
+          ))}
+        </datalist>
+      </section>
       {open.error && <Notice kind="bad">{open.error.message}</Notice>}
-      <div className="flex justify-end">
+      <div className="flex justify-end gap-2">
+        <button
+          type="button"
+          className="btn min-h-[38px] px-6"
+          disabled={open.isPending}
+          onClick={() => void form.handleSubmit((v) => open.mutate({ form: v, next: 'plan' }))()}
+        >
+          Open the job and plan the day
+        </button>
         <button className="btn pri min-h-[38px] px-6" disabled={open.isPending}>
           Open the job and import pulls
         </button>
@@ -184,8 +300,14 @@ function number(text: string): number | null {
   return text.trim() === '' || !Number.isFinite(value) ? null : value;
 }
 
-function requestOf(v: Form): Schemas['NewJob'] {
-  const state = {};
+function requestOf(v: Form, cards: readonly Row[], methods: readonly Row[]): Schemas['NewJob'] {
+  const fuel = v.fuel.trim();
+  const state: Record<string, string> = fuel ? { fuel } : {};
+  const card = cards.find((r) => r.label === v.card)?.paper;
+  const method = methods.find((r) => r.label === v.method)?.paper;
+  const intake = Object.entries({ Tune: v.tune, Tyres: v.tyres, Oil: v.oil, 'Parts already fitted': v.parts }).filter(
+    ([, words]) => words.trim() !== '',
+  );
   return {
     title: v.title,
     vehicle: {
@@ -212,5 +334,13 @@ function requestOf(v: Form): Schemas['NewJob'] {
         ? [{ id: 'A2', label: 'return check', parentId: 'A', returnsTo: 'A', changes: '', state }]
         : []),
     ],
+    ...(method ? { method: method as unknown as Schemas['MethodDto'] } : {}),
+    day: {
+      customer: v.customer.trim() || null,
+      claim: v.claim.trim() || null,
+      intake: Object.fromEntries(intake),
+      ...(card ? { modelCard: card } : {}),
+    },
+    timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
   };
 }

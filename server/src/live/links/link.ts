@@ -89,7 +89,7 @@ export abstract class Link {
     });
     socket.on('close', () => {
       this.#socket = null;
-      if (opened) {
+      if (opened && !this.#closed) {
         this.#trouble = 'The connection was lost. Look at the cable; it is tried again by itself.';
         this.onLost();
       }
