@@ -1,7 +1,9 @@
-import { mkdtempSync } from 'node:fs';
+import { mkdtempSync, readFileSync } from 'node:fs';
 import { writeFile } from 'node:fs/promises';
+import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { expect } from '@jest/globals';
 import { Builder, By, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver';
 import chrome from 'selenium-webdriver/chrome.js';
 
@@ -81,4 +83,19 @@ export async function fill(driver: WebDriver, label: string, value: string): Pro
 
 export async function text(driver: WebDriver, css: string): Promise<string> {
   return (await driver.wait(until.elementLocated(By.css(css)), 15_000, `no ${css}`)).getText();
+}
+
+const axeSource = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+
+/** No serious or critical finding of axe-core, and nothing wider than the window. */
+export async function expectAccessible(driver: WebDriver): Promise<void> {
+  await driver.executeScript(axeSource);
+  const serious = await driver.executeAsyncScript<string[]>(
+    "const done = arguments[0]; axe.run(document, { resultTypes: ['violations'] }).then((r) => done(r.violations.filter((v) => ['serious', 'critical'].includes(v.impact)).map((v) => v.id + ': ' + v.nodes.map((n) => n.html).slice(0, 2).join(' '))));",
+  );
+  expect(serious).toEqual([]);
+  const [content, width] = await driver.executeScript<[number, number]>(
+    'return [document.documentElement.scrollWidth, innerWidth]',
+  );
+  expect(content).toBeLessThanOrEqual(width);
 }

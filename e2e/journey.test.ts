@@ -1,5 +1,4 @@
 import { fork, type ChildProcess } from 'node:child_process';
-import { createRequire } from 'node:module';
 import { mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import net from 'node:net';
 import { tmpdir } from 'node:os';
@@ -8,10 +7,9 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { sampleCsvFiles } from '@prandel/simulator';
 import { By, Key, until, type WebDriver } from 'selenium-webdriver';
 import type chrome from 'selenium-webdriver/chrome.js';
-import { fill, openBrowser, press, resize, see, text } from './browser.ts';
+import { expectAccessible, fill, openBrowser, press, resize, see, text } from './browser.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'prandel-e2e-'));
-const axeSource = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 let server: ChildProcess;
 let driver: WebDriver;
 let base = '';
@@ -85,24 +83,11 @@ async function printed(paperWidth: number, paperHeight: number): Promise<string>
   }
 }
 
-/** No serious or critical finding of axe-core, and nothing wider than the window. */
-async function expectAccessible(): Promise<void> {
-  await driver.executeScript(axeSource);
-  const serious = await driver.executeAsyncScript<string[]>(
-    "const done = arguments[0]; axe.run(document, { resultTypes: ['violations'] }).then((r) => done(r.violations.filter((v) => ['serious', 'critical'].includes(v.impact)).map((v) => v.id + ': ' + v.nodes.map((n) => n.html).slice(0, 2).join(' '))));",
-  );
-  expect(serious).toEqual([]);
-  const [content, width] = await driver.executeScript<[number, number]>(
-    'return [document.documentElement.scrollWidth, innerWidth]',
-  );
-  expect(content).toBeLessThanOrEqual(width);
-}
-
 describe('from the first start to the report, as a technician would', () => {
   test('first start: the shop is set up', async () => {
     await driver.get(base);
     await see(driver, 'Set up your shop');
-    await expectAccessible();
+    await expectAccessible(driver);
     await press(driver, 'Open the shop');
     await see(driver, 'Name the shop.');
     await fill(driver, 'Name of the shop', 'Quillmoor Garage');
@@ -111,10 +96,10 @@ describe('from the first start to the report, as a technician would', () => {
     await fill(driver, 'Password', 'two settle pulls');
     await press(driver, 'Open the shop');
     await see(driver, 'No job today.');
-    await expectAccessible();
+    await expectAccessible(driver);
     await driver.get(`${base}/jobs`);
     await see(driver, 'No jobs yet.');
-    await expectAccessible();
+    await expectAccessible(driver);
   });
 
   test('a job is opened with its question', async () => {
@@ -124,7 +109,7 @@ describe('from the first start to the report, as a technician would', () => {
     await fill(driver, 'Vehicle', 'Tarn Vireo 1.8 roadster');
     await fill(driver, 'Roller inertia, kg·m²', '26.4');
     await fill(driver, 'Window to, rpm', '6800');
-    await expectAccessible();
+    await expectAccessible(driver);
     await press(driver, 'Open the job and import pulls');
     await see(driver, 'Choose the files of setup A');
     job = /jobs\/([0-9a-f-]{36})/.exec(await driver.getCurrentUrl())![1]!;
@@ -150,7 +135,7 @@ describe('from the first start to the report, as a technician would', () => {
         await role.findElement(By.xpath("./option[.='Keep as it is']")).click();
         await see(driver, 'No column is wheel power or wheel torque');
         await role.findElement(By.xpath("./option[.='Roller speed']")).click();
-        await expectAccessible();
+        await expectAccessible(driver);
         await see(driver, 'Say first whether the numbers are already corrected or scaled.');
       } else await see(driver, 'Mapped as you did the last time');
       await driver.findElement(By.xpath("//label[contains(., 'No, as measured')]//input")).click();
@@ -164,7 +149,7 @@ describe('from the first start to the report, as a technician would', () => {
     }
     await see(driver, 'State of each setup');
     await see(driver, '3 counted of 5 pulls');
-    await expectAccessible();
+    await expectAccessible(driver);
   });
 
   test('the verdict stands beside the curves', async () => {
@@ -175,7 +160,7 @@ describe('from the first start to the report, as a technician would', () => {
     expect((await driver.findElements(By.css('[data-testid=compare-chart] svg path'))).length).toBeGreaterThan(20);
     await (await driver.findElement(By.css('[role=application]'))).sendKeys('\uE014');
     expect(await text(driver, '[data-testid=read-out]')).toMatch(/\d{4} rpm.*kW.*N·m.*B − A \+\d\.\d ±\d\.\d kW/s);
-    await expectAccessible();
+    await expectAccessible(driver);
   });
 
   test('a change of correction and averaging follows on all curves at once', async () => {
@@ -330,7 +315,7 @@ describe('from the first start to the report, as a technician would', () => {
     expect(sheet).toMatch(/Does the electric fan add power\?[\s\S]*Verified gain[\s\S]*the car makes between \d/);
     expect(sheet).toContain('Wheel power is not engine power');
     await driver.switchTo().defaultContent();
-    await expectAccessible();
+    await expectAccessible(driver);
     await driver.get(`${base}/api/jobs/${job}/report.html`);
     for (const [paperWidth, paperHeight] of [
       [8.27, 11.69],
@@ -410,7 +395,7 @@ describe('from the first start to the report, as a technician would', () => {
       await driver.get(base + path);
       await driver.wait(until.elementLocated(By.css('main h1')), 10_000);
       if (path.endsWith('compare')) await settled();
-      await expectAccessible();
+      await expectAccessible(driver);
     }
     await resize(driver, 1280, 800);
   });

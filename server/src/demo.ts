@@ -78,7 +78,13 @@ export async function loadDemo(app: NestExpressApplication): Promise<void> {
   const store = app.get(JobStore);
   const jobs = [...demoJobs(), liveJob()];
   for (const made of jobs) {
-    const job = TODAY.has(made.id) ? movedTo(made, new Date()) : made;
+    const now = new Date();
+    const job =
+      made.openedAt === null
+        ? { ...made, openedAt: now.toISOString() }
+        : TODAY.has(made.id)
+          ? movedTo(made, now)
+          : made;
     await app.get(Database).inShop(shopId, async (tx) => {
       const id = await store.insert(tx, shopId, job, null);
       await store.note(

@@ -36,6 +36,7 @@ const calm: BayGateInput = {
   forecasts: {},
   setPoints: [{ key: 'fan', label: 'Fan', baseline: '3', now: '3', declared: false }],
   rollersSilent: false,
+  settling: false,
 };
 const verdictOf = (change: Partial<BayGateInput>) => gateVerdict(gateRows({ ...calm, ...change }));
 
@@ -77,6 +78,13 @@ describe('gates hold a pull until conditions match the baseline at the same posi
       waitS: null,
     });
     expect(verdictOf({ sinceLastPullS: null, sinceOtherSetupS: 600 })).toMatchObject({ state: 'cooling', waitS: 300 });
+  });
+
+  test('a car that stood too long holds a counted pull, never the settle pull that warms it', () => {
+    const readings = { ...calm.readings, intakeC: live(25) };
+    expect(verdictOf({ readings })).toMatchObject({ state: 'hold', waitS: null });
+    expect(verdictOf({ readings }).reasons[0]).toContain('warm it up first');
+    expect(verdictOf({ readings, settling: true }).state).toBe('ready');
   });
 
   test('a silent sensor is never READY, one the car does not have never holds', () => {

@@ -48,6 +48,8 @@ export interface BayGateInput {
   readonly forecasts: Readonly<Partial<Record<'intakeC' | 'coolantC' | 'oilC', CoolDownForecast>>>;
   readonly setPoints: readonly SetPoint[];
   readonly rollersSilent: boolean;
+  /** The next pull is a settle pull: what is too cold may start, because settling is what warms it. */
+  readonly settling: boolean;
 }
 
 export type GateState = 'inside' | 'outside' | 'warn' | 'no-signal' | 'no-baseline' | 'differs';
@@ -107,7 +109,7 @@ export function airNow(readings: LiveReadings): Air | null {
 const EMPTY = { low: null, high: null, baseline: null, slot: null, waitS: null } as const;
 
 function temperatureRow(
-  { readings, baseline, forecasts }: BayGateInput,
+  { readings, baseline, forecasts, settling }: BayGateInput,
   key: 'intakeC' | 'coolantC' | 'oilC',
   label: string,
   within: number,
@@ -133,6 +135,7 @@ function temperatureRow(
       return { ...full, state: 'outside', words: `${over}, not on its own: look at the fan` };
     return { ...full, state: 'outside', words: `${over}, reading the recovery` };
   }
+  if (value < low && settling) return { ...full, state: 'warn', words: 'Cold: this settle pull warms it' };
   if (value < low)
     return { ...full, state: 'outside', words: `${(low - value).toFixed(1)} °C too cold: warm it up first` };
   return { ...full, state: 'inside', words: 'In window' };

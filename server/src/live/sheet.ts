@@ -75,6 +75,7 @@ export function gateOf(moment: BayMoment): GateNow | null {
     coolDownS:
       60 * tolerance(job.method, job.vehicle.aspiration === 'supercharged' ? 'coolDownChargedMin' : 'coolDownMin'),
     forecasts: {},
+    settling: progress.nextStatus === 'settle',
     setPoints: setPointsOf(job, run.setup),
     rollersSilent: moment.instruments.some((i) => i.kind === 'rollers' && i.state === 'silent'),
   };

@@ -120,7 +120,6 @@ export function BayActions({ sheet, act }: { sheet: LiveSheet; act: Act }) {
             </button>
           ) : (
             <HoldButton
-              label={`Override the gate for pull ${round?.next.position ?? ''}: press for three seconds`}
               onHeld={() =>
                 askFor('Why is the gate overridden?', OVERRIDE_REASONS, (reason) => act('override', { reason }))
               }

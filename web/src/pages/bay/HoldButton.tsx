@@ -3,7 +3,7 @@ import { useEffect, useRef, useState, type ReactNode } from 'react';
 const PRESS_MS = 3000;
 
 /** A button that only acts after it was pressed for three seconds, with finger, mouse or the Enter key. */
-export function HoldButton({ children, onHeld, label }: { children: ReactNode; onHeld: () => void; label: string }) {
+export function HoldButton({ children, onHeld }: { children: ReactNode; onHeld: () => void }) {
   const timer = useRef(0);
   const [held, setHeld] = useState(false);
   const down = () => {
@@ -23,7 +23,6 @@ export function HoldButton({ children, onHeld, label }: { children: ReactNode; o
   return (
     <button
       className="bay-btn locked"
-      aria-label={label}
       data-held={held}
       onPointerDown={down}
       onPointerUp={up}
