@@ -51,18 +51,19 @@ export function roundProgress(job: Job, setupId: string, round: number, extraSet
   };
 }
 
-/** Whether every planned counted pull of the question is in, so that the verdict may be looked at. */
+/**
+ * Whether every planned counted pull of the question is in, in whichever round it was made, so that the verdict may be
+ * looked at. A setup whose round was closed early (`B#1`) is taken as it is.
+ */
 export function planComplete(job: Job, closedEarly: readonly string[] = []): boolean {
-  const seen = new Map<string, number>();
   const steps =
     job.question.plan.length > 0
       ? job.question.plan
       : [job.question.baselineSetup, ...job.question.candidateSetups].map((setup) => stepOf(job, setup, 1));
-  return steps.every((step) => {
-    const round = (seen.get(step.setup) ?? 0) + 1;
-    seen.set(step.setup, round);
-    if (closedEarly.includes(`${step.setup}#${round}`)) return true;
-    return roundProgress(job, step.setup, round).countedSoFar >= step.counted;
+  return [...new Set(steps.map((step) => step.setup))].every((setup) => {
+    if (closedEarly.some((round) => round.startsWith(`${setup}#`))) return true;
+    const planned = steps.filter((step) => step.setup === setup).reduce((sum, step) => sum + step.counted, 0);
+    return job.pulls.filter((p) => p.setupId === setup && p.status === 'counted').length >= planned;
   });
 }
 

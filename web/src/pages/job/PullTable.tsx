@@ -151,6 +151,13 @@ function Findings({ pull, judged }: { pull: Pull; judged: JudgedPull | undefined
   return (
     <>
       <span className={use === 'left out' || pull.status === 'set-aside' ? 'text-act' : ''}>{use}</span>
+      {pull.marks
+        ?.filter((mark) => mark !== pull.reason)
+        .map((mark) => (
+          <div key={mark} className="text-wait text-[12px] leading-snug font-[620]">
+            {mark}
+          </div>
+        ))}
       {judged?.findings.map((f) => (
         <div key={f.text} className={`text-[12px] leading-snug ${f.severity === 'info' ? 'text-ink-3' : 'text-wait'}`}>
           {f.text}

@@ -1,0 +1,255 @@
+import { interval, plain, shown, signed, temperatureStep } from '@prandel/charts';
+import {
+  CORRECTION_NAMES,
+  fromSi,
+  pullsInOrder,
+  type Band,
+  type CandidateVerdict,
+  type JudgedPull,
+  type Pull,
+} from '@prandel/core';
+import type { ReportInput } from './reportInput.ts';
+import { Badge, Shape } from './reportMarks.tsx';
+
+/** Gain per band, a column a candidate. */
+export function BandTable({ input: { job, judgement, units } }: { input: ReportInput }) {
+  const { verdicts } = judgement;
+  const rows = [...new Map(verdicts.flatMap((v) => v.bands).map((b) => [b.fromRpm, b])).values()];
+  const cell = (v: CandidateVerdict, b: Band) => {
+    const own = v.bands.find((x) => x.fromRpm === b.fromRpm);
+    if (!own) return <td className="r">–</td>;
+    const kw = (percent: number) => fromSi((own.baselineW * percent) / 100, units.power);
+    const i = interval(kw(own.percent), kw(own.lowPercent), kw(own.highPercent));
+    return (
+      <td className="r">
+        {i.estimate} ±{i.half} <Shape verdict={v.verdict === 'not-comparable' ? 'not-comparable' : own.verdict} />
+      </td>
+    );
+  };
+  const peak = (v: CandidateVerdict) =>
+    v.peaks.candidate &&
+    `${shown(v.peaks.candidate.power.value, units.power)} at ${Math.round(v.peaks.candidate.power.rpm)}`;
+  const base = verdicts[0]?.peaks.baseline;
+  return (
+    <table>
+      <thead>
+        <tr>
+          <th>rpm</th>
+          <th className="r">{job.question.baselineSetup}</th>
+          {verdicts.map((v) => (
+            <th key={v.candidate} className="r">
+              {v.candidate} {'\u2212'} {v.baseline}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((b) => (
+          <tr key={b.fromRpm}>
+            <td>
+              {b.fromRpm}–{b.toRpm}
+            </td>
+            <td className="r">{shown(b.baselineW, units.power)}</td>
+            {verdicts.map((v) => (
+              <Keyed key={v.candidate}>{cell(v, b)}</Keyed>
+            ))}
+          </tr>
+        ))}
+        <tr>
+          <td>peak of the mean</td>
+          <td className="r">
+            {base ? `${shown(base.power.value, units.power)} at ${Math.round(base.power.rpm)}` : '–'}
+          </td>
+          {verdicts.map((v) => (
+            <td key={v.candidate} className="r">
+              {peak(v) ?? '–'}
+            </td>
+          ))}
+        </tr>
+      </tbody>
+    </table>
+  );
+}
+
+function Keyed({ children }: { children: React.ReactNode }) {
+  return <>{children}</>;
+}
+
+/** What matched and what drifted. */
+export function ConditionsTable({ input: { job, judgement, units } }: { input: ReportInput }) {
+  const v = judgement.verdicts[0];
+  const value = (key: string, n: number | null) => {
+    if (n === null) return '–';
+    if (key === 'factor') return n.toFixed(4);
+    if (key === 'rest') return `${n.toFixed(1)} min`;
+    if (key === 'intakeStart') return `${signed(temperatureStep(n, units.temperature))} ${units.temperature}`;
+    return `${shown(n, units.temperature)} ${units.temperature}`;
+  };
+  const states = [
+    ...new Map(
+      judgement.verdicts
+        .flatMap((x) => x.conditions.state)
+        .filter((s) => s.baseline !== null || s.candidate !== null)
+        .map((s) => [s.key + s.candidate, s]),
+    ).values(),
+  ];
+  return (
+    <table>
+      <tbody>
+        {v?.conditions.rows
+          .filter((r) => r.key !== 'drift')
+          .map((r) => (
+            <tr key={r.key}>
+              <td>{r.label}</td>
+              <td className="r">
+                {value(r.key, r.baseline)} against {value(r.key, r.candidate)}
+              </td>
+            </tr>
+          ))}
+        {states.map((s) => (
+          <tr key={s.key + String(s.candidate)}>
+            <td>{s.label}</td>
+            <td className="r">
+              {s.status === 'same'
+                ? s.baseline
+                : `${s.baseline ?? 'not recorded'} against ${s.candidate ?? 'not recorded'}${s.status === 'declared' ? ' (declared)' : ''}`}
+            </td>
+          </tr>
+        ))}
+        <tr>
+          <td>Return check</td>
+          <td className="r">
+            {v?.returnCheckPercent === null || v?.returnCheckPercent === undefined
+              ? 'none was made'
+              : `${signed(v.returnCheckPercent)} % against the first round`}
+          </td>
+        </tr>
+        <tr>
+          <td>Correction</td>
+          <td className="r">{CORRECTION_NAMES[job.method.correction]}</td>
+        </tr>
+        <tr>
+          <td>Averaging</td>
+          <td className="r">{job.method.averagingWidthRpm === 0 ? 'none' : `${job.method.averagingWidthRpm} rpm`}</td>
+        </tr>
+        <tr>
+          <td>Gain that would matter</td>
+          <td className="r">{plain(job.question.meaningfulGainPercent, 1)} %</td>
+        </tr>
+      </tbody>
+    </table>
+  );
+}
+
+/** What other ways of judging would have said. */
+export function Schools({ input: { judgement, units } }: { input: ReportInput }) {
+  return (
+    <table>
+      <thead>
+        <tr>
+          <th>way of judging</th>
+          {judgement.verdicts.map((v) => (
+            <th key={v.candidate} className="r">
+              {v.candidate}, {units.power}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {judgement.verdicts[0]?.schools.map((s, i) => (
+          <tr key={s.id}>
+            <td>{s.label}</td>
+            {judgement.verdicts.map((v) => (
+              <td key={v.candidate} className="r">
+                {v.schools[i]?.valueW == null
+                  ? 'needs more pulls'
+                  : `${signed(fromSi(v.schools[i].valueW, units.power))} no ±`}
+              </td>
+            ))}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** Every pull, including those set aside with the reason. */
+export function PullTables({ input: { job, judgement, units } }: { input: ReportInput }) {
+  const ordered = pullsInOrder(job.pulls);
+  const judged = new Map(judgement.pulls.map((p) => [p.id, p]));
+  const remarks = ordered.flatMap((p) => {
+    const j = judged.get(p.id)!;
+    const words = remark(j, p);
+    return words ? [{ name: j.name, words }] : [];
+  });
+  return (
+    <>
+      <div className="pulls">
+        {job.setups.map((s) => (
+          <table key={s.id}>
+            <thead>
+              <tr>
+                <th>
+                  <Badge setup={s.id} setups={job.setups} />
+                </th>
+                <th className="r">Time</th>
+                <th className="r">Intake</th>
+                <th className="r">Factor</th>
+                <th className="r">Mean</th>
+                <th>Use</th>
+              </tr>
+            </thead>
+            <tbody>
+              {ordered
+                .filter((p) => p.setupId === s.id)
+                .map((p, i) => {
+                  const j = judged.get(p.id)!;
+                  const use =
+                    p.status === 'set-aside'
+                      ? 'aside'
+                      : p.status === 'settle'
+                        ? 'settle'
+                        : j.used
+                          ? 'counted'
+                          : 'left out';
+                  return (
+                    <tr key={p.id} className={use === 'aside' || use === 'left out' ? 'aside' : use}>
+                      <td>{i + 1}</td>
+                      <td className="r">{p.startedAt ? clock(p.startedAt, job.timeZone) : '–'}</td>
+                      <td className="r">{shown(p.intakeStartC, units.temperature)}</td>
+                      <td className="r">{j.factor?.toFixed(3) ?? '–'}</td>
+                      <td className="r">{shown(j.windowMeanW, units.power)}</td>
+                      <td>{use}</td>
+                    </tr>
+                  );
+                })}
+            </tbody>
+          </table>
+        ))}
+      </div>
+      {remarks.length > 0 && (
+        <p className="small mut">
+          {remarks.map((r) => (
+            <span key={r.name}>
+              <b>{r.name}</b>: {r.words}{' '}
+            </span>
+          ))}
+        </p>
+      )}
+      <p className="small mut">Settle pulls never count; they bring car and rollers to a steady state.</p>
+    </>
+  );
+}
+
+function clock(at: string, zone: string | null): string {
+  return new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: zone ?? 'UTC' }).format(
+    new Date(at),
+  );
+}
+
+function remark(j: JudgedPull, { reason, marks = [] }: Pull): string {
+  const own = j.status === 'set-aside' ? `set aside, ${reason ?? 'no reason given'}.` : '';
+  const marked = marks.filter((mark) => mark !== reason).map((mark) => `${mark}.`.replace(/\.\.$/, '.'));
+  const noticed = j.findings.filter((f) => f.severity !== 'info').map((f) => f.text);
+  return [own, ...marked, ...noticed].filter(Boolean).join(' ');
+}

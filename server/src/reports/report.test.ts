@@ -1,0 +1,134 @@
+import { beforeAll, describe, expect, test } from '@jest/globals';
+import { USUAL_UNITS } from '@prandel/charts';
+import { judgeJob, USUAL_DAY, type Job } from '@prandel/core';
+import { demoJobs } from '@prandel/simulator';
+import { reportHtml, unitsOf } from './reports.controller.ts';
+
+const caller = { shop: 'Quillmoor Garage', name: 'Ines R.', units: {} };
+let jobs: Job[];
+const about = (words: string) => jobs.find((job) => job.title.includes(words))!;
+const html = (job: Job, units = {}) => reportHtml(job, { ...caller, units });
+/** What a customer reads: the text without markup, styles and charts. */
+const read = (job: Job, units = {}) =>
+  html(job, units)
+    .replace(/<style[\s\S]*?<\/style>|<svg[\s\S]*?<\/svg>/g, ' ')
+    .replace(/<[^>]+>/g, ' ')
+    .replace(/&#x27;/g, "'")
+    .replace(/&amp;/g, '&')
+    .replace(/\s+/g, ' ');
+
+beforeAll(() => {
+  jobs = demoJobs();
+});
+
+describe('the report of a job', () => {
+  test('opens with no network: fonts, styles and charts are inside, nothing is fetched or run', () => {
+    for (const job of jobs) {
+      const page = html(job);
+      expect(page).toMatch(/^<!doctype html>/i);
+      expect(page).not.toMatch(/<script|<link|<iframe|@import|https?:\/\/(?!www\.w3\.org)/);
+      for (const [, where] of page.matchAll(/(?:src|href|url)\s*[=(]\s*["']?([^"')\s>]+)/g))
+        expect(where).toMatch(/^(data:|#)/);
+      expect(page).toContain('@page');
+    }
+  });
+
+  test('says the result in the first words, as the verdict does, and never more', () => {
+    for (const job of jobs) {
+      const { verdicts } = judgeJob(job);
+      const text = read(job);
+      for (const v of verdicts) {
+        const sentence = {
+          'verified-gain': 'more at the wheels than before',
+          'verified-loss': 'less at the wheels than before',
+          'no-meaningful-change': 'nothing changed that would matter',
+          'not-resolved': 'cannot tell whether anything changed',
+          'not-comparable': 'no result is claimed',
+        }[v.verdict];
+        expect(text).toContain(sentence);
+        expect(text.indexOf(sentence)).toBeLessThan(text.indexOf('Measured curves'));
+      }
+      if (!verdicts.some((v) => v.verdict === 'verified-gain'))
+        expect(text).not.toContain('more at the wheels than before');
+    }
+  });
+
+  test('lists every pull, those set aside with their reason and those marked with their mark', () => {
+    const job = about('electric cooling fan');
+    const marked: Job = {
+      ...job,
+      pulls: job.pulls.map((p, i) =>
+        i === 4 ? { ...p, marks: ['Gate overridden (No time left): Oil: too warm'] } : p,
+      ),
+    };
+    const text = read(marked);
+    const aside = job.pulls.filter((p) => p.status === 'set-aside');
+    expect(aside.length).toBeGreaterThan(0);
+    for (const p of aside) expect(text).toContain(`set aside, ${p.reason}.`);
+    expect(text).toContain('Gate overridden (No time left): Oil: too warm.');
+    const rows = html(marked).match(/<tr class="(settle|counted|aside)">/g) ?? [];
+    expect(rows).toHaveLength(job.pulls.length);
+  });
+
+  test('states the question, correction, averaging, conditions, digest and who made it', () => {
+    const job = about('gear oil');
+    const text = read(job);
+    expect(text).toContain(job.question.text || job.title);
+    for (const words of ['SAE J1349', '200 rpm', 'Quillmoor Garage', 'Ines R.', 'Read with care', 'not engine power'])
+      expect(text).toContain(words);
+    expect(text).toMatch(/Digest of all inputs: [0-9a-f]{64}/);
+    const digest = /inputs: ([0-9a-f]{64})/.exec(text)![1]!;
+    expect(read(job)).toContain(digest);
+    const other = { ...job, pulls: job.pulls.map((p, i) => (i === 0 ? { ...p, airC: p.airC! + 0.1 } : p)) };
+    expect(read(other)).not.toContain(digest);
+  });
+
+  test('a pair that cannot be compared names the condition and claims nothing', () => {
+    const text = read(about('shroud'));
+    expect(text).toContain('Not comparable');
+    expect(text).toMatch(/Intake air at start .* beyond 8 °C the pair is not comparable/);
+    expect(text).not.toContain('Verified gain');
+  });
+
+  test('what could not be controlled is said: no return check, or that none was possible', () => {
+    const job = about('electric cooling fan');
+    const without: Job = {
+      ...job,
+      setups: job.setups.filter((s) => s.id !== 'A2'),
+      pulls: job.pulls.filter((p) => p.setupId !== 'A2'),
+      question: { ...job.question, plan: [{ setup: 'A', settle: 2, counted: 3 }] },
+    };
+    expect(read(job)).not.toContain('No return check');
+    expect(read(without)).toContain('No return check was made.');
+    const fixed: Job = { ...without, day: { ...USUAL_DAY, cannotBeUndone: 'The bracket was cut.' } };
+    expect(read(fixed)).toContain('No return check was possible. The bracket was cut.');
+    expect(read(fixed)).not.toContain('No return check was made.');
+    const shut: Job = { ...job, setups: job.setups.map((s) => ({ ...s, closedCourseOnly: s.id === 'B' })) };
+    expect(read(shut)).toContain('Closed course only.');
+    expect(read(job)).not.toContain('Closed course only.');
+  });
+
+  test('speaks the units a person chose, in figures and charts alike', () => {
+    const job = about('electric cooling fan');
+    const kw = /between (\d+\.\d) and (\d+\.\d) kW more/.exec(read(job))!;
+    const hp = /between (\d+\.\d) and (\d+\.\d) hp more/.exec(read(job, { ...USUAL_UNITS, power: 'hp' }))!;
+    // 1 mechanical horsepower is 745.69987158 W (NIST SP 811); both ends were rounded to a tenth.
+    for (const end of [1, 2]) expect(Math.abs(Number(hp[end]) / 1.341022 - Number(kw[end]))).toBeLessThan(0.16);
+    expect(unitsOf({ power: 'PS', temperature: '°F' })).toEqual({ ...USUAL_UNITS, power: 'PS', temperature: '°F' });
+    expect(unitsOf({ power: 'furlongs' })).toEqual(USUAL_UNITS);
+  });
+
+  test('words from outside cannot become markup', () => {
+    const job = about('gear oil');
+    const sly: Job = {
+      ...job,
+      title: '<script>alert(1)</script>',
+      question: { ...job.question, text: '"><img src=x onerror=alert(1)>' },
+      setups: job.setups.map((s) => ({ ...s, label: `${s.label}</svg><b onmouseover=x>` })),
+      pulls: job.pulls.map((p, i) => (i === 3 ? { ...p, status: 'set-aside', reason: '<iframe src=x>' } : p)),
+    };
+    const page = html(sly);
+    expect(page).not.toMatch(/<script|<img|<iframe|<b onmouseover/);
+    expect(page).toContain('&lt;img src=x');
+  });
+});

@@ -1,0 +1,15 @@
+import type { ShownUnits } from '@prandel/charts';
+import type { Job, Judgement } from '@prandel/core';
+
+/** Everything a report is made from. */
+export interface ReportInput {
+  readonly shop: string;
+  readonly person: string;
+  readonly job: Job;
+  readonly judgement: Judgement;
+  readonly units: ShownUnits;
+  /** One chart per candidate, as SVG text. */
+  readonly charts: readonly { readonly candidate: string; readonly svg: string }[];
+  readonly digest: string;
+  readonly printedAt: string;
+}

@@ -1,0 +1,282 @@
+import { describe, expect, test } from '@jest/globals';
+import {
+  DEFAULT_METHOD,
+  gateRows,
+  gateVerdict,
+  UNKNOWN_BAY,
+  UNKNOWN_CARD,
+  UNKNOWN_VEHICLE,
+  type BayGateInput,
+  type LiveSheet,
+  type SheetState,
+} from '@prandel/core';
+import type { ReactElement } from 'react';
+import { renderToStaticMarkup } from 'react-dom/server';
+import { BayActions } from './BayActions.tsx';
+import { bayLook, inMinutes, stopwatch } from './bayLooks.ts';
+import { GateRail } from './GateRail.tsx';
+import { StatePanel } from './StatePanel.tsx';
+
+const setups = [
+  { id: 'A', label: 'belt-driven pump', returnsTo: null },
+  { id: 'B', label: 'electric pump', returnsTo: null },
+  { id: 'A2', label: 'return check', returnsTo: 'A' },
+];
+const live = (value: number, ageS = 1) => ({ value, ageS });
+const input: BayGateInput = {
+  method: DEFAULT_METHOD,
+  sensors: { intake: true, coolant: true, oil: true },
+  readings: { airC: live(22), pressureHpa: live(1003), intakeC: live(31), coolantC: live(91), oilC: live(96) },
+  baseline: {
+    pullName: 'A·3',
+    airC: 22,
+    factor: 0.991,
+    intakeAboveAirC: 9,
+    coolantC: 91,
+    oilC: 97,
+    densityAltitudeM: 380,
+  },
+  sinceLastPullS: 180,
+  sinceOtherSetupS: null,
+  coolDownS: 900,
+  forecasts: {},
+  setPoints: [{ key: 'fan', label: 'Fan', baseline: '3', now: '3', declared: false }],
+  rollersSilent: false,
+  settling: false,
+};
+
+/** A sheet in the middle of B's round, with whatever a test wants different. */
+function sheetOf(state: SheetState, more: Partial<LiveSheet> = {}, gate: Partial<BayGateInput> = {}): LiveSheet {
+  const rows = gateRows({ ...input, ...gate });
+  const { waitS, reasons } = gateVerdict(rows);
+  return {
+    state,
+    waitS,
+    waitRangeS: null,
+    reasons,
+    rows,
+    readings: input.readings,
+    instruments: [],
+    atMs: Date.UTC(2026, 10, 23, 14, 58),
+    job: {
+      id: 'x',
+      version: 3,
+      number: 'QG-1',
+      title: 'Does it help?',
+      vehicle: 'Tarn Vireo 1.8 roadster',
+      card: { ...UNKNOWN_CARD, gear: '4', safeRpm: [1800, 7100], notes: 'Traction control off.' },
+      rig: { bay: UNKNOWN_BAY, vehicle: UNKNOWN_VEHICLE },
+      setups,
+    },
+    round: {
+      setup: 'B',
+      label: 'electric pump',
+      number: 1,
+      pulls: [
+        { id: 'B-1', position: 1, status: 'settle', reason: null, marks: [], peakW: 117_000 },
+        { id: 'B-2', position: 2, status: 'counted', reason: null, marks: [], peakW: 118_000 },
+      ],
+      next: { position: 3, status: 'counted' },
+      counted: 3,
+      countedSoFar: 1,
+      settle: 1,
+      complete: false,
+    },
+    recording: null,
+    review: null,
+    lastFindings: [],
+    repeatabilityPercent: null,
+    halfWidthPercent: null,
+    settled: 'too-few',
+    curves: [],
+    override: null,
+    crossed: [],
+    fitting: null,
+    verdict: null,
+    planComplete: false,
+    air: null,
+    ...more,
+  };
+}
+
+/** What is read on the screen: the markup without its tags. */
+const words = (element: ReactElement) =>
+  renderToStaticMarkup(element)
+    .replace(/<[^>]+>/g, ' ')
+    .replace(/&#x27;/g, "'")
+    .replace(/\s+/g, ' ')
+    .trim();
+const panel = (sheet: LiveSheet) => words(<StatePanel sheet={sheet} trace={null} />);
+const buttons = (sheet: LiveSheet) =>
+  [
+    ...renderToStaticMarkup(<BayActions sheet={sheet} act={() => undefined} />).matchAll(
+      /<button[^>]*>(.*?)<\/button>/gs,
+    ),
+  ].map(([, inner]) =>
+    inner!
+      .replace(/<[^>]+>/g, ' ')
+      .replace(/\s+/g, ' ')
+      .trim(),
+  );
+
+describe('one huge state', () => {
+  test('READY names the pull, whether it counts, and what starts it', () => {
+    expect(panel(sheetOf('ready'))).toBe('READY Pull 3 This one counts. Full throttle starts the recording.');
+    const settle = sheetOf('ready', { round: { ...sheetOf('ready').round!, next: { position: 1, status: 'settle' } } });
+    expect(panel(settle)).toContain('Pull 1 Settle pull: recorded, not counted.');
+  });
+
+  test('HOLD with a forecast counts down and says how sure it is', () => {
+    const forecast = {
+      kind: 'forecast',
+      seconds: 228,
+      lowSeconds: 170,
+      highSeconds: 300,
+      settlesAtC: 28,
+      timeConstantS: 400,
+    } as const;
+    const gate = { readings: { ...input.readings, intakeC: live(36) }, forecasts: { intakeC: forecast } };
+    const said = panel(sheetOf('hold', { waitRangeS: [170, 300] }, gate));
+    expect(said).toContain('HOLD 3:48');
+    expect(said).toContain('3 min to 5 min');
+    expect(said).toContain('Intake air, start: 2.0 °C too warm');
+  });
+
+  test('a gate that waiting will not open shows no countdown but what to do', () => {
+    const gate = {
+      readings: { ...input.readings, intakeC: live(41) },
+      forecasts: { intakeC: { kind: 'not-on-its-own', settlesAtC: 39 } as const },
+    };
+    const said = panel(sheetOf('hold', {}, gate));
+    expect(said).not.toMatch(/\d:\d\d|wait/i);
+    expect(said).toContain('not on its own: look at the fan');
+  });
+
+  test('COOLING before there is a forecast says wait, and never a number it does not have', () => {
+    const gate = { readings: { ...input.readings, intakeC: live(36) } };
+    expect(panel(sheetOf('cooling', {}, gate))).toMatch(
+      /^COOLING wait Intake air, start: 2.0 °C too warm, reading the recovery$/,
+    );
+  });
+
+  test('review shows findings and marks, and no figure of the pull', () => {
+    const finding = { code: 'slip', severity: 'warn', fromRpm: 5000, toRpm: 5600, text: 'The tyres slipped.' } as const;
+    const { round } = sheetOf('review');
+    const pulls = [
+      ...round!.pulls.slice(0, 1),
+      {
+        id: 'B-2',
+        position: 2,
+        status: 'counted' as const,
+        reason: null,
+        marks: ['Gate overridden (No time left): x'],
+        peakW: null,
+      },
+    ];
+    const said = panel(
+      sheetOf('review', { round: { ...round!, pulls }, review: { pullId: 'B-2', leftS: 7.2, findings: [finding] } }),
+    );
+    expect(said).toContain('Gate overridden (No time left): x The tyres slipped. Counts in 8 s unless set aside.');
+    expect(said).not.toMatch(/kW|\d\d\d\.\d/);
+  });
+
+  test('the clock of a fitting runs on the bay’s time', () => {
+    const startedAt = new Date(Date.UTC(2026, 10, 23, 14, 12, 30)).toISOString();
+    expect(panel(sheetOf('fitting', { fitting: { setup: 'B', startedAt } }))).toContain(
+      'Fitting 45:30 Setup B goes on.',
+    );
+  });
+
+  test('STOP, BLOCKED and SENSOR LOST say why; a lost sensor also what still works', () => {
+    expect(panel(sheetOf('stop', { reasons: ['coolant_c is 118.0, the limit is 115.'] }))).toMatch(
+      /^STOP coolant_c is 118.0, the limit is 115. Close the throttle/,
+    );
+    const moved = { setPoints: [{ key: 'fan', label: 'Fan', baseline: '3', now: '1', declared: false }] };
+    expect(panel(sheetOf('blocked', {}, moved))).toBe('BLOCKED Fan: Set fan to 3, or declare it');
+    const silent = { readings: { ...input.readings, airC: live(22, 80) } };
+    expect(panel(sheetOf('sensor-lost', {}, silent))).toContain(
+      'Pulls are recorded but cannot count until it is back.',
+    );
+  });
+
+  test('before the first pull the model card speaks; the verdict only once every planned pull is in', () => {
+    const start = { ...sheetOf('between').round!, pulls: [], countedSoFar: 0 };
+    const said = panel(sheetOf('between', { round: start }));
+    expect(said).toContain('Gear 4. Safe from 1800 to 7100 rpm. Traction control off.');
+    const verdict = {
+      candidate: 'B',
+      verdict: 'verified-gain',
+      sentence: 'Verified gain. Between 1.9 and 3.1 kW.',
+      next: '',
+    };
+    expect(panel(sheetOf('between', { verdict }))).not.toContain('Verified');
+    expect(panel(sheetOf('between', { verdict, planComplete: true }))).toContain(
+      'Verified gain. Between 1.9 and 3.1 kW.',
+    );
+  });
+});
+
+describe('four actions at most', () => {
+  test.each<[SheetState, string[]]>([
+    [
+      'hold',
+      [
+        'Set pull 2 aside',
+        'Extra settle pull',
+        'Close round early',
+        'Start pull 3 opens at READY. Press 3 s to override',
+      ],
+    ],
+    ['ready', ['Set pull 2 aside', 'Extra settle pull', 'Close round early']],
+    ['review', ['It counts', 'Set pull 2 aside']],
+    ['stop', ['I have looked. Go on']],
+    ['pulling', []],
+    ['fitting', ['Stop the fitting clock: is on']],
+    ['between', ['Start fitting A2', 'Another round of B', 'Fit A instead', 'Car off the rollers']],
+  ])('%s', (state, expected) => {
+    expect(buttons(sheetOf(state))).toEqual(expected);
+  });
+
+  test('an override that was given can be withdrawn; nothing offers to give a second one', () => {
+    expect(buttons(sheetOf('hold', { override: { reason: 'No time left' } })).at(-1)).toBe('Withdraw the override');
+  });
+
+  test('at the start there is one thing to do: start the round', () => {
+    const round = { ...sheetOf('between').round!, setup: 'A', pulls: [], countedSoFar: 0 };
+    expect(buttons(sheetOf('between', { round }))).toEqual(['Start the round of A', 'Car off the rollers']);
+  });
+});
+
+describe('the gate rail', () => {
+  const rail = (gate: Partial<BayGateInput>) =>
+    renderToStaticMarkup(<GateRail rows={gateRows({ ...input, ...gate })} />);
+  const row = (html: string, name: string) => html.split('class="rail-row"').find((part) => part.includes(name))!;
+
+  test('inside rows are quiet, failing ones are marked by shape and words, not by colour alone', () => {
+    const html = rail({ readings: { ...input.readings, intakeC: live(40) }, sinceLastPullS: 30 });
+    expect(row(html, 'Intake air, start')).toMatch(/data-gate="outside"[\s\S]*bullet-out[\s\S]*Reading it/);
+    expect(row(html, 'Since last pull')).toMatch(/0:30[\s\S]*Wait about 2 min/);
+    expect(row(html, 'Oil')).toMatch(/data-gate="inside"[\s\S]*bullet-bar[\s\S]*In window/);
+    expect(row(html, 'Oil')).not.toContain('bullet-out');
+  });
+
+  test('a silent sensor shows a dash, a drift its sign, a set-point both places', () => {
+    const html = rail({
+      readings: { ...input.readings, oilC: live(96, 90), airC: live(24), intakeC: live(33) },
+      setPoints: [{ key: 'fan', label: 'Fan', baseline: '3', now: '1', declared: false }],
+    });
+    expect(row(html, 'Oil')).toMatch(/>–<[\s\S]*No signal for 90 s/);
+    expect(row(html, 'Correction drift')).toMatch(/[+\u2212]\d\.\d %/);
+    expect(row(html, '>Fan<')).toMatch(/>3<[\s\S]*data-now="true">1</);
+  });
+});
+
+test('times are told as on a stopwatch, and rounded where they are a guess', () => {
+  expect([0, 59.2, 228, 3725].map(stopwatch)).toEqual(['0:00', '1:00', '3:48', '1:02:05']);
+  expect([12, 89, 228].map(inMinutes)).toEqual(['12 s', '89 s', '4 min']);
+});
+
+test('a return check wears the hue of what it repeats, hollow', () => {
+  expect(bayLook(setups, 'A2')).toEqual({ line: 'var(--a)', on: 'var(--a-on)', hollow: true });
+  expect(bayLook(setups, 'B')).toEqual({ line: 'var(--b)', on: 'var(--b-on)', hollow: false });
+});
