@@ -60,13 +60,14 @@ export async function runTests() {
   const report = join(folder, 'jest.json');
   const cluster = await startCluster(folder, {
     fast: true,
-    databases: ['prandel_server', 'prandel_browser', 'prandel_live', 'prandel_day', 'prandel_old'],
+    databases: ['prandel_server', 'prandel_browser', 'prandel_live', 'prandel_day', 'prandel_old', 'prandel_load'],
   });
   try {
     const env = {
       ...process.env,
       DATABASE_URL: cluster.url,
       BROWSER_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_browser'),
+      LOAD_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_load'),
       OLD_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_old'),
       LIVE_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_live'),
       DAY_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_day'),

@@ -92,6 +92,8 @@ export interface LiveSheet {
     readonly leftS: number;
     readonly findings: readonly PullFinding[];
   } | null;
+  /** Samples that wait in memory because the database is full or away; 0 when everything is stored. */
+  readonly waiting: number;
   readonly lastFindings: readonly PullFinding[];
   readonly repeatabilityPercent: number | null;
   readonly halfWidthPercent: number | null;

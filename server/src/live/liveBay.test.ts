@@ -3,6 +3,7 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import { channelValues, type LiveMessage, type LiveSheet } from '@prandel/core';
 import { busAnswer, busRequested, nmeaSentence, rollerLine, weatherSentence } from '@prandel/formats';
+import pg from 'pg';
 import WebSocket from 'ws';
 import { createApp } from '../createApp.ts';
 import { Database } from '../database/database.ts';
@@ -303,6 +304,30 @@ describe('a bay with real sockets', () => {
     for (let i = 0; i < 40 && !rollers.heard; i += 1) await pause(100);
     clockMs += 150_000;
     omega = 0;
+    await drive(0.5, 0);
+    await until('ready again', (s) => s.state === 'ready');
+  });
+
+  test('a database that takes nothing for a while costs no sample: they wait in memory, and the sheet says so', async () => {
+    const admin = new pg.Client({ connectionString: process.env.LIVE_DATABASE_URL });
+    await admin.connect();
+    const before = (await stored()).job.pulls.length;
+    let sent = await drive(1.5, 1);
+    await admin.query('ALTER TABLE recording_chunks RENAME TO gone');
+    sent += await drive(2, 1);
+    const stuck = await until('waiting', (s) => s.waiting > 50);
+    expect(stuck.state).toBe('pulling');
+    await drive(1.2, 0);
+    expect((await stored()).job.pulls).toHaveLength(before);
+    await admin.query('ALTER TABLE gone RENAME TO recording_chunks');
+    await admin.end();
+    const review = await until('in review', (s) => s.state === 'review');
+    expect(review.waiting).toBe(0);
+    const time = channelValues((await stored()).job.pulls.at(-1)!, 'time_s')!;
+    expect(time.length).toBeGreaterThan(sent);
+    for (let i = 1; i < time.length; i += 1) expect(time[i]! - time[i - 1]!).toBeCloseTo(0.01, 6);
+    await act('keep');
+    clockMs += 150_000;
     await drive(0.5, 0);
     await until('ready again', (s) => s.state === 'ready');
   });

@@ -45,6 +45,7 @@ const LOST_MS = 3000;
 /** Samples kept from before full throttle. */
 const BEFORE_S = 0.6;
 const READING_MIN = 10;
+const STORE_AGAIN_MS = 500;
 
 /**
  * One bay, live: hears the instruments, finds the pulls, writes every sample before a screen sees it, and works out what
@@ -74,6 +75,8 @@ export class LiveBay {
   #lastReadingMs = 0;
   #timers: NodeJS.Timeout[] = [];
   #stopped = false;
+  /** Why samples wait in memory; null while everything is stored. */
+  #trouble: string | null = null;
 
   constructor(
     readonly row: BayRow,
@@ -234,6 +237,26 @@ export class LiveBay {
     return next;
   }
 
+  /**
+   * Stores until it is stored: a full disk or a database that is away costs time, never a sample. What has not been written
+   * waits in memory, and the sheet says so.
+   */
+  async #stored(work: () => Promise<void>): Promise<void> {
+    for (;;) {
+      try {
+        await work();
+        this.#trouble = null;
+        return;
+      } catch (error) {
+        if (this.#stopped) throw error;
+        this.#trouble ??= (error as Error).message.split('\n')[0]!;
+        this.#log.warn(`Not stored yet, tried again: ${this.#trouble}`);
+        this.#show();
+        await new Promise((again) => setTimeout(again, STORE_AGAIN_MS));
+      }
+    }
+  }
+
   #moment(): BayMoment {
     const now = performance.now();
     const values: Record<string, LiveValue> = {};
@@ -248,6 +271,7 @@ export class LiveBay {
       values,
       instruments: this.instruments,
       recovery: this.#recovery,
+      waiting: this.#trouble === null ? 0 : this.#pending.length,
       recording: recording ? { pullId: recording.paper.pull.id, samples: recording.samples } : null,
       review: this.#review
         ? { pullId: this.#review.pullId, leftS: Math.max(0, (this.#review.until - now) / 1000) }
@@ -322,7 +346,7 @@ export class LiveBay {
     this.feed.beginPull(pull.id, paper.channels);
     this.#pending = before.map(({ seconds, row }) => this.#fullRow(seconds * 1000, row));
     const jobId = this.#jobRow.id;
-    void this.#queue(() => recording.begin(this.database, this.row.shopId, this.row.id, jobId));
+    void this.#queue(() => this.#stored(() => recording.begin(this.database, this.row.shopId, this.row.id, jobId)));
     this.#show();
   }
 
@@ -368,7 +392,7 @@ export class LiveBay {
     void this.#queue(async () => {
       const arrivedMs = Date.now();
       const from = recording.samples;
-      await recording.write(this.database, this.row.shopId, rows);
+      await this.#stored(() => recording.write(this.database, this.row.shopId, rows));
       this.feed.samples(recording.paper.pull.id, from, recording.paper.channels, rows, arrivedMs);
     }).finally(() => {
       this.#flushing = false;
@@ -395,7 +419,7 @@ export class LiveBay {
     this.#recovery.begin(endMs);
     void this.#queue(async () => {
       const from = recording.samples;
-      await recording.write(this.database, this.row.shopId, rest);
+      await this.#stored(() => recording.write(this.database, this.row.shopId, rest));
       this.feed.samples(recording.paper.pull.id, from, recording.paper.channels, rest, Date.now());
       const now = this.#run ?? run;
       const next: BayRun = {
@@ -405,10 +429,12 @@ export class LiveBay {
         lastPullRound: `${recording.paper.pull.setupId}#${recording.paper.pull.round}`,
         lastPullEndedAt: new Date(endMs).toISOString(),
       };
-      await this.database.inShop(this.row.shopId, async (tx) => {
-        await this.#close(tx, jobId, recording.id, recording.paper, cut);
-        await tx.update(bayRuns).set({ run: next }).where(eq(bayRuns.bayId, this.row.id));
-      });
+      await this.#stored(() =>
+        this.database.inShop(this.row.shopId, async (tx) => {
+          await this.#close(tx, jobId, recording.id, recording.paper, cut);
+          await tx.update(bayRuns).set({ run: next }).where(eq(bayRuns.bayId, this.row.id));
+        }),
+      );
       this.#run = next;
       await this.reload();
       this.#review = { pullId: recording.paper.pull.id, until: performance.now() + REVIEW_MS };

@@ -30,8 +30,7 @@ export class Recording {
   async write(database: Database, shopId: string, rows: readonly (readonly number[])[]): Promise<void> {
     if (rows.length === 0) return;
     const flat = Float64Array.from(rows.flat());
-    const n = this.#chunks++;
-    this.#rows += rows.length;
+    const n = this.#chunks;
     await database.inShop(shopId, (tx) =>
       tx.insert(recordingChunks).values({
         shopId,
@@ -40,6 +39,9 @@ export class Recording {
         samples: Buffer.from(flat.buffer, flat.byteOffset, flat.byteLength),
       }),
     );
+    // Counted only once they are committed, so that a failed write can be tried again.
+    this.#chunks += 1;
+    this.#rows += rows.length;
   }
 }
 

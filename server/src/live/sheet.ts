@@ -41,6 +41,8 @@ export interface BayMoment {
   readonly values: Readonly<Record<string, LiveValue>>;
   readonly instruments: readonly InstrumentStatus[];
   readonly recovery: Recovery;
+  /** Samples that wait in memory because nothing can be stored. */
+  readonly waiting: number;
   readonly recording: { readonly pullId: string; readonly samples: number } | null;
   readonly review: { readonly pullId: string; readonly leftS: number } | null;
 }
@@ -159,6 +161,7 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
     round,
     recording: moment.recording,
     review: moment.review ? { ...moment.review, findings: findingsOf(moment.review.pullId) } : null,
+    waiting: moment.waiting,
     lastFindings: findingsOf(run?.lastPullId ?? undefined),
     repeatabilityPercent: review?.repeatabilityPercent ?? null,
     halfWidthPercent: moment.review ? null : (review?.halfWidthPercent ?? null),

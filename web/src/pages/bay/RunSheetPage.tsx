@@ -205,6 +205,9 @@ function Caution({ sheet, failed }: { sheet: LiveSheet; failed: string | null })
   const lost = sheet.instruments.filter((i) => i.state !== 'connected');
   const text =
     failed ??
+    (sheet.waiting > 0
+      ? `The database does not take anything: ${sheet.waiting} samples wait in memory. Free the disk or start the database; do not stop the server.`
+      : null) ??
     (warned
       ? `Watch out: ${warned.limit.channel} is ${warned.value.toFixed(1)}.`
       : lost.length > 0
@@ -213,7 +216,7 @@ function Caution({ sheet, failed }: { sheet: LiveSheet; failed: string | null })
           ? 'Hot exhaust and coolant. Fuel vapour with an open fuel system: extinguisher at hand.'
           : 'Before every pull: straps tight, extraction hose on, nobody in line with the wheels.');
   return (
-    <div className="caution" role={failed || warned ? 'alert' : 'note'}>
+    <div className="caution" role={failed || warned || sheet.waiting > 0 ? 'alert' : 'note'}>
       {text}
     </div>
   );

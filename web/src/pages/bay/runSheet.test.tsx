@@ -84,6 +84,7 @@ function sheetOf(state: SheetState, more: Partial<LiveSheet> = {}, gate: Partial
     },
     recording: null,
     review: null,
+    waiting: 0,
     lastFindings: [],
     repeatabilityPercent: null,
     halfWidthPercent: null,

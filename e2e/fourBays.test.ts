@@ -1,0 +1,168 @@
+import { fork, type ChildProcess } from 'node:child_process';
+import net from 'node:net';
+import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import { channelValues, type LiveMessage, type LiveSheet } from '@prandel/core';
+import { readPackage, unzip } from '@prandel/formats';
+import { StandIns } from '@prandel/instruments';
+import { LiveCar, liveSpec } from '@prandel/simulator';
+import WebSocket from 'ws';
+
+// Four bays on one server, each with twenty channels and more at 100 samples a second: nothing may be missing anywhere.
+const BAYS = 4;
+const EXTRA_CHANNELS = 17;
+const PULLS = 2;
+
+interface OneBay {
+  readonly standIns: StandIns;
+  readonly id: string;
+  readonly job: string;
+  readonly heard: LiveMessage[];
+  readonly socket: WebSocket;
+}
+
+let server: ChildProcess;
+let base = '';
+let cookie = '';
+const bays: OneBay[] = [];
+const pause = (ms: number) => new Promise((done) => setTimeout(done, ms));
+
+async function ask<T>(path: string, body?: object): Promise<T> {
+  const answer = await fetch(`${base}/api${path}`, {
+    method: body ? 'POST' : 'GET',
+    headers: { cookie, connection: 'close', 'content-type': 'application/json' },
+    ...(body ? { body: JSON.stringify(body) } : {}),
+  });
+  if (!answer.ok) throw new Error(`${path}: ${answer.status} ${await answer.text()}`);
+  cookie ||= answer.headers.get('set-cookie')?.split(';')[0] ?? '';
+  const type = answer.headers.get('content-type') ?? '';
+  return (type.includes('json') ? await answer.json() : Buffer.from(await answer.arrayBuffer())) as T;
+}
+
+async function openBay(k: number): Promise<OneBay> {
+  const standIns = new StandIns(new LiveCar({ ...liveSpec(100 + k) }, Date.UTC(2026, 10, 23, 8, 30)), EXTRA_CHANNELS);
+  const ports = await standIns.start();
+  const at = (port: number) => ({ host: '127.0.0.1', port });
+  const { id } = await ask<{ id: string }>('/bays', {
+    label: `Bay ${k + 1}`,
+    paper: { label: `Bay ${k + 1}`, kind: 'inertia', rollerInertiaKgM2: 58 },
+    instruments: { rollers: at(ports.rollers), weather: at(ports.weather), bus: at(ports.bus), aux: at(ports.aux) },
+  });
+  const setups = ['A', 'B'].map((letter) => ({ id: letter, label: letter, changes: '', state: {} }));
+  const question = {
+    text: 'x',
+    baselineSetup: 'A',
+    candidateSetups: ['B'],
+    measure: 'windowMeanPower',
+    windowRpm: [3000, 6800],
+    meaningfulGainPercent: 1,
+    partChangesIntakeTemperature: false,
+    plan: [{ setup: 'A', settle: 1, counted: 3 }],
+  };
+  const { id: job } = await ask<{ id: string }>('/jobs', {
+    title: `Four at once, ${k + 1}`,
+    vehicle: { label: 'Tarn Vireo 1.8 roadster', engineToRollerRatio: 5.2 },
+    bay: { label: `Bay ${k + 1}` },
+    question,
+    setups,
+    day: {},
+  });
+  const heard: LiveMessage[] = [];
+  const socket = new WebSocket(`${base.replace('http', 'ws')}/api/live?bay=${id}`, { headers: { cookie } });
+  socket.on('message', (data: Buffer) => heard.push(JSON.parse(data.toString()) as LiveMessage));
+  await new Promise((open, failed) => socket.on('open', open).on('error', failed));
+  await ask(`/bays/${id}/actions`, { action: 'open-job', job });
+  await ask(`/bays/${id}/actions`, { action: 'start-round', setup: 'A' });
+  return { standIns, id, job, heard, socket };
+}
+
+beforeAll(async () => {
+  const url = process.env.LOAD_DATABASE_URL;
+  if (!url) throw new Error('LOAD_DATABASE_URL is not set; run the tests with ./prandel test.');
+  const port = await new Promise<number>((resolve) => {
+    const probe = net.createServer().listen(0, '127.0.0.1', () => {
+      const { port: free } = probe.address() as net.AddressInfo;
+      probe.close(() => resolve(free));
+    });
+  });
+  base = `http://127.0.0.1:${port}`;
+  server = fork(new URL('../server/dist/main.js', import.meta.url).pathname, {
+    env: {
+      ...process.env,
+      NODE_OPTIONS: '',
+      DATABASE_URL: url,
+      PORT: String(port),
+      HOST: '127.0.0.1',
+      PRANDEL_DEMO: '0',
+    },
+    execArgv: [],
+  });
+  await new Promise((ready, failed) => {
+    server.once('message', ready);
+    server.once('exit', (code) => failed(new Error(`the server stopped with ${code}`)));
+  });
+  await ask('/first-start', {
+    shop: 'Quillmoor Garage',
+    name: 'Ines R.',
+    email: 'four@quillmoor.example',
+    password: 'two settle pulls',
+  });
+  for (let k = 0; k < BAYS; k += 1) bays.push(await openBay(k));
+}, 120_000);
+
+afterAll(async () => {
+  for (const { socket, standIns } of bays) {
+    socket.close();
+    await standIns.stop();
+  }
+  server?.kill('SIGTERM');
+});
+
+async function state(bay: OneBay, wanted: string): Promise<void> {
+  for (let i = 0; i < 600; i += 1) {
+    if ((await ask<LiveSheet>(`/bays/${bay.id}/sheet`)).state === wanted) return;
+    await pause(50);
+  }
+  throw new Error(`never ${wanted}: ${(await ask<LiveSheet>(`/bays/${bay.id}/sheet`)).reasons.join('; ')}`);
+}
+
+test('four bays pull at once: every sample of every channel arrives once, in order, on screen and in the job', async () => {
+  for (let n = 0; n < PULLS; n += 1) {
+    for (const bay of bays) {
+      bay.standIns.speed = 60;
+      await state(bay, 'ready');
+      bay.standIns.speed = 1;
+    }
+    for (const bay of bays) expect(bay.standIns.car.press()).toBeNull();
+    await Promise.all(bays.map((bay) => state(bay, 'review')));
+    for (const bay of bays) await ask(`/bays/${bay.id}/actions`, { action: 'keep' });
+  }
+  const delays: number[] = [];
+  for (const bay of bays) {
+    const { job } = readPackage(await unzip(await ask<Buffer>(`/jobs/${bay.job}/package`)));
+    expect(job.pulls).toHaveLength(PULLS);
+    for (const pull of job.pulls) {
+      expect(pull.channels.length).toBeGreaterThan(20);
+      const time = channelValues(pull, 'time_s')!;
+      expect(time.length).toBeGreaterThan(700);
+      for (let i = 1; i < time.length; i += 1) expect(Math.abs(time[i]! - time[i - 1]! - 0.01)).toBeLessThan(1e-6);
+      for (const { name, values } of pull.channels) {
+        expect(values).toHaveLength(time.length);
+        if (name.startsWith('extra')) expect(values.some(Number.isNaN)).toBe(false);
+      }
+      // Seventeen channels that only differ by whole degrees: a column that slipped would show.
+      const [zero, twelve] = [channelValues(pull, 'extra0_c')!, channelValues(pull, 'extra12_c')!];
+      zero.forEach((v, i) => expect(twelve[i]! - v).toBeCloseTo(12, 6));
+      const shown = bay.heard.flatMap((m) =>
+        m.kind === 'samples' && m.pullId === pull.id ? m.rows.map((row, i) => [m.from + i, row[0]] as const) : [],
+      );
+      expect(shown.map(([place]) => place)).toEqual(Array.from(time, (_, i) => i));
+      shown.forEach(([place, at]) => expect(at).toBe(time[place]));
+    }
+    for (const m of bay.heard) if (m.kind === 'samples') delays.push(m.rows.length);
+  }
+  // At 100 Hz a message of n rows kept its first one waiting for n hundredths of a second.
+  delays.sort((a, b) => a - b);
+  console.log(
+    `rows a message with four bays pulling: median ${delays[delays.length >> 1]}, 95th ${delays[Math.floor(delays.length * 0.95)]}`,
+  );
+}, 150_000);
