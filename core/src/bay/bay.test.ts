@@ -37,6 +37,7 @@ const calm: BayGateInput = {
   setPoints: [{ key: 'fan', label: 'Fan', baseline: '3', now: '3', declared: false }],
   rollersSilent: false,
   settling: false,
+  wasOpen: false,
 };
 const verdictOf = (change: Partial<BayGateInput>) => gateVerdict(gateRows({ ...calm, ...change }));
 
@@ -49,6 +50,13 @@ describe('gates hold a pull until conditions match the baseline at the same posi
     const warmer = { ...calm.readings, airC: live(26), intakeC: live(34.5) };
     expect(verdictOf({ readings: warmer }).state).toBe('ready');
     expect(verdictOf({ readings: { ...warmer, airC: live(22) } }).state).not.toBe('ready');
+  });
+
+  test('an open gate does not close again for the last digit of a sensor', () => {
+    const readings = { ...calm.readings, intakeC: live(34.4) };
+    expect(verdictOf({ readings }).state).not.toBe('ready');
+    expect(verdictOf({ readings, wasOpen: true }).state).toBe('ready');
+    expect(verdictOf({ readings: { ...readings, intakeC: live(35) }, wasOpen: true }).state).not.toBe('ready');
   });
 
   test('the longest wait drives the countdown', () => {

@@ -50,6 +50,8 @@ export interface BayGateInput {
   readonly rollersSilent: boolean;
   /** The next pull is a settle pull: what is too cold may start, because settling is what warms it. */
   readonly settling: boolean;
+  /** The gate was open a moment ago: it does not close again for the last digit of a sensor. */
+  readonly wasOpen: boolean;
 }
 
 export type GateState = 'inside' | 'outside' | 'warn' | 'no-signal' | 'no-baseline' | 'differs';
@@ -73,6 +75,8 @@ export interface GateRow {
 
 /** After this many seconds without a word a sensor counts as lost. */
 export const STALE_S = 30;
+/** Car sensors count in whole degrees; an open gate is held open over half of one. Judgement. */
+const OPEN_SLACK_C = 0.6;
 /** Beyond these a day is lost, not only warned of (handbook of the verdict: 10 °C of air, 3 % of the factor). */
 const LOST_AIR_C = 10;
 const LOST_FACTOR_PERCENT = 3;
@@ -109,7 +113,7 @@ export function airNow(readings: LiveReadings): Air | null {
 const EMPTY = { low: null, high: null, baseline: null, slot: null, waitS: null } as const;
 
 function temperatureRow(
-  { readings, baseline, forecasts, settling }: BayGateInput,
+  { readings, baseline, forecasts, settling, wasOpen }: BayGateInput,
   key: 'intakeC' | 'coolantC' | 'oilC',
   label: string,
   within: number,
@@ -127,7 +131,8 @@ function temperatureRow(
   const low = wanted - within;
   const high = wanted + within;
   const full = { ...row, low, high, baseline: wanted };
-  if (value > high) {
+  const slack = wasOpen ? OPEN_SLACK_C : 0;
+  if (value > high + slack) {
     const forecast = forecasts[key];
     const over = `${(value - high).toFixed(1)} °C too warm`;
     if (forecast?.kind === 'forecast') return { ...full, state: 'outside', words: over, waitS: forecast.seconds };
@@ -135,8 +140,8 @@ function temperatureRow(
       return { ...full, state: 'outside', words: `${over}, not on its own: look at the fan` };
     return { ...full, state: 'outside', words: `${over}, reading the recovery` };
   }
-  if (value < low && settling) return { ...full, state: 'warn', words: 'Cold: this settle pull warms it' };
-  if (value < low)
+  if (value < low - slack && settling) return { ...full, state: 'warn', words: 'Cold: this settle pull warms it' };
+  if (value < low - slack)
     return { ...full, state: 'outside', words: `${(low - value).toFixed(1)} °C too cold: warm it up first` };
   return { ...full, state: 'inside', words: 'In window' };
 }

@@ -477,7 +477,7 @@ export class LiveBay {
 
   #tick(): void {
     if (this.#review && performance.now() > this.#review.until) this.endReview();
-    if (!this.#recording) this.#gate = gateOf(this.#moment());
+    if (!this.#recording) this.#gate = gateOf(this.#moment(), this.#gate);
     this.#show();
     this.#keepReading();
     if (this.#jobRow && !this.#flushing) void this.#queue(() => this.reload());

@@ -56,7 +56,7 @@ export interface GateNow {
 }
 
 /** The gate of the next pull; null without a job or outside a round. */
-export function gateOf(moment: BayMoment): GateNow | null {
+export function gateOf(moment: BayMoment, before: GateNow | null = null): GateNow | null {
   const { job, run, recovery, atMs } = moment;
   if (!job || !run) return null;
   const card = job.day?.modelCard;
@@ -78,6 +78,7 @@ export function gateOf(moment: BayMoment): GateNow | null {
       60 * tolerance(job.method, job.vehicle.aspiration === 'supercharged' ? 'coolDownChargedMin' : 'coolDownMin'),
     forecasts: {},
     settling: progress.nextStatus === 'settle',
+    wasOpen: before?.verdict.state === 'ready',
     setPoints: setPointsOf(job, run.setup),
     rollersSilent: moment.instruments.some((i) => i.kind === 'rollers' && i.state === 'silent'),
   };

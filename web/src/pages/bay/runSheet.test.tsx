@@ -43,6 +43,7 @@ const input: BayGateInput = {
   setPoints: [{ key: 'fan', label: 'Fan', baseline: '3', now: '3', declared: false }],
   rollersSilent: false,
   settling: false,
+  wasOpen: false,
 };
 
 /** A sheet in the middle of B's round, with whatever a test wants different. */

@@ -1,0 +1,200 @@
+import { describe, expect, test } from '@jest/globals';
+import { judgeJob, USUAL_DAY, type Job, type LiveValue } from '@prandel/core';
+import { liveJob, simulateDay, liveSpec } from '@prandel/simulator';
+import type { BayRun } from '../database/papers.ts';
+import { Recovery } from './recovery.ts';
+import { gateOf, sheetOf, type BayMoment } from './sheet.ts';
+
+/** A finished day of the live car, from which the tests take as many rounds as they want. */
+const whole: Job = {
+  ...simulateDay({
+    ...liveSpec(7),
+    sampleHz: 50,
+    rounds: [
+      { setup: 'A', settle: 2, counted: 3, startMinute: 0, minutesPerPull: 4 },
+      { setup: 'B', settle: 2, counted: 3, startMinute: 70, minutesPerPull: 4 },
+      { setup: 'A2', settle: 2, counted: 2, startMinute: 140, minutesPerPull: 4 },
+    ],
+  }),
+  day: liveJob().day!,
+};
+const upTo = (setups: readonly string[], drop = 0): Job => {
+  const pulls = whole.pulls.filter((p) => setups.includes(p.setupId));
+  return { ...whole, pulls: pulls.slice(0, pulls.length - drop) };
+};
+const run: BayRun = {
+  phase: 'round',
+  setup: 'B',
+  round: 1,
+  extraSettle: 0,
+  lastPullEndedAt: null,
+  lastPullId: null,
+  lastPullRound: null,
+  closedEarly: {},
+  override: null,
+  stop: null,
+};
+
+/** A calm moment after the last pull of a job, with whatever a test wants different. */
+function momentOf(job: Job, more: Partial<BayMoment> = {}, values: Record<string, number> = {}): BayMoment {
+  const last = job.pulls.at(-1)!;
+  const endedMs = Date.parse(last.startedAt!) + 10_000;
+  const live: Record<string, LiveValue> = {};
+  const usual = {
+    airC: last.airC!,
+    pressureHpa: last.pressureHpa!,
+    relativeHumidity: last.relativeHumidity!,
+    intakeC: last.intakeStartC!,
+    coolantC: last.coolantStartC!,
+    oilC: last.oilStartC!,
+    roller_rad_s: 0,
+  };
+  for (const [key, value] of Object.entries({ ...usual, ...values })) live[key] = { value, ageS: 0.1 };
+  return {
+    atMs: endedMs + 180_000,
+    job,
+    jobRow: { id: 'x', version: 1 },
+    judgement: judgeJob(job, 'verdict'),
+    run: {
+      ...run,
+      setup: last.setupId,
+      lastPullId: last.id,
+      lastPullEndedAt: new Date(endedMs).toISOString(),
+      lastPullRound: `${last.setupId}#1`,
+    },
+    values: live,
+    instruments: [],
+    recovery: new Recovery(),
+    waiting: 0,
+    recording: null,
+    review: null,
+    ...more,
+  };
+}
+const sheet = (moment: BayMoment) => sheetOf(moment, gateOf(moment));
+
+describe('what the bay may see, and when', () => {
+  test('before the planned pulls are in: curves, repeatability and the width of the interval, never a verdict', () => {
+    for (const job of [upTo(['A']), upTo(['A', 'B'], 1), upTo(['A', 'B'])]) {
+      const now = sheet(momentOf(job));
+      expect(now).toMatchObject({ verdict: null, planComplete: false });
+      expect(now.curves.length).toBeGreaterThan(0);
+      expect(JSON.stringify({ ...now, curves: [] })).not.toMatch(/[Vv]erified|no-meaningful|not-resolved/);
+    }
+    const two = sheet(momentOf(upTo(['A', 'B'])));
+    expect(two.halfWidthPercent).toBeGreaterThan(0.3);
+    expect(two.repeatabilityPercent).toBeLessThan(1.5);
+  });
+
+  test('with the return check the verdict is told, as the core gives it', () => {
+    const moment = momentOf(whole);
+    const now = sheet(moment);
+    expect(now.planComplete).toBe(true);
+    expect(now.verdict).toMatchObject({ candidate: 'B', verdict: moment.judgement!.verdicts[0]!.verdict });
+    // The return check narrows the interval: that is what it is for.
+    expect(now.halfWidthPercent!).toBeLessThan(sheet(momentOf(upTo(['A', 'B']))).halfWidthPercent!);
+  });
+
+  test('while a pull is in review its figures, its curve and the interval stay hidden', () => {
+    const job = upTo(['A', 'B'], 1);
+    const id = job.pulls.at(-1)!.id;
+    const now = sheet(momentOf(job, { review: { pullId: id, leftS: 9 } }));
+    expect(now.state).toBe('review');
+    expect(now).toMatchObject({ curves: [], halfWidthPercent: null, verdict: null });
+    expect(now.round!.pulls.find((p) => p.id === id)!.peakW).toBeNull();
+    expect(now.round!.pulls[0]!.peakW).toBeGreaterThan(50_000);
+  });
+
+  test('a round closed early lets the verdict speak with what is there', () => {
+    const job = upTo(['A', 'B', 'A2'], 1);
+    const moment = momentOf(job);
+    expect(sheet(moment).verdict).toBeNull();
+    const closed = { ...moment, run: { ...moment.run!, closedEarly: { 'A2#1': 'Time' } } };
+    expect(sheet(closed).verdict).not.toBeNull();
+  });
+});
+
+describe('which state the bay is in', () => {
+  test('what is more urgent hides what is less', () => {
+    const moment = momentOf(upTo(['A', 'B'], 1));
+    const recording = { pullId: 'B-9', samples: 12 };
+    const review = { pullId: 'B-4', leftS: 3 };
+    const stopped = { ...moment.run!, stop: { words: 'hot', at: 'now' } };
+    expect(sheet({ ...moment, recording, review, run: stopped }).state).toBe('stop');
+    expect(sheet({ ...moment, recording, review }).state).toBe('pulling');
+    expect(sheet({ ...moment, review }).state).toBe('review');
+    expect(sheet({ ...moment, run: { ...moment.run!, phase: 'between' } }).state).toBe('between');
+    expect(sheet({ ...moment, run: null }).state).toBe('no-job');
+  });
+
+  test('a gate that is open still waits for the rollers to run out', () => {
+    const job = upTo(['A', 'B'], 1);
+    expect(sheet(momentOf(job)).state).toBe('ready');
+    expect(sheet(momentOf(job, {}, { roller_rad_s: 40 })).state).toBe('cooling');
+  });
+
+  test('the baseline’s own round has nothing to be held against but its interval', () => {
+    const moment = momentOf(upTo(['A'], 2), {}, { intakeC: 70 });
+    expect(sheet(moment).state).toBe('ready');
+    const soon = { ...moment, atMs: moment.atMs - 120_000 };
+    expect(sheet(soon)).toMatchObject({ state: 'cooling', waitS: 60 });
+  });
+
+  test('the other setup is held to the baseline at its position: 3 °C of intake above the bay, 5 °C of fluids', () => {
+    const job = upTo(['A', 'B'], 1);
+    const like = job.pulls.find((p) => p.setupId === 'A' && p.position === 5)!;
+    const above = like.intakeStartC! - like.airC!;
+    const at = (airC: number, extra: number) => sheet(momentOf(job, {}, { airC, intakeC: airC + above + extra })).state;
+    expect(at(like.airC!, 2.8)).toBe('ready');
+    expect(at(like.airC! + 3, 2.8)).toBe('ready');
+    expect(at(like.airC!, 3.3)).not.toBe('ready');
+    expect(sheet(momentOf(job, {}, { coolantC: like.coolantStartC! + 5.4 })).reasons.join()).toContain('Coolant');
+  });
+
+  test('a moved set-point blocks, a declared one does not; a car without the sensor is never held for it', () => {
+    const job = upTo(['A', 'B'], 1);
+    const moved = {
+      ...job,
+      setups: job.setups.map((s) => (s.id === 'B' ? { ...s, state: { ...s.state, fan: '1' } } : s)),
+    };
+    expect(sheet(momentOf(moved))).toMatchObject({ state: 'blocked', reasons: ['Fan: Set fan to 3, or declare it'] });
+    const declared = {
+      ...moved,
+      setups: moved.setups.map((s) => (s.id === 'B' ? { ...s, changes: `${s.changes}; fan: 1` } : s)),
+    };
+    expect(sheet(momentOf(declared)).state).toBe('ready');
+    const silent = momentOf(job);
+    const { oilC: _, ...without } = silent.values;
+    expect(sheet({ ...silent, values: without }).state).toBe('sensor-lost');
+    const card = { ...USUAL_DAY.modelCard, sensors: { intake: true, coolant: true, oil: false } };
+    expect(sheet({ ...silent, job: { ...job, day: { ...job.day!, modelCard: card } }, values: without }).state).toBe(
+      'ready',
+    );
+  });
+
+  test('limits: a warning is shown, readings that are old cross nothing', () => {
+    const job = upTo(['A', 'B'], 1);
+    expect(sheet(momentOf(job, {}, { coolant_c: 109 })).crossed).toMatchObject([{ level: 'warn', value: 109 }]);
+    const moment = momentOf(job, {}, { coolant_c: 120 });
+    const old = { ...moment, values: { ...moment.values, coolant_c: { value: 120, ageS: 9 } } };
+    expect(sheet(old).crossed).toEqual([]);
+  });
+
+  test('air of the bay: density altitude, factor, and the drift since the first pull', () => {
+    const job = upTo(['A']);
+    const first = job.pulls[0]!;
+    const still = sheet(
+      momentOf(
+        job,
+        {},
+        { airC: first.airC!, pressureHpa: first.pressureHpa!, relativeHumidity: first.relativeHumidity! },
+      ),
+    ).air!;
+    expect(still.driftPercent).toBeCloseTo(0, 9);
+    const warmer = sheet(momentOf(job, {}, { airC: first.airC! + 10, pressureHpa: first.pressureHpa! })).air!;
+    // Air at constant pressure thins by T0/T: 10 °C at about 295 K are 3.3 %, a little more with its moisture.
+    expect(warmer.driftPercent!).toBeLessThan(-3.2);
+    expect(warmer.driftPercent!).toBeGreaterThan(-4.2);
+    expect(warmer.densityAltitudeM).toBeGreaterThan(still.densityAltitudeM + 250);
+  });
+});
