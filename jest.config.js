@@ -10,7 +10,9 @@ const swc = {
 export default {
   testEnvironment: 'node',
   testEnvironmentOptions: { customExportConditions: ['prandel-source', 'node', 'node-addons'] },
-  roots: ['core', 'formats', 'simulator', 'instruments', 'charts', 'cli', 'server', 'web', 'e2e'].map((room) => `<rootDir>/${room}`),
+  roots: ['core', 'formats', 'simulator', 'instruments', 'charts', 'cli', 'server', 'web', 'e2e'].map(
+    (room) => `<rootDir>/${room}`,
+  ),
   testMatch: ['**/*.test.ts', '**/*.test.tsx'],
   testPathIgnorePatterns: ['/node_modules/', '/dist/'],
   modulePathIgnorePatterns: ['/dist/'],

@@ -254,12 +254,12 @@ describe('a day in the bay, from the question to the return check', () => {
   step('the fan is moved away: the gate holds and names it; put back, the round goes on', async () => {
     // Two settle pulls, and the first that counts.
     for (let k = 0; k < 3; k += 1) await pull();
-    await bench({ fan: 'off', speed: REST_SPEED });
+    await bench({ fan: 'off', speed: 20 });
     await seeState('hold', 60_000);
     await see(driver, 'look at the fan');
     await bench({ speed: 3 });
     await expectAccessible(driver);
-    await bench({ fan: 'on', speed: REST_SPEED });
+    await bench({ fan: 'on', speed: 20 });
     await seeState('ready', 60_000);
     await pull();
   });

@@ -1,11 +1,12 @@
 import { spawn } from 'node:child_process';
-import { mkdtempSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import net from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { describe, expect, test } from '@jest/globals';
 import { writePackage, zip } from '@prandel/formats';
 import { DEMO_DAYS, simulateDay } from '@prandel/simulator';
+import pg from 'pg';
 
 const root = new URL('..', import.meta.url).pathname;
 const folder = mkdtempSync(join(tmpdir(), 'prandel-launcher-'));
@@ -59,5 +60,62 @@ describe('./prandel', () => {
     expect(code).toBe(2);
     expect(good).toMatchObject({ package: 'day.zip', verdicts: [{ verdict: 'verified-loss' }] });
     expect(bad).toEqual({ package: 'missing.zip', error: 'There is no file or folder "missing.zip".' });
+  });
+});
+
+describe('the private database', () => {
+  const clusterUrl = new URL('../launcher/cluster.mjs', import.meta.url).href;
+  type Cluster = { url: string; stop: () => Promise<unknown> };
+  const startCluster = async (folder: string, databases?: string[]) => {
+    const { startCluster: start } = (await import(clusterUrl)) as {
+      startCluster: (folder: string, options: object) => Promise<Cluster>;
+    };
+    return start(folder, { fast: true, ...(databases ? { databases } : {}) });
+  };
+  const query = async <T extends object>(url: string, sql: string): Promise<T[]> => {
+    const client = new pg.Client({ connectionString: url });
+    await client.connect();
+    try {
+      return (await client.query<T>(sql)).rows;
+    } finally {
+      await client.end();
+    }
+  };
+
+  test('a folder that a killed run left half made is moved aside, not mended and not lost', async () => {
+    const folder = mkdtempSync(join(tmpdir(), 'prandel-half-'));
+    mkdirSync(join(folder, 'postgres'));
+    writeFileSync(join(folder, 'postgres', 'precious'), 'somebody’s bytes');
+    const cluster = await startCluster(folder);
+    try {
+      expect(await query(cluster.url, 'SELECT 1 AS one')).toEqual([{ one: 1 }]);
+      const aside = readdirSync(folder).filter((name) => name.startsWith('postgres.half-made-'));
+      expect(aside).toHaveLength(1);
+      expect(readFileSync(join(folder, aside[0]!, 'precious'), 'utf8')).toBe('somebody’s bytes');
+    } finally {
+      await cluster.stop();
+    }
+  });
+
+  test('a second start finds what the first one stored; the role has no rights it does not need', async () => {
+    const folder = mkdtempSync(join(tmpdir(), 'prandel-again-'));
+    const first = await startCluster(folder, ['prandel', 'other']);
+    await query(first.url, 'CREATE TABLE kept AS SELECT 42 AS answer');
+    // A run that was killed: its server is still up when the next one comes.
+    const second = await startCluster(folder, ['prandel', 'other']);
+    try {
+      expect(await query(second.url, 'SELECT answer FROM kept')).toEqual([{ answer: 42 }]);
+      const [role] = await query(
+        second.url,
+        'SELECT rolsuper, rolbypassrls, rolcreatedb, rolcreaterole FROM pg_roles WHERE rolname = current_user',
+      );
+      expect(role).toEqual({ rolsuper: false, rolbypassrls: false, rolcreatedb: false, rolcreaterole: false });
+      const address = new URL(second.url);
+      expect(address.hostname).toBe('127.0.0.1');
+      address.password = 'wrong';
+      await expect(query(address.href, 'SELECT 1')).rejects.toThrow(/password authentication failed/);
+    } finally {
+      await second.stop();
+    }
   });
 });

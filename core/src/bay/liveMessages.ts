@@ -1,6 +1,6 @@
 import type { Bay, Vehicle } from '../job/job.ts';
 import type { PullFinding } from '../pull/findings.ts';
-import type { GateRow, LiveKey } from './gates.ts';
+import type { GateRow } from './gates.ts';
 import type { ModelCard } from './dayPapers.ts';
 import type { LimitCrossed } from './abortLimits.ts';
 import type { Settled } from './roundProgress.ts';
@@ -61,7 +61,7 @@ export interface LiveSheet {
   readonly waitRangeS: readonly [number, number] | null;
   readonly reasons: readonly string[];
   readonly rows: readonly GateRow[];
-  readonly readings: Readonly<Partial<Record<LiveKey | string, { readonly value: number; readonly ageS: number }>>>;
+  readonly readings: Readonly<Partial<Record<string, { readonly value: number; readonly ageS: number }>>>;
   readonly instruments: readonly InstrumentStatus[];
   readonly atMs: number;
   readonly job: {

@@ -26,8 +26,9 @@ export function rollerSample(line: string): RollerSample {
   }
   if (typeof parsed !== 'object' || parsed === null || Array.isArray(parsed)) throw new SampleError('not an object');
   const { at, ...rest } = parsed as Record<string, unknown>;
-  const atMs = at === undefined ? null : Date.parse(String(at));
-  if (atMs !== null && Number.isNaN(atMs)) throw new SampleError(`"at" is no instant: ${String(at).slice(0, 40)}`);
+  const instant = typeof at === 'string' ? at : JSON.stringify(at);
+  const atMs = at === undefined ? null : Date.parse(instant);
+  if (atMs !== null && Number.isNaN(atMs)) throw new SampleError(`"at" is no instant: ${instant.slice(0, 40)}`);
   const entries = Object.entries(rest);
   if (entries.length > MOST_CHANNELS) throw new SampleError(`${entries.length} channels, ${MOST_CHANNELS} at most`);
   const channels: Record<string, number> = {};

@@ -84,7 +84,8 @@ test('a database of the first version is brought up to date: its log becomes a c
 });
 
 test('migrating again, and by two servers at once, changes nothing', async () => {
-  const count = async () => (await client.query('SELECT count(*) FROM drizzle.__drizzle_migrations')).rows;
+  const count = async () =>
+    (await client.query<{ count: string }>('SELECT count(*) FROM drizzle.__drizzle_migrations')).rows;
   const before = await count();
   const second = new Database();
   await Promise.all([database.migrate(), second.migrate()]);

@@ -67,7 +67,7 @@ describe('the messages of a bay', () => {
           }
         }
         now += 1;
-        stop ??= feed.listen(screen.take, screen.seq);
+        if (!stop) feed.listen(screen.take, screen.seq);
         feed.samples(`p${pull}`, rows, ['time_s'], [[rows]], now);
         feed.sheet(sheet(now));
         expect(screen.rows).toEqual(Array.from({ length: rows + 1 }, (_, i) => [i]));

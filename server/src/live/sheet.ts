@@ -241,7 +241,7 @@ function verdictOf(job: Job, judgement: Judgement): LiveSheet['verdict'] {
 }
 
 function airOf({ job, values }: BayMoment): LiveSheet['air'] {
-  const air = airNow(values as LiveReadings);
+  const air = airNow(values);
   if (!air) return null;
   const correction = job?.method.correction ?? 'sae-j1349';
   const factor = correctionFactor(correction === 'iso-1585-ci' ? 'sae-j1349' : correction, air).factor;

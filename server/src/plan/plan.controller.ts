@@ -34,7 +34,7 @@ const WORDS: Record<DayBlock['kind'], string> = {
 export function planCalendar(job: Job, uid: string): string {
   const startAt = job.day?.plan.startAt;
   if (!startAt) throw new NotFoundException('This day has no plan yet. Give it a start on the plan page.');
-  const { blocks } = planDay(job.day!.plan.shape, planWishOf(job));
+  const { blocks } = planDay(job.day.plan.shape, planWishOf(job));
   const events = blocks.map((block, i): EventAttributes => {
     const label = job.setups.find((s) => s.id === block.setup)?.label ?? block.setup;
     return {

@@ -1,4 +1,4 @@
-import { channelValues, type Air, type Channel } from '@prandel/core';
+import { channelValues, type Air } from '@prandel/core';
 import { simulatePull } from '../day/pullPhysics.ts';
 import type { DaySpec, Mishap } from '../day/spec.ts';
 import { Random } from '../random.ts';
@@ -21,7 +21,7 @@ export interface LiveMoment {
 export type FanPlace = 'on' | 'moved' | 'off';
 
 /** Intake air above the bay once everything has settled, °C, by what the fan does. */
-const RESTING_ABOVE_AIR_C: Record<FanPlace, number> = { on: 6, moved: 12.5, off: 17 };
+const RESTING_ABOVE_AIR_C: Record<FanPlace, number> = { on: 6, moved: 14, off: 24 };
 const SOAK_PER_PULL_C: Record<FanPlace, number> = { on: 5.5, moved: 7, off: 8 };
 const SOAK_DECAY_S = 540;
 const RESTING_DECAY_S = 240;
@@ -258,7 +258,7 @@ export class LiveCar {
     );
     return {
       channels: new Map(channels.map((c) => [c.name, c.values])),
-      samples: channelValues({ channels: channels as Channel[] }, 'time_s')!.length,
+      samples: channelValues({ channels: channels }, 'time_s')!.length,
     };
   }
 }

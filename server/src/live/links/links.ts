@@ -85,7 +85,7 @@ export class WeatherLink extends Link {
         this.good(
           `${airC?.toFixed(1) ?? '–'} °C, ${pressureHpa?.toFixed(1) ?? '–'} hPa, ${relativeHumidity === undefined ? '–' : (relativeHumidity * 100).toFixed(0)} %`,
         );
-        this.#heard({ ...weather } as Record<LiveKey, number>);
+        this.#heard({ ...weather });
       } catch (error) {
         this.odd(`A sentence could not be read: ${(error as Error).message}.`);
       }

@@ -82,7 +82,7 @@ function Planner({ stored: { job, rowId, version } }: { stored: StoredJob }) {
             },
             ...(needsReturn ? { setups: setups.map(asDto) } : {}),
           }),
-    } as Schemas['JobEdit']);
+    });
   };
   const set = <K extends keyof typeof plan>(key: K, value: (typeof plan)[K]) => setPlan({ ...plan, [key]: value });
   return (

@@ -10,6 +10,10 @@ export function MethodFields({
   paper: Record<string, unknown>;
   set: (path: string, value: unknown) => void;
 }) {
+  const text = (path: string, usual: string) => {
+    const value = valueAt(paper, path);
+    return typeof value === 'string' ? value : usual;
+  };
   const number = (path: string, usual: number) => {
     const value = valueAt(paper, path);
     return typeof value === 'number' ? value : usual;
@@ -20,7 +24,7 @@ export function MethodFields({
         <Field label="Correction standard">
           <select
             className="input"
-            value={String(paper.correction ?? 'sae-j1349')}
+            value={text('correction', 'sae-j1349')}
             onChange={(e) => set('correction', e.target.value)}
           >
             {CORRECTION_IDS.filter((id) => id !== 'iso-1585-ci').map((id) => (
@@ -68,7 +72,7 @@ export function MethodFields({
           <Field key={key} label={label}>
             <select
               className="input"
-              value={String(valueAt(paper, `schools.${key}`) ?? Object.keys(schools)[0])}
+              value={text(`schools.${key}`, Object.keys(schools)[0]!)}
               onChange={(e) => set(`schools.${key}`, e.target.value)}
             >
               {Object.entries(schools).map(([id, words]) => (

@@ -1,0 +1,202 @@
+import { describe, expect, test } from '@jest/globals';
+import {
+  comparePlans,
+  DEFAULT_METHOD,
+  DISAGREEMENTS,
+  methodProblems,
+  newSetup,
+  TOLERANCES,
+  type LiveSheet,
+  type Method,
+  type PlanWish,
+} from '@prandel/core';
+import type { ReactElement } from 'react';
+import { renderToStaticMarkup } from 'react-dom/server';
+import { MemoryRouter } from 'react-router';
+import type { Schemas } from '../api/client.ts';
+import { EvidenceCard } from './job/EvidenceCard.tsx';
+import { DayTimeLine } from './plan/DayTimeLine.tsx';
+import { MethodFields } from './records/MethodFields.tsx';
+import { PAPER_FIELDS, RECORD_KINDS, valueAt, withValue } from './records/recordKinds.ts';
+import { NeedsYou } from './today/NeedsYou.tsx';
+
+const html = (element: ReactElement) => renderToStaticMarkup(<MemoryRouter>{element}</MemoryRouter>);
+const words = (element: ReactElement) =>
+  html(element)
+    .replace(/<[^>]+>/g, ' ')
+    .replace(/\s+/g, ' ')
+    .trim();
+
+describe('papers of a record', () => {
+  test('a value one level down is changed without touching the paper that was read', () => {
+    const paper = { gear: '4', sensors: { intake: true, oil: true }, safeRpm: [1800, 7100] };
+    const changed = withValue(withValue(paper, 'sensors.oil', false), 'safeRpm.1', 6900);
+    expect(changed).toEqual({ gear: '4', sensors: { intake: true, oil: false }, safeRpm: [1800, 6900] });
+    expect(paper).toEqual({ gear: '4', sensors: { intake: true, oil: true }, safeRpm: [1800, 7100] });
+    expect(valueAt(changed, 'safeRpm.0')).toBe(1800);
+    expect(valueAt({}, 'sensors.oil')).toBeUndefined();
+    expect(withValue({}, 'safeRpm.1', 7000)).toEqual({ safeRpm: [1500, 7000] });
+    expect(withValue({}, 'gates.intakeC', 2)).toEqual({ gates: { intakeC: 2 } });
+  });
+
+  test('every kind of record has its screen, and no field stands twice', () => {
+    expect(RECORD_KINDS.map((k) => k.kind)).toEqual(['customer', 'vehicle', 'part', 'model-card', 'method']);
+    for (const fields of Object.values(PAPER_FIELDS)) {
+      const paths = fields.map((f) => f.path);
+      expect(new Set(paths).size).toBe(paths.length);
+      for (const f of fields) if (f.kind === 'choice') expect(f.choices!.length).toBeGreaterThan(1);
+    }
+  });
+
+  test('a house method shows every tolerance with its bounds and every matter of disagreement with its schools', () => {
+    const page = html(<MethodFields paper={{ ...DEFAULT_METHOD, gates: { intakeC: 2 } }} set={() => undefined} />);
+    for (const { label, usual } of Object.values(TOLERANCES)) {
+      expect(page).toContain(label.replace('’', '’'));
+      expect(page).toContain(`Usual ${usual};`);
+    }
+    for (const { label, schools } of Object.values(DISAGREEMENTS)) {
+      expect(page).toContain(`>${label}</span>`);
+      for (const school of Object.values(schools)) expect(page).toContain(`>${school}</option>`);
+    }
+    const intake = page.slice(page.indexOf('Intake air start'));
+    expect(/value="([\d.]+)"/.exec(intake)![1]).toBe('2');
+  });
+
+  test('what the fields can set is what the core accepts', () => {
+    let paper: Record<string, unknown> = { ...DEFAULT_METHOD };
+    for (const [key, { least }] of Object.entries(TOLERANCES))
+      if (!['intervalLeastMin', 'chargeAirWarnC'].includes(key))
+        paper = withValue(paper, key === 'settlePulls' ? key : `gates.${key}`, least);
+    paper = withValue(withValue(paper, 'gates.intervalLeastMin', 0), 'gates.chargeAirWarnC', 30);
+    for (const [key, { schools }] of Object.entries(DISAGREEMENTS))
+      paper = withValue(paper, `schools.${key}`, Object.keys(schools).at(-1));
+    expect(methodProblems(paper as unknown as Method)).toEqual([]);
+  });
+});
+
+describe('the evidence log', () => {
+  const row = (n: number, kind: string, what: string) => ({
+    n,
+    kind,
+    what,
+    at: '2026-11-23T09:10:00.000Z',
+    person: 'Ines R.',
+    hash: 'ab'.repeat(32),
+  });
+  const rows = [
+    row(1, 'edit', 'Opened the job.'),
+    row(2, 'override', 'Overrode the gate.'),
+    row(3, 'reading', 'Weather: 21.4 °C'),
+  ];
+
+  test('says that the chain holds, and names the row where it does not', () => {
+    expect(words(<EvidenceCard log={{ rows, broken: null }} />)).toContain(
+      'Evidence log, 3 rows; the chain of hashes holds.',
+    );
+    const broken = words(
+      <EvidenceCard log={{ rows, broken: { n: 2, why: 'Row 2 was changed after it was written.' } }} />,
+    );
+    expect(broken).toContain('Row 2 was changed after it was written.');
+    expect(broken).not.toContain('holds');
+  });
+
+  test('tells who and what kind; a plain edit needs no kind', () => {
+    const said = words(<EvidenceCard log={{ rows, broken: null }} />);
+    expect(said).toMatch(/Ines R\.: Opened the job\./);
+    expect(said).toMatch(/Ines R\. \(override\): Overrode the gate\./);
+    expect(html(<EvidenceCard log={{ rows, broken: null }} />)).toContain('data-kind="reading"');
+  });
+});
+
+describe('the time line of a plan', () => {
+  const wish: PlanWish = {
+    baseline: 'A',
+    candidate: 'B',
+    returnCheck: 'A2',
+    settle: 2,
+    counted: 3,
+    minutesPerPull: 5,
+    fittingMinutes: 10,
+    coolDownMinutes: 60,
+    s0: 0.5,
+  };
+  const setups = [
+    newSetup('A', 'as arrived'),
+    newSetup('B', 'pump', 'A'),
+    { ...newSetup('A2', 'return check', 'A'), returnsTo: 'A' },
+  ];
+  const [withReturn] = comparePlans(wish);
+
+  test('draws every pull, hatches fittings, dots cool-downs, and reads itself to those who cannot see it', () => {
+    const svg = html(<DayTimeLine day={withReturn!} startMin={8 * 60} setups={setups} openUntilMin={18 * 60} />);
+    const pulls = withReturn!.blocks.reduce((sum, b) => sum + b.pullMin.length, 0);
+    expect(svg.match(/width="4" height="18"/g)).toHaveLength(pulls);
+    expect(svg.match(/url\(#plan-fit\)/g)).toHaveLength(2);
+    expect(svg.match(/url\(#plan-cool\)/g)).toHaveLength(2);
+    expect(svg).toContain('08:00 pulls on A, 08:25 fitting, 08:35 cool-down, 09:25 pulls on B');
+  });
+
+  test('closing time is drawn when the day runs towards it, and every mark lies inside the picture', () => {
+    const svg = html(<DayTimeLine day={withReturn!} startMin={15 * 60} setups={setups} openUntilMin={17 * 60} />);
+    expect(svg).toContain('closing');
+    for (const [, x] of svg.matchAll(/ x1?="([-\d.]+)"/g)) {
+      expect(Number(x)).toBeGreaterThanOrEqual(0);
+      expect(Number(x)).toBeLessThanOrEqual(1200);
+    }
+    expect(
+      html(<DayTimeLine day={withReturn!} startMin={8 * 60} setups={setups} openUntilMin={22 * 60} />),
+    ).not.toContain('closing');
+  });
+});
+
+describe('what needs a person next', () => {
+  const jobRow = (id: string, pulls: number, verdicts: string[]): Schemas['JobRow'] => ({
+    id,
+    number: id,
+    title: 'Does it help?',
+    vehicle: `Car ${id}`,
+    updatedAt: '2026-11-23T09:00:00Z',
+    pulls,
+    dayAt: null,
+    openedAt: null,
+    verdicts: verdicts.map((verdict) => ({ candidate: 'B', verdict, value: 1, halfValue: 1 })),
+  });
+  const bay = { id: 'b', label: 'Bay 2', paper: {}, instruments: {}, status: [], job: 'live' } as never;
+  const sheet = {
+    state: 'hold',
+    waitS: 228,
+    reasons: ['Intake air, start: 1.8 °C too warm'],
+    job: { id: 'live', vehicle: 'Car live' },
+    planComplete: false,
+  } as unknown as LiveSheet;
+
+  test('the bay comes first, with its countdown; then each job by what it lacks', () => {
+    const rows = [
+      jobRow('1', 0, []),
+      jobRow('2', 8, ['not-comparable']),
+      jobRow('3', 8, ['not-resolved']),
+      jobRow('4', 8, ['verified-gain']),
+      jobRow('live', 4, ['not-resolved']),
+    ];
+    const said = words(<NeedsYou sheet={sheet} bay={bay} rows={rows} />);
+    const order = [
+      'Bay 2, Car live',
+      'Hold',
+      '3:48',
+      'Open the run sheet',
+      'Plan the day',
+      'Look at the conditions',
+      'Decide whether to go on',
+      'Hand over the report',
+    ];
+    const places = order.map((text) => said.indexOf(text));
+    expect(places).not.toContain(-1);
+    expect(places).toEqual([...places].sort((a, b) => a - b));
+    // The job on the rollers is not also told to decide: its plan is not in yet.
+    expect(said).not.toContain('Car live: the pulls');
+  });
+
+  test('with nothing to do it says so', () => {
+    expect(words(<NeedsYou sheet={null} bay={null} rows={[]} />)).toContain('Nothing else waits for you.');
+  });
+});
