@@ -30,3 +30,4 @@ export * from './bay/gates.ts';
 export * from './bay/roundProgress.ts';
 export * from './plan/dayPlan.ts';
 export * from './bay/liveMessages.ts';
+export * from './verdict/bayRecords.ts';

@@ -1,12 +1,14 @@
 import { Body, Controller, Get, HttpCode, Param, ParseUUIDPipe, Post, Put, UseGuards } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
-import { UNKNOWN_BAY, type InstrumentStatus, type LiveSheet } from '@prandel/core';
+import { UNKNOWN_BAY, type BayLearned, type InstrumentStatus, type LiveSheet } from '@prandel/core';
 import { USUAL_REGISTERS, type RegisterMap } from '@prandel/formats';
 import { Database } from '../database/database.ts';
 import { bays } from '../database/schema.ts';
+import { JobStore } from '../jobs/jobStore.ts';
 import { LiveBays } from '../live/liveBays.ts';
 import { Asker, SignedInGuard } from '../people/people.controller.ts';
 import type { Caller } from '../people/people.service.ts';
+import { learnedBy } from './bayHistory.ts';
 import { BayEdit, SheetAction } from './bays.dto.ts';
 import { RunSheet } from './runSheet.ts';
 
@@ -19,6 +21,7 @@ export class BaysController {
     private readonly live: LiveBays,
     private readonly database: Database,
     private readonly sheet: RunSheet,
+    private readonly store: JobStore,
   ) {}
 
   /** Every bay with its device panel and the job that is in it. */
@@ -56,6 +59,13 @@ export class BaysController {
   @Get(':id/sheet')
   sheetNow(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): LiveSheet {
     return this.live.of(caller.shopId, id).sheet();
+  }
+
+  /** What the bay has learned of itself: pull-to-pull SD and allowances, and from how many rounds and return checks. */
+  @Get(':id/history')
+  history(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<BayLearned> {
+    const { label, paper } = this.live.of(caller.shopId, id).row;
+    return this.database.inShop(caller.shopId, (tx) => learnedBy(tx, this.store, label, paper.calibrationEpoch, null));
   }
 
   @Post(':id/actions')

@@ -5,6 +5,7 @@ import type { Transaction } from '../database/database.ts';
 import type { BayRun, PullPaper } from '../database/papers.ts';
 import { jobs, pulls } from '../database/schema.ts';
 import { JobStore } from '../jobs/jobStore.ts';
+import { learnedBy } from './bayHistory.ts';
 import type { LiveBay } from '../live/liveBay.ts';
 import { LiveBays } from '../live/liveBays.ts';
 import type { Caller } from '../people/people.service.ts';
@@ -104,9 +105,12 @@ export class RunSheet {
         );
       baseline = job.question.baselineSetup;
       const day = job.day ?? USUAL_DAY;
+      // What the bay has learned of itself by now is copied: later days do not rewrite this one.
+      const { constants } = await learnedBy(tx, this.store, bay.row.label, bay.row.paper.calibrationEpoch, jobId);
+      const verdictConstants = { ...bay.row.paper.verdictConstants, ...constants };
       await tx
         .update(jobs)
-        .set({ bay: { ...bay.row.paper, label: bay.row.label }, day })
+        .set({ bay: { ...bay.row.paper, label: bay.row.label, verdictConstants }, day })
         .where(eq(jobs.id, jobId));
       await this.store.touch(tx, jobId);
     };

@@ -1,5 +1,5 @@
-import { UNKNOWN_BAY } from '@prandel/core';
-import { useMutation } from '@tanstack/react-query';
+import { DEFAULT_CONSTANTS, UNKNOWN_BAY, type BayLearned } from '@prandel/core';
+import { useMutation, useQuery } from '@tanstack/react-query';
 import { Plus } from 'lucide-react';
 import { useState } from 'react';
 import { Link } from 'react-router';
@@ -55,46 +55,67 @@ export function BaysPage() {
               Run sheet
             </Link>
           </div>
-          <table className="table" aria-label={`Device panel of ${bay.label}`}>
-            <thead>
-              <tr>
-                <th>Instrument</th>
-                <th>State</th>
-                <th>Last good reading</th>
-                <th>Where</th>
-              </tr>
-            </thead>
-            <tbody>
-              {KINDS.map(([kind, name, protocol]) => {
-                const status = bay.status.find((s) => s.kind === kind);
-                const [word, tone] = STATES[status?.state ?? 'absent'];
-                const address = bay.instruments[kind];
-                return (
-                  <tr key={kind} data-instrument={kind} data-state={status?.state ?? 'absent'}>
-                    <td>
-                      <b>{name}</b> <span className="text-ink-3">{protocol}</span>
-                    </td>
-                    <td>
-                      <b className={tone}>{word}</b>
-                      {status && status.state !== 'connected' && <div className="text-ink-2">{status.words}</div>}
-                    </td>
-                    <td>
-                      {status?.lastGood ?? '–'}
-                      {status?.ageS !== null && status?.ageS !== undefined && status.ageS > 3 && (
-                        <span className="text-ink-3"> {Math.round(status.ageS)} s ago</span>
-                      )}
-                    </td>
-                    <td className="text-ink-2">{address ? `${address.host}:${address.port}` : '–'}</td>
-                  </tr>
-                );
-              })}
-            </tbody>
-          </table>
+          <div className="overflow-x-auto" tabIndex={0} role="region" aria-label={`Device panel of ${bay.label}`}>
+            <table className="table">
+              <thead>
+                <tr>
+                  <th>Instrument</th>
+                  <th>State</th>
+                  <th>Last good reading</th>
+                  <th>Where</th>
+                </tr>
+              </thead>
+              <tbody>
+                {KINDS.map(([kind, name, protocol]) => {
+                  const status = bay.status.find((s) => s.kind === kind);
+                  const [word, tone] = STATES[status?.state ?? 'absent'];
+                  const address = bay.instruments[kind];
+                  return (
+                    <tr key={kind} data-instrument={kind} data-state={status?.state ?? 'absent'}>
+                      <td>
+                        <b>{name}</b> <span className="text-ink-3">{protocol}</span>
+                      </td>
+                      <td>
+                        <b className={tone}>{word}</b>
+                        {status && status.state !== 'connected' && <div className="text-ink-2">{status.words}</div>}
+                      </td>
+                      <td>
+                        {status?.lastGood ?? '–'}
+                        {status?.ageS !== null && status?.ageS !== undefined && status.ageS > 3 && (
+                          <span className="text-ink-3"> {Math.round(status.ageS)} s ago</span>
+                        )}
+                      </td>
+                      <td className="text-ink-2">{address ? `${address.host}:${address.port}` : '–'}</td>
+                    </tr>
+                  );
+                })}
+              </tbody>
+            </table>
+          </div>
+          <Learned bay={bay.id} />
           {open === bay.id && <BayForm bay={bay} onDone={() => setOpen(null)} />}
         </section>
       ))}
       <BenchCard />
     </div>
+  );
+}
+
+/** How the bay repeats, from its own days; the default prior while they are few. */
+function Learned({ bay }: { bay: string }) {
+  const learned = useQuery({
+    queryKey: ['bay-history', bay],
+    queryFn: () => ask<BayLearned>('GET', `/bays/${bay}/history`),
+    staleTime: 60_000,
+  });
+  if (!learned.data) return null;
+  const { constants, groups, checks } = learned.data;
+  return (
+    <p className="text-ink-2">
+      {constants.s0 === undefined
+        ? `Pull to pull ${DEFAULT_CONSTANTS.s0.toFixed(2)} % is assumed until six rounds are known; so far ${groups}.`
+        : `Pulls of this bay repeat within ${constants.s0.toFixed(2)} % (standard deviation, from ${groups} rounds and ${checks} return checks).`}
+    </p>
   );
 }
 
