@@ -17,7 +17,7 @@ export function SignInPage() {
       first ? ask('POST', '/first-start', v) : ask('POST', '/session', { email: v.email, password: v.password }),
     onSuccess: async () => {
       queries.clear();
-      await go(state?.back ?? '/jobs', { replace: true });
+      await go(state?.back ?? '/', { replace: true });
     },
   });
   const { errors } = form.formState;

@@ -1,5 +1,5 @@
 import type { LiveSheet } from '@prandel/core';
-import { CircleStop, Hourglass, OctagonX, Pause, Play, PlugZap, Square, TriangleAlert, Wrench } from 'lucide-react';
+import { CircleStop, ClipboardCheck, Hourglass, OctagonX, Pause, Play, PlugZap, Square, Wrench } from 'lucide-react';
 import type { ReactNode } from 'react';
 import type { LiveTrace } from '../../live/useLiveBay.ts';
 import { inMinutes, stopwatch } from './bayLooks.ts';
@@ -9,11 +9,11 @@ const WORDS: Record<LiveSheet['state'], { word: string; icon: ReactNode }> = {
   hold: { word: 'HOLD', icon: <Pause fill="currentColor" aria-hidden /> },
   ready: { word: 'READY', icon: <Play fill="currentColor" aria-hidden /> },
   pulling: { word: 'PULLING', icon: <CircleStop aria-hidden /> },
-  review: { word: 'Review', icon: <TriangleAlert aria-hidden /> },
+  review: { word: 'REVIEW', icon: <ClipboardCheck aria-hidden /> },
   cooling: { word: 'COOLING', icon: <Hourglass aria-hidden /> },
   blocked: { word: 'BLOCKED', icon: <OctagonX aria-hidden /> },
   'sensor-lost': { word: 'SENSOR LOST', icon: <PlugZap aria-hidden /> },
-  fitting: { word: 'Fitting', icon: <Wrench aria-hidden /> },
+  fitting: { word: 'FITTING', icon: <Wrench aria-hidden /> },
   between: { word: 'Between rounds', icon: <Square aria-hidden /> },
   stop: { word: 'STOP', icon: <OctagonX aria-hidden /> },
 };
