@@ -73,7 +73,7 @@ export function dayTrackSvg(job: Job, judgement: Judgement, width: number, fontS
     text(width - 2, 56, 'above the bay', 'text-anchor="end"');
     text(width - 2, 69, `+${low.toFixed(0)} to +${high.toFixed(0)} °C`, 'text-anchor="end"');
   }
-  return `<svg viewBox="0 0 ${width} 90" width="100%" role="img" aria-label="Day track: pulls by time of day with intake air above the bay's air" font-family="Archivo Variable, Archivo, sans-serif"><defs><pattern id="fitting" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><line x1="0" x2="0" y1="0" y2="6" stroke="#A69F8F" stroke-width="1.4"/></pattern></defs>${parts.join('')}</svg>`;
+  return `<svg viewBox="0 0 ${width} 90" width="100%" role="img" aria-label="Day track: pulls by time of day${starts.length > 0 ? ' with intake air above the bay’s air' : ''}" font-family="Archivo Variable, Archivo, sans-serif"><defs><pattern id="fitting" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><line x1="0" x2="0" y1="0" y2="6" stroke="#A69F8F" stroke-width="1.4"/></pattern></defs>${parts.join('')}</svg>`;
 }
 
 function escape(words: string): string {

@@ -131,6 +131,16 @@ export class DayPlanDto {
   @ApiProperty({ enum: ['fixed', 'randomised'] }) @IsIn(['fixed', 'randomised']) order: 'fixed' | 'randomised';
 }
 
+/** What is written about a fitting at the desk; its clock is not changed there. */
+export class FittingDto {
+  @ApiProperty({ description: 'Which fitting: the instant its clock was started.' }) @IsISO8601() startedAt: string;
+  @ApiProperty() @IsString() @text(400) changed: string;
+  @ApiProperty() @IsString() @text(400) disturbed: string;
+  @ApiProperty() @IsString() @text(400) parts: string;
+  @ApiProperty({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(0) cost: number | null;
+  @ApiProperty() @IsString() @text(2000) notes: string;
+}
+
 /** Papers of the day; a member that is absent stays as it is. */
 export class DayDto {
   @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @text(200) customer?: string | null;
@@ -151,6 +161,12 @@ export class DayDto {
   @ValidateNested({ each: true })
   @Type(() => AbortLimitDto)
   abortLimits?: AbortLimitDto[];
+  @ApiPropertyOptional({ type: [FittingDto], description: 'Words about fittings that were clocked.' })
+  @IsOptional()
+  @IsArray()
+  @ValidateNested({ each: true })
+  @Type(() => FittingDto)
+  fittings?: FittingDto[];
   @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @text(400) cannotBeUndone?:
     string | null;
 }

@@ -21,7 +21,7 @@ import { jobs, pulls } from '../database/schema.ts';
 import { evidenceOf } from '../evidence/evidence.ts';
 import type { Caller } from '../people/people.service.ts';
 import { JobStore, type StoredJob } from './jobStore.ts';
-import type { JobEdit, JobPage, JobRow, NewJob, PullEdit, SetupDto } from './jobs.dto.ts';
+import type { DayDto, JobEdit, JobPage, JobRow, NewJob, PullEdit, SetupDto } from './jobs.dto.ts';
 
 const PAGE = 50;
 
@@ -80,7 +80,7 @@ export class JobsService {
       openedAt: new Date().toISOString(),
       ...(body.timeZone ? { timeZone: body.timeZone } : {}),
       ...(body.method ? { method: { ...DEFAULT_METHOD, ...given(body.method) } } : {}),
-      ...(body.day ? { day: { ...USUAL_DAY, ...(given(body.day) as Partial<DayPapers>) } } : {}),
+      ...(body.day ? { day: dayWith(USUAL_DAY, body.day) } : {}),
       vehicle: { ...UNKNOWN_VEHICLE, ...given(body.vehicle) },
       bay: { ...UNKNOWN_BAY, ...given(body.bay) },
       question: { ...newJob('', '').question, ...given(body.question), windowRpm: body.question.windowRpm ?? null },
@@ -107,7 +107,7 @@ export class JobsService {
         question: { ...job.question, ...given(question) },
         method: { ...job.method, ...given(method) },
         setups: list ? list.map((s) => ({ ...job.setups.find((old) => old.id === s.id), ...asSetup(s) })) : job.setups,
-        ...(day ? { day: { ...(job.day ?? USUAL_DAY), ...(given(day) as Partial<DayPapers>) } } : {}),
+        ...(day ? { day: dayWith(job.day ?? USUAL_DAY, day) } : {}),
       };
       checkQuestion(next);
       const problems = methodProblems(next.method);
@@ -173,6 +173,21 @@ function later(a: string | null, b: string | null): string | null {
   return Date.parse(a) > Date.parse(b) ? a : b;
 }
 
+/** The day's papers with what a body changes; of a fitting only its words, never its clock or who did it. */
+function dayWith(before: DayPapers, { fittings, ...rest }: DayDto): DayPapers {
+  const words = new Map(fittings?.map((f) => [f.startedAt, f]));
+  return {
+    ...before,
+    ...(given(rest) as Partial<DayPapers>),
+    fittings: before.fittings.map((f) => {
+      const own = words.get(f.startedAt);
+      if (!own) return f;
+      const { changed, disturbed, parts, cost, notes } = own;
+      return { ...f, changed, disturbed, parts, cost, notes };
+    }),
+  };
+}
+
 function verdictCell(v: CandidateVerdict): JobRow['verdicts'][number] {
   const half = v.gain ? (v.gain.highValue - v.gain.lowValue) / 2 : null;
   return { candidate: v.candidate, verdict: v.verdict, value: v.gain?.value ?? null, halfValue: half };
@@ -218,7 +233,19 @@ function changesInWords(before: Job, after: Job, counted: boolean, amendment: st
     words.push(
       `Changed the method${late}: ${after.method.correction}, averaging ${after.method.averagingWidthRpm} rpm.`,
     );
-  if (differs(before.day, after.day)) words.push('Changed the papers of the day.');
+  if (differs(before.day?.fittings, after.day?.fittings))
+    for (const f of after.day?.fittings ?? [])
+      if (
+        differs(
+          f,
+          before.day?.fittings.find((b) => b.startedAt === f.startedAt),
+        )
+      )
+        words.push(
+          `Wrote about the fitting of ${f.setup}: changed ${f.changed || 'nothing'}; also disturbed ${f.disturbed || 'nothing'}; parts ${f.parts || 'none'}${f.cost === null ? '' : `, cost ${f.cost}`}.`,
+        );
+  if (differs({ ...before.day, fittings: [] }, { ...after.day, fittings: [] }))
+    words.push('Changed the papers of the day.');
   if (differs(before.vehicle, after.vehicle)) words.push('Changed the vehicle.');
   if (differs(before.setups, after.setups)) words.push(`Changed the setups${late}.`);
   return words;

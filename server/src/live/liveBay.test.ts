@@ -363,6 +363,27 @@ describe('a bay with real sockets', () => {
     const [fitting] = now.day!.fittings;
     expect(fitting).toMatchObject({ setup: 'B', who: 'Ines R.', disturbed: 'belt cover' });
     expect(Math.round((Date.parse(fitting!.stoppedAt!) - Date.parse(fitting!.startedAt)) / 60_000)).toBe(31);
+    // Words follow at the desk; the clock and who turned the spanner stay what they were.
+    const words = { changed: 'pump', disturbed: 'belt cover, two clips', parts: 'pump, bracket', cost: 340, notes: '' };
+    const answer = await fetch(`${base}/api/jobs/${job}`, {
+      method: 'PATCH',
+      headers: { cookie, connection: 'close', 'content-type': 'application/json' },
+      body: JSON.stringify({
+        version: (await stored()).version,
+        day: {
+          fittings: [
+            { startedAt: fitting!.startedAt, ...words },
+            { startedAt: '2020-01-01T00:00:00.000Z', ...words },
+          ],
+        },
+      }),
+    });
+    expect(answer.status).toBe(204);
+    expect((await stored()).job.day!.fittings).toEqual([{ ...fitting, ...words }]);
+    const { rows } = await ask<{ rows: { what: string }[] }>('GET', `/jobs/${job}/log`);
+    expect(rows.at(-1)!.what).toContain(
+      'Wrote about the fitting of B: changed pump; also disturbed belt cover, two clips',
+    );
   });
 
   test('a server that stops in the middle of a pull finds every written sample when it starts again', async () => {

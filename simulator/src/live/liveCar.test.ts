@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { judgeJob, newPull, PullDetector, type Job, type Pull } from '@prandel/core';
+import fc from 'fast-check';
 import { liveJob, liveSpec, liveTruthPercent } from './liveDay.ts';
 import { LiveCar, type LiveMoment } from './liveCar.ts';
 
@@ -143,4 +144,50 @@ describe('the live car', () => {
     car.advance(60);
     expect(car.press()).toBeNull();
   });
+});
+
+type Touch =
+  | { kind: 'press' }
+  | { kind: 'release' }
+  | { kind: 'wait'; s: number }
+  | { kind: 'fan'; to: 'on' | 'moved' | 'off' }
+  | { kind: 'door'; open: boolean };
+
+test('whatever is done to the car: its clock never goes back, samples of a motion are evenly spaced, readings stay possible (property)', () => {
+  const touch: fc.Arbitrary<Touch> = fc.oneof(
+    fc.constant<Touch>({ kind: 'press' }),
+    fc.constant<Touch>({ kind: 'release' }),
+    fc.double({ min: 0.003, max: 40, noNaN: true }).map((s): Touch => ({ kind: 'wait', s })),
+    fc.constantFrom('on' as const, 'moved' as const, 'off' as const).map((to): Touch => ({ kind: 'fan', to })),
+    fc.boolean().map((open): Touch => ({ kind: 'door', open })),
+  );
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 1e6 }), fc.array(touch, { maxLength: 25 }), (seed, touches) => {
+      const car = new LiveCar({ ...liveSpec(seed), sampleHz: 50 }, START);
+      let last = START;
+      for (const t of touches) {
+        if (t.kind === 'press') car.press();
+        else if (t.kind === 'release') car.release();
+        else if (t.kind === 'fan') car.moveFan(t.to);
+        else if (t.kind === 'door') car.openDoor(t.open);
+        else {
+          const moments = car.advance(t.s);
+          for (const m of moments) {
+            expect(m.atMs).toBeGreaterThanOrEqual(last);
+            last = m.atMs;
+            expect(m.engineRpm).toBeGreaterThan(0);
+            expect(m.engineRpm).toBeLessThan(8000);
+            expect(m.throttle).toBeGreaterThanOrEqual(0);
+            expect(m.throttle).toBeLessThanOrEqual(1);
+            expect(m.intakeC).toBeGreaterThan(m.air.airC);
+            expect(m.intakeC).toBeLessThan(160);
+          }
+          const moving = moments.filter((m) => m.rollerRadS > 0);
+          for (let i = 1; i < moving.length; i += 1)
+            expect(moving[i]!.atMs - moving[i - 1]!.atMs).toBeLessThanOrEqual(21);
+        }
+      }
+    }),
+    { numRuns: 40 },
+  );
 });

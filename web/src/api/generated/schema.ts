@@ -340,6 +340,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bays/{id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["BaysController_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bays/{id}/actions": {
         parameters: {
             query?: never;
@@ -556,6 +572,15 @@ export interface components {
             /** @enum {string} */
             side: "above" | "below";
         };
+        FittingDto: {
+            /** @description Which fitting: the instant its clock was started. */
+            startedAt: string;
+            changed: string;
+            disturbed: string;
+            parts: string;
+            cost: number | null;
+            notes: string;
+        };
         DayDto: {
             customer?: string | null;
             claim?: string | null;
@@ -567,6 +592,8 @@ export interface components {
             };
             plan?: components["schemas"]["DayPlanDto"];
             abortLimits?: components["schemas"]["AbortLimitDto"][];
+            /** @description Words about fittings that were clocked. */
+            fittings?: components["schemas"]["FittingDto"][];
             cannotBeUndone?: string | null;
         };
         NewJob: {
@@ -1275,6 +1302,25 @@ export interface operations {
         };
     };
     BaysController_sheetNow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    BaysController_history: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,5 +1,5 @@
 import { plain } from '@prandel/charts';
-import type { AbortLimit } from '@prandel/core';
+import type { AbortLimit, Fitting } from '@prandel/core';
 import { useState } from 'react';
 import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useJobChange } from '../../api/hooks.ts';
@@ -21,7 +21,6 @@ export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob
   const day = job.day;
   if (!day) return null;
   const save = (more: NonNullable<Schemas['JobEdit']['day']>) => change.mutate({ version, day: more });
-  const clock = (at: string) => new Date(at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
   const name = (channel: string) => CHANNELS.find(([key]) => key === channel)?.[1] ?? channel;
   return (
     <section className="sheet card grid gap-2" aria-label="The day">
@@ -60,12 +59,8 @@ export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob
       {day.fittings.length > 0 && (
         <ul className="grid gap-1 text-[12.5px]" aria-label="Fittings">
           {day.fittings.map((f) => (
-            <li key={f.startedAt}>
-              <b>{f.setup}</b> fitted {clock(f.startedAt)}
-              {f.stoppedAt
-                ? `–${clock(f.stoppedAt)}, ${Math.round((Date.parse(f.stoppedAt) - Date.parse(f.startedAt)) / 60_000)} min`
-                : ', the clock runs'}
-              , {f.who}.{f.disturbed ? ` Also disturbed: ${f.disturbed}.` : ''}
+            <li key={`${f.startedAt} ${version}`}>
+              <FittingLine fitting={f} onSave={(own) => save({ fittings: [own] })} />
             </li>
           ))}
         </ul>
@@ -165,5 +160,65 @@ function CannotBeUndone({ value, onSave }: { value: string | null; onSave: (valu
         onBlur={() => text !== (value ?? '') && onSave(text || null)}
       />
     </Field>
+  );
+}
+
+const clock = (at: string) => new Date(at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
+
+/** A fitting as it was clocked; its words follow at the desk. */
+function FittingLine({ fitting: f, onSave }: { fitting: Fitting; onSave: (words: Schemas['FittingDto']) => void }) {
+  const [open, setOpen] = useState(false);
+  const [words, setWords] = useState({
+    changed: f.changed,
+    disturbed: f.disturbed,
+    parts: f.parts,
+    cost: f.cost,
+    notes: f.notes,
+  });
+  const text = (label: string, key: 'changed' | 'disturbed' | 'parts' | 'notes') => (
+    <Field label={label}>
+      <Input value={words[key]} onChange={(e) => setWords({ ...words, [key]: e.target.value })} />
+    </Field>
+  );
+  return (
+    <>
+      <div className="flex items-baseline gap-2">
+        <span className="grow">
+          <b>{f.setup}</b> fitted {clock(f.startedAt)}
+          {f.stoppedAt
+            ? `–${clock(f.stoppedAt)}, ${Math.round((Date.parse(f.stoppedAt) - Date.parse(f.startedAt)) / 60_000)} min`
+            : ', the clock runs'}
+          , {f.who}.{f.disturbed ? ` Also disturbed: ${f.disturbed}.` : ''}
+          {f.parts ? ` Parts: ${f.parts}${f.cost === null ? '' : `, ${f.cost}`}.` : ''} {f.notes}
+        </span>
+        <button className="btn sm" aria-expanded={open} onClick={() => setOpen(!open)}>
+          {open ? 'Close' : 'Write'}
+        </button>
+      </div>
+      {open && (
+        <form
+          className="mt-1 grid gap-2"
+          onSubmit={(e) => {
+            e.preventDefault();
+            onSave({ startedAt: f.startedAt, ...words });
+          }}
+        >
+          {text('What was changed', 'changed')}
+          {text('What else was disturbed', 'disturbed')}
+          {text('Parts and adapters', 'parts')}
+          <Field label="Cost">
+            <Input
+              type="number"
+              min={0}
+              step="any"
+              value={words.cost ?? ''}
+              onChange={(e) => setWords({ ...words, cost: e.target.value === '' ? null : e.target.valueAsNumber })}
+            />
+          </Field>
+          {text('Notes', 'notes')}
+          <button className="btn sm pri justify-self-end">Save</button>
+        </form>
+      )}
+    </>
   );
 }
