@@ -19,4 +19,5 @@ export default {
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
   transform: { '^.+\\.tsx?$': ['@swc/jest', swc] },
   testTimeout: 60000,
+  testSequencer: '<rootDir>/jest.sequencer.js',
 };

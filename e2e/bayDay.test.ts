@@ -1,10 +1,10 @@
 import { fork, type ChildProcess } from 'node:child_process';
-import net from 'node:net';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { channelValues, judgeJob, type Judgement, type LiveSheet } from '@prandel/core';
 import { brokenRow, readEvents, readPackage, unzip } from '@prandel/formats';
 import { DEMO_SHOP, liveTruthPercent } from '@prandel/simulator';
 import { By, Key, until, type WebDriver } from 'selenium-webdriver';
+import { Api, freePort, startServer } from './application.ts';
 import { expectAccessible, fill, openBrowser, press, resize, see, text } from './browser.ts';
 
 // The day runs in fast time against the stand-ins: the car, the room and the clock are simulated, everything else is real.
@@ -18,19 +18,12 @@ let port = 0;
 let base = '';
 let benchUrl = '';
 let environment: NodeJS.ProcessEnv;
-let cookie = '';
+let api: Api;
+let databaseUrl = '';
 let bay = '';
 let job = '';
 
 const pause = (ms: number) => new Promise((done) => setTimeout(done, ms));
-
-async function startServer(): Promise<void> {
-  server = fork(new URL('../server/dist/main.js', import.meta.url).pathname, { env: environment, execArgv: [] });
-  await new Promise((ready, failed) => {
-    server.once('message', ready);
-    server.once('exit', (code) => failed(new Error(`the server stopped with ${code}`)));
-  });
-}
 
 beforeAll(async () => {
   const url = process.env.DAY_DATABASE_URL;
@@ -41,24 +34,16 @@ beforeAll(async () => {
   });
   const told = await new Promise<{ ports: object; bench: number }>((ready) => standIns.once('message', ready as never));
   benchUrl = `http://127.0.0.1:${told.bench}`;
-  port = await new Promise<number>((resolve) => {
-    const probe = net.createServer().listen(0, '127.0.0.1', () => {
-      const { port: free } = probe.address() as net.AddressInfo;
-      probe.close(() => resolve(free));
-    });
-  });
+  port = await freePort();
   base = `http://127.0.0.1:${port}`;
+  databaseUrl = url;
+  api = new Api(base);
   environment = {
-    ...process.env,
-    NODE_OPTIONS: '',
-    DATABASE_URL: url,
-    PORT: String(port),
-    HOST: '127.0.0.1',
     PRANDEL_DEMO: '1',
     PRANDEL_STAND_INS: JSON.stringify(told.ports),
     PRANDEL_BENCH: benchUrl,
   };
-  await startServer();
+  server = await startServer(databaseUrl, port, environment);
   driver = await openBrowser();
 }, 120_000);
 
@@ -72,17 +57,7 @@ async function bench(wish: object): Promise<void> {
   const answer = await fetch(benchUrl, { method: 'POST', body: JSON.stringify(wish) });
   if (!answer.ok) throw new Error(await answer.text());
 }
-async function ask<T>(path: string, body?: object): Promise<T> {
-  const answer = await fetch(`${base}/api${path}`, {
-    method: body ? 'POST' : 'GET',
-    headers: { cookie, connection: 'close', 'content-type': 'application/json' },
-    ...(body ? { body: JSON.stringify(body) } : {}),
-  });
-  if (!answer.ok) throw new Error(`${path}: ${answer.status} ${await answer.text()}`);
-  cookie ||= answer.headers.get('set-cookie')?.split(';')[0] ?? '';
-  const type = answer.headers.get('content-type') ?? '';
-  return (type.includes('json') ? await answer.json() : Buffer.from(await answer.arrayBuffer())) as T;
-}
+const ask = <T>(path: string, body?: object) => api.ask<T>(path, body);
 const sheet = () => ask<LiveSheet>(`/bays/${bay}/sheet`);
 const shown = async () => (await driver.findElement(By.css('.state'))).getAttribute('data-state');
 
@@ -96,14 +71,22 @@ async function seeState(wanted: string, ms = 40_000): Promise<void> {
     });
 }
 
-/** One pull as a technician makes it: wait for READY, floor it, look at the findings, say that it counts. */
+/**
+ * One pull as a technician makes it: wait for READY, floor it, look at the findings, say that it counts. In fast time the
+ * gate can close between READY and the pedal; such a pull is set aside by the bay, and made again.
+ */
 async function pull(): Promise<void> {
-  await bench({ speed: REST_SPEED });
-  await seeState('ready');
-  await bench({ speed: PULL_SPEED, pedal: true });
-  await seeState('review');
-  await (await driver.findElement(By.css('body'))).sendKeys(' ');
-  await driver.wait(async () => (await shown()) !== 'review', 10_000);
+  for (let attempt = 1; attempt <= 3; attempt += 1) {
+    await bench({ speed: REST_SPEED });
+    await seeState('ready');
+    await bench({ speed: PULL_SPEED, pedal: true });
+    await seeState('review');
+    const kept = (await sheet()).round!.pulls.at(-1)!.status !== 'set-aside';
+    await (await driver.findElement(By.css('body'))).sendKeys(' ');
+    await driver.wait(async () => (await shown()) !== 'review', 10_000);
+    if (kept) return;
+  }
+  throw new Error('the gate closed before three pulls in a row');
 }
 
 async function fit(setup: string): Promise<void> {
@@ -239,7 +222,7 @@ describe('a day in the bay, from the question to the return check', () => {
     );
     expect(onScreen).toBeGreaterThan(100);
     await bench({ pedal: false });
-    await startServer();
+    server = await startServer(databaseUrl, port, environment);
     await driver.wait(async () => (await driver.findElements(By.css('.bay-lost'))).length === 0, 20_000);
     const { job: now } = await exported();
     const cut = now.pulls.at(-1)!;
@@ -439,10 +422,11 @@ describe('a day with the fan off for one setup, every gate overridden', () => {
       await pause(400);
       if (setup === 'B') await act('stop-fitting', { fitting: {} });
       await act('start-round', { setup });
-      for (let k = 0; k < 3; k += 1) {
+      for (let k = 0; k < 8; k += 1) {
         await bench({ speed: REST_SPEED });
         await pause(2500);
-        const now = await state('ready', 'hold', 'cooling');
+        const now = await state('ready', 'hold', 'cooling', 'between');
+        if (now.state === 'between') break;
         if (now.state !== 'ready') await act('override', { reason: 'No time left' });
         await bench({ speed: PULL_SPEED, pedal: true });
         await state('review');
@@ -451,9 +435,9 @@ describe('a day with the fan off for one setup, every gate overridden', () => {
     }
     const { job: now, judgement } = await exported();
     const verdict = judgement.verdicts[0]!;
-    expect(now.pulls.filter((p) => p.setupId === 'B').every((p) => p.marks?.[0]?.startsWith('Gate overridden'))).toBe(
-      true,
-    );
+    const counted = now.pulls.filter((p) => p.setupId === 'B' && p.status === 'counted');
+    expect(counted).toHaveLength(2);
+    expect(counted.every((p) => p.marks?.[0]?.startsWith('Gate overridden'))).toBe(true);
     expect(verdict.verdict).toBe('not-comparable');
     expect(verdict.reason).toMatch(/Intake air at start/);
   });

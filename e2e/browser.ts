@@ -7,25 +7,13 @@ import { expect } from '@jest/globals';
 import { Builder, By, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver';
 import chrome from 'selenium-webdriver/chrome.js';
 
+const CHROMIUM = JSON.parse(readFileSync(new URL('chromium.json', import.meta.url), 'utf8')) as string[];
+
 /** A fresh headless Chromium of exactly 1280 × 800, without any network of its own. */
 export async function openBrowser(downloads?: string): Promise<WebDriver> {
   const options = new chrome.Options();
   options.setChromeBinaryPath('/usr/bin/chromium');
-  options.addArguments(
-    '--headless=new',
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-    '--disable-dev-shm-usage',
-    '--force-device-scale-factor=1',
-    '--hide-scrollbars',
-    '--lang=en-US',
-    `--user-data-dir=${mkdtempSync(join(tmpdir(), 'prandel-browser-'))}`,
-  );
+  options.addArguments(...CHROMIUM, `--user-data-dir=${mkdtempSync(join(tmpdir(), 'prandel-browser-'))}`);
   if (downloads)
     options.setUserPreferences({ 'download.default_directory': downloads, 'download.prompt_for_download': false });
   const driver = await new Builder()

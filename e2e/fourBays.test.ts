@@ -1,11 +1,11 @@
-import { fork, type ChildProcess } from 'node:child_process';
-import net from 'node:net';
+import type { ChildProcess } from 'node:child_process';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { channelValues, type LiveMessage, type LiveSheet } from '@prandel/core';
 import { readPackage, unzip } from '@prandel/formats';
 import { StandIns } from '@prandel/instruments';
 import { LiveCar, liveSpec } from '@prandel/simulator';
 import WebSocket from 'ws';
+import { Api, freePort, startServer } from './application.ts';
 
 // Four bays on one server, each with twenty channels and more at 100 samples a second: nothing may be missing anywhere.
 const BAYS = 4;
@@ -21,22 +21,11 @@ interface OneBay {
 }
 
 let server: ChildProcess;
-let base = '';
-let cookie = '';
+let api: Api;
 const bays: OneBay[] = [];
 const pause = (ms: number) => new Promise((done) => setTimeout(done, ms));
 
-async function ask<T>(path: string, body?: object): Promise<T> {
-  const answer = await fetch(`${base}/api${path}`, {
-    method: body ? 'POST' : 'GET',
-    headers: { cookie, connection: 'close', 'content-type': 'application/json' },
-    ...(body ? { body: JSON.stringify(body) } : {}),
-  });
-  if (!answer.ok) throw new Error(`${path}: ${answer.status} ${await answer.text()}`);
-  cookie ||= answer.headers.get('set-cookie')?.split(';')[0] ?? '';
-  const type = answer.headers.get('content-type') ?? '';
-  return (type.includes('json') ? await answer.json() : Buffer.from(await answer.arrayBuffer())) as T;
-}
+const ask = <T>(path: string, body?: object) => api.ask<T>(path, body);
 
 async function openBay(k: number): Promise<OneBay> {
   const standIns = new StandIns(new LiveCar({ ...liveSpec(100 + k) }, Date.UTC(2026, 10, 23, 8, 30)), EXTRA_CHANNELS);
@@ -67,7 +56,9 @@ async function openBay(k: number): Promise<OneBay> {
     day: {},
   });
   const heard: LiveMessage[] = [];
-  const socket = new WebSocket(`${base.replace('http', 'ws')}/api/live?bay=${id}`, { headers: { cookie } });
+  const socket = new WebSocket(`${api.base.replace('http', 'ws')}/api/live?bay=${id}`, {
+    headers: { cookie: api.cookie },
+  });
   socket.on('message', (data: Buffer) => heard.push(JSON.parse(data.toString()) as LiveMessage));
   await new Promise((open, failed) => socket.on('open', open).on('error', failed));
   await ask(`/bays/${id}/actions`, { action: 'open-job', job });
@@ -78,28 +69,9 @@ async function openBay(k: number): Promise<OneBay> {
 beforeAll(async () => {
   const url = process.env.LOAD_DATABASE_URL;
   if (!url) throw new Error('LOAD_DATABASE_URL is not set; run the tests with ./prandel test.');
-  const port = await new Promise<number>((resolve) => {
-    const probe = net.createServer().listen(0, '127.0.0.1', () => {
-      const { port: free } = probe.address() as net.AddressInfo;
-      probe.close(() => resolve(free));
-    });
-  });
-  base = `http://127.0.0.1:${port}`;
-  server = fork(new URL('../server/dist/main.js', import.meta.url).pathname, {
-    env: {
-      ...process.env,
-      NODE_OPTIONS: '',
-      DATABASE_URL: url,
-      PORT: String(port),
-      HOST: '127.0.0.1',
-      PRANDEL_DEMO: '0',
-    },
-    execArgv: [],
-  });
-  await new Promise((ready, failed) => {
-    server.once('message', ready);
-    server.once('exit', (code) => failed(new Error(`the server stopped with ${code}`)));
-  });
+  const port = await freePort();
+  api = new Api(`http://127.0.0.1:${port}`);
+  server = await startServer(url, port);
   await ask('/first-start', {
     shop: 'Quillmoor Garage',
     name: 'Ines R.',

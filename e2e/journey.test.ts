@@ -1,12 +1,12 @@
-import { fork, type ChildProcess } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
 import { mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
-import net from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { sampleCsvFiles } from '@prandel/simulator';
 import { By, Key, until, type WebDriver } from 'selenium-webdriver';
 import type chrome from 'selenium-webdriver/chrome.js';
+import { freePort, startServer } from './application.ts';
 import { expectAccessible, fill, openBrowser, press, resize, see, text } from './browser.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'prandel-e2e-'));
@@ -18,28 +18,9 @@ let job = '';
 beforeAll(async () => {
   const url = process.env.BROWSER_DATABASE_URL;
   if (!url) throw new Error('BROWSER_DATABASE_URL is not set; run the tests with ./prandel test.');
-  const port = await new Promise<number>((resolve) => {
-    const probe = net.createServer().listen(0, '127.0.0.1', () => {
-      const { port: free } = probe.address() as net.AddressInfo;
-      probe.close(() => resolve(free));
-    });
-  });
+  const port = await freePort();
   base = `http://127.0.0.1:${port}`;
-  server = fork(new URL('../server/dist/main.js', import.meta.url).pathname, {
-    env: {
-      ...process.env,
-      NODE_OPTIONS: '',
-      DATABASE_URL: url,
-      PORT: String(port),
-      HOST: '127.0.0.1',
-      PRANDEL_DEMO: '0',
-    },
-    execArgv: [],
-  });
-  await new Promise((ready, failed) => {
-    server.once('message', ready);
-    server.once('exit', (code) => failed(new Error(`the server stopped with ${code}`)));
-  });
+  server = await startServer(url, port);
   for (const [name, content] of sampleCsvFiles()) writeFileSync(join(folder, name), content);
   writeFileSync(
     join(folder, 'broken.csv'),

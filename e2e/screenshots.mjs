@@ -2,7 +2,7 @@
  * Takes the pictures of docs/screenshots from a running demo: `node e2e/screenshots.mjs [ADDRESS]`.
  * Keep one current picture of each main view.
  */
-import { mkdirSync, mkdtempSync, readdirSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Builder, By, Key, until } from 'selenium-webdriver';
@@ -18,18 +18,7 @@ for (const [name, text] of sampleCsvFiles()) writeFileSync(join(folder, name), t
 const options = new chrome.Options();
 options.setChromeBinaryPath('/usr/bin/chromium');
 options.addArguments(
-  '--headless=new',
-  '--no-sandbox',
-  '--disable-gpu',
-  '--disable-quic',
-  '--no-first-run',
-  '--disable-background-networking',
-  '--disable-component-update',
-  '--disable-sync',
-  '--disable-dev-shm-usage',
-  '--force-device-scale-factor=1',
-  '--hide-scrollbars',
-  '--lang=en-US',
+  ...JSON.parse(readFileSync(new URL('chromium.json', import.meta.url), 'utf8')),
   `--user-data-dir=${join(folder, 'profile')}`,
 );
 const driver = await new Builder()

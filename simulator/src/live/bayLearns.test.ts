@@ -7,7 +7,7 @@ import { liveJob, liveSpec } from './liveDay.ts';
 function day(seed: number, pullSd: number, driftPercentPerHour = 0): Job {
   return simulateDay({
     ...liveSpec(seed),
-    sampleHz: 25,
+    sampleHz: 20,
     pullSd,
     driftPercentPerHour,
     heatPercentPerC: 0.1,

@@ -83,15 +83,15 @@ describe('the live car', () => {
   test('days driven pull by pull: the interval holds the truth, and a part that does nothing is no gain', () => {
     let held = 0;
     let claimed = 0;
-    for (let seed = 1; seed <= 8; seed += 1) {
+    for (let seed = 1; seed <= 5; seed += 1) {
       const job = day(seed);
       const { gain } = judgeJob(job, 'verdict').verdicts[0]!;
       const truth = truthOf(job);
       if (truth > gain!.lowPercent && truth < gain!.highPercent) held += 1;
       if (judgeJob(day(seed, 'on', false), 'verdict').verdicts[0]!.verdict === 'verified-gain') claimed += 1;
     }
-    // Nominal 95 % and 2.5 %: fewer than 7 of 8 held has a chance of 6 %, two false claims of 2 %.
-    expect(held).toBeGreaterThanOrEqual(7);
+    // Nominal 95 % and 2.5 %: fewer than 4 of 5 held has a chance of 2 %, two false claims of under 1 %.
+    expect(held).toBeGreaterThanOrEqual(4);
     expect(claimed).toBeLessThanOrEqual(1);
   });
 
@@ -188,6 +188,6 @@ test('whatever is done to the car: its clock never goes back, samples of a motio
         }
       }
     }),
-    { numRuns: 40 },
+    { numRuns: 15 },
   );
 });

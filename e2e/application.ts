@@ -1,0 +1,55 @@
+import { fork, type ChildProcess } from 'node:child_process';
+import net from 'node:net';
+
+/** A port that is free on loopback now. */
+export function freePort(): Promise<number> {
+  return new Promise((resolve) => {
+    const probe = net.createServer().listen(0, '127.0.0.1', () => {
+      const { port } = probe.address() as net.AddressInfo;
+      probe.close(() => resolve(port));
+    });
+  });
+}
+
+/** The built server as a process of its own, listening; `more` is added to its environment. */
+export async function startServer(
+  databaseUrl: string,
+  port: number,
+  more: NodeJS.ProcessEnv = {},
+): Promise<ChildProcess> {
+  const server = fork(new URL('../server/dist/main.js', import.meta.url).pathname, {
+    env: {
+      ...process.env,
+      NODE_OPTIONS: '',
+      DATABASE_URL: databaseUrl,
+      PORT: String(port),
+      HOST: '127.0.0.1',
+      PRANDEL_DEMO: '0',
+      ...more,
+    },
+    execArgv: [],
+  });
+  await new Promise((ready, failed) => {
+    server.once('message', ready);
+    server.once('exit', (code) => failed(new Error(`the server stopped with ${code}`)));
+  });
+  return server;
+}
+
+/** Speaks to the API as one person; the cookie of the first answer that sets one is kept. */
+export class Api {
+  cookie = '';
+  constructor(readonly base: string) {}
+
+  async ask<T>(path: string, body?: object): Promise<T> {
+    const answer = await fetch(`${this.base}/api${path}`, {
+      method: body ? 'POST' : 'GET',
+      headers: { cookie: this.cookie, connection: 'close', 'content-type': 'application/json' },
+      ...(body ? { body: JSON.stringify(body) } : {}),
+    });
+    if (!answer.ok) throw new Error(`${path}: ${answer.status} ${await answer.text()}`);
+    this.cookie ||= answer.headers.get('set-cookie')?.split(';')[0] ?? '';
+    const type = answer.headers.get('content-type') ?? '';
+    return (type.includes('json') ? await answer.json() : Buffer.from(await answer.arrayBuffer())) as T;
+  }
+}
