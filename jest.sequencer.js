@@ -3,7 +3,14 @@ import { createRequire } from 'node:module';
 const { default: Sequencer } = createRequire(import.meta.url)('@jest/test-sequencer');
 
 /** Files that take longest by far; started first, so that no worker ends with one of them alone. */
-const LONGEST = ['e2e/bayDay', 'cli/src/cli', 'e2e/journey', 'e2e/fourBays', 'simulator/src/live', 'core/src/verdict/judge'];
+const LONGEST = [
+  'e2e/bayDay',
+  'cli/src/cli',
+  'e2e/journey',
+  'e2e/fourBays',
+  'simulator/src/live',
+  'core/src/verdict/judge',
+];
 
 export default class LongestFirst extends Sequencer {
   sort(tests) {
