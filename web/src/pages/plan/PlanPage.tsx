@@ -35,6 +35,7 @@ function Planner({ stored: { job, rowId, version } }: { stored: StoredJob }) {
   const day = job.day ?? USUAL_DAY;
   const [plan, setPlan] = useState(day.plan);
   const [counted, setCounted] = useState(countedOf(job));
+  const [extension, setExtension] = useState(job.question.extension === 'declared');
   const change = useJobChange<Schemas['JobEdit']>(rowId, (edit) => ask('PATCH', `/jobs/${rowId}`, edit));
   const wish = useMemo(
     () => ({ ...planWishOf({ ...job, day: { ...day, plan } }), counted }),
@@ -79,6 +80,7 @@ function Planner({ stored: { job, rowId, version } }: { stored: StoredJob }) {
               meaningfulGainPercent: matters,
               partChangesIntakeTemperature,
               plan: [...chosen.steps],
+              extension: extension ? 'declared' : null,
             },
             ...(needsReturn ? { setups: setups.map(asDto) } : {}),
           }),
@@ -190,6 +192,16 @@ function Planner({ stored: { job, rowId, version } }: { stored: StoredJob }) {
           least={-40}
           most={60}
         />
+        <label className="flex items-center gap-2 self-end pb-1.5 sm:col-span-2 lg:col-span-4">
+          <input
+            type="checkbox"
+            checked={extension}
+            disabled={frozen}
+            onChange={(e) => setExtension(e.target.checked)}
+          />
+          Declare one extension now: if the plan leaves the question open, one more round may be added. Both looks then
+          use 97 % intervals.
+        </label>
       </section>
     </div>
   );
