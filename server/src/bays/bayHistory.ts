@@ -21,7 +21,7 @@ export async function learnedBy(
     .where(
       and(
         sql`${jobs.bay}->>'label' = ${label}`,
-        sql`${jobs.bay}->>'calibrationEpoch' IS NOT DISTINCT FROM ${epoch}`,
+        sql`coalesce(${jobs.bay}->>'calibrationEpoch', '') = ${epoch ?? ''}`,
         exceptJob ? ne(jobs.id, exceptJob) : undefined,
       ),
     )

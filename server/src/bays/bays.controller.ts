@@ -79,7 +79,8 @@ function stored({ label, paper, instruments }: BayEdit) {
   const { rollers = null, weather = null, bus = null, aux = null } = instruments;
   return {
     label,
-    paper: { ...UNKNOWN_BAY, ...paper, label },
+    // A class leaves what a body does not hold undefined; that must not overwrite what is unknown.
+    paper: { ...UNKNOWN_BAY, ...Object.fromEntries(Object.entries(paper).filter(([, v]) => v !== undefined)), label },
     instruments: { rollers, weather, bus, aux, registers: (instruments.registers as RegisterMap) ?? USUAL_REGISTERS },
   };
 }

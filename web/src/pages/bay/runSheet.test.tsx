@@ -185,7 +185,7 @@ describe('one huge state', () => {
   test('the clock of a fitting runs on the bay’s time', () => {
     const startedAt = new Date(Date.UTC(2026, 10, 23, 14, 12, 30)).toISOString();
     expect(panel(sheetOf('fitting', { fitting: { setup: 'B', startedAt } }))).toContain(
-      'Fitting 45:30 Setup B goes on.',
+      'FITTING 45:30 Setup B goes on.',
     );
   });
 
