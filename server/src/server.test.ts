@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import { brokenRow, evidenceCsv, readEvents, readPackage, unzip, writePackage, zip } from '@prandel/formats';
-import { judgeJob } from '@prandel/core';
+import { judgeJob, UNKNOWN_BAY } from '@prandel/core';
 import { DEMO_DAYS, sampleCsvFiles, simulateDay } from '@prandel/simulator';
 import pg from 'pg';
 import { createApp } from './createApp.ts';
@@ -276,6 +276,44 @@ describe('jobs', () => {
       status: 400,
       detail: 'Intake air start, above the bay’s air: 99 is outside 0.5–10 °C.',
     });
+  });
+
+  test('a bay without instruments is kept, edited, asked what it learned, and refuses what makes no sense', async () => {
+    const none = { rollers: null, weather: null, bus: null, aux: null };
+    const paper = { label: 'Bay 9', kind: 'inertia', rollerInertiaKgM2: 26.4 };
+    const body = { label: 'Bay 9', paper, instruments: none };
+    const { id: own } = (await ask('POST', '/api/bays', body)).body as { id: string };
+    const listed = async () =>
+      (
+        (await ask('GET', '/api/bays')).body as { id: string; paper: object; status: object[]; job: string | null }[]
+      ).find((b) => b.id === own);
+    // What nobody told is unknown, never missing: the same papers as a package without a bay.
+    expect(await listed()).toMatchObject({
+      paper: { ...UNKNOWN_BAY, ...paper },
+      status: [],
+      job: null,
+    });
+    expect((await ask('GET', `/api/bays/${own}/history`)).body).toEqual({ constants: {}, groups: 0, checks: 0 });
+    expect((await ask('GET', `/api/bays/${own}/sheet`)).body).toMatchObject({ state: 'no-job', job: null, rows: [] });
+    const edited = { ...body, paper: { ...paper, elevationM: 650, calibrationEpoch: '2026-10-01' } };
+    expect((await ask('PUT', `/api/bays/${own}`, edited)).status).toBe(204);
+    expect(await listed()).toMatchObject({ paper: { elevationM: 650, calibrationEpoch: '2026-10-01' } });
+    const wrong = { ...body, label: '', instruments: { ...none, rollers: { host: 'x', port: 70_000 } } };
+    expect((await ask('POST', '/api/bays', wrong)).body).toMatchObject({
+      status: 400,
+      errors: expect.arrayContaining([
+        expect.objectContaining({ path: 'label', message: 'Name the bay.' }),
+        expect.objectContaining({ path: 'instruments.rollers.port' }),
+      ]) as unknown,
+    });
+    expect((await ask('POST', `/api/bays/${own}/actions`, { action: 'keep' })).body).toMatchObject({
+      status: 409,
+      detail: 'No job is in this bay.',
+    });
+    expect((await ask('POST', `/api/bays/${own}/actions`, { action: 'explode' })).status).toBe(400);
+    expect((await ask('GET', `/api/bays/${id}/sheet`)).status).toBe(404);
+    // Outside the demo there is no bench to play with.
+    expect((await ask('GET', '/api/bench')).status).toBe(404);
   });
 
   test('a planned day goes into a calendar; an unplanned one says so', async () => {
