@@ -30,7 +30,6 @@ const text = (x: number, y: number, words: string, size: number, more: Mark = {}
 export function compareMarks(view: CompareView, g: Geometry, looks: ReturnType<typeof setupLooks>): Mark[] {
   const { fontSize: fs, judgement, units, job } = view;
   const out: Mark[] = [];
-  const bottom = g.ribbon.top + g.ribbon.height;
   if (judgement.declaredWindow) {
     const [a, b] = judgement.declaredWindow.map((rpm) => Math.min(g.rpmTo, Math.max(g.rpmFrom, rpm))) as [
       number,
@@ -84,13 +83,13 @@ export function compareMarks(view: CompareView, g: Geometry, looks: ReturnType<t
       '\u2212',
     ),
   );
-  out.push(...endLabels(view, g, looks, bottom));
+  out.push(...endLabels(view, g, looks));
   const verdict = verdictOf(view);
   if (verdict?.ribbon) out.push(...ribbonMarks(verdict, view, g));
   return out;
 }
 
-function endLabels(view: CompareView, g: Geometry, looks: ReturnType<typeof setupLooks>, bottom: number): Mark[] {
+function endLabels(view: CompareView, g: Geometry, looks: ReturnType<typeof setupLooks>): Mark[] {
   const { fontSize: fs, judgement, units } = view;
   const shownSetups = judgement.setups.filter(
     (s) => s.peaks && !view.hiddenSetups.has(s.setupId) && repeatedSetup(view.job.setups, s.setupId) === s.setupId,
@@ -152,7 +151,7 @@ function endLabels(view: CompareView, g: Geometry, looks: ReturnType<typeof setu
     (s) => last(torqueCurve(s.power), units.torque),
     (s) => `${plain(fromSi(s.peaks!.torque.value, units.torque), 0)} ${units.torque}`,
   );
-  return bottom > 0 ? out : [];
+  return out;
 }
 
 function ribbonMarks(verdict: CandidateVerdict, view: CompareView, g: Geometry): Mark[] {

@@ -94,7 +94,6 @@ export interface LiveSheet {
   } | null;
   /** Samples that wait in memory because the database is full or away; 0 when everything is stored. */
   readonly waiting: number;
-  readonly lastFindings: readonly PullFinding[];
   readonly repeatabilityPercent: number | null;
   readonly halfWidthPercent: number | null;
   readonly settled: Settled;

@@ -1,4 +1,4 @@
-import { isUnitName, median, quantityOf, radPerSecond, toSi, type UnitName } from '@prandel/core';
+import { median, radPerSecond, toSi, type UnitName } from '@prandel/core';
 import type { ColumnGuess, PullTable } from './readPullFile.ts';
 
 /**
@@ -79,9 +79,4 @@ function settleUnits(
     if (i === power) return { ...c, unit: best.p, confidence: Math.max(c.confidence, 0.9) };
     return i === torque ? { ...c, unit: best.t, confidence: Math.max(c.confidence, 0.9) } : c;
   });
-}
-
-/** Whether a unit name measures the given quantity; clock times are time. */
-export function unitMeasures(unit: string, quantity: string): boolean {
-  return unit === 'hh:mm:ss' ? quantity === 'time' : isUnitName(unit) && quantityOf(unit) === quantity;
 }

@@ -1,7 +1,6 @@
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
 import { Type } from 'class-transformer';
 import {
-  IsBoolean,
   IsIn,
   IsInt,
   IsNumber,
@@ -104,5 +103,4 @@ export class SheetAction {
   @ValidateNested()
   @Type(() => FittingWords)
   fitting?: FittingWords;
-  @ApiPropertyOptional() @IsOptional() @IsBoolean() confirmed?: boolean;
 }

@@ -199,7 +199,6 @@ function mustBe(run: BayRun, phase: BayRun['phase']): void {
     round: 'in a round',
     fitting: 'while the fitting clock runs',
     between: 'between rounds',
-    stopped: '',
   };
   if (run.phase !== phase) throw new ConflictException(`That is only possible ${words[phase]}.`);
 }

@@ -31,7 +31,7 @@ export type BayInstruments = Readonly<Record<InstrumentKind, InstrumentAddress |
 
 /** The state of a job in a bay. It survives a restart; live readings do not belong to it. */
 export interface BayRun {
-  readonly phase: 'round' | 'fitting' | 'between' | 'stopped';
+  readonly phase: 'round' | 'fitting' | 'between';
   readonly setup: Setup['id'];
   readonly round: number;
   readonly extraSettle: number;

@@ -163,7 +163,6 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
     recording: moment.recording,
     review: moment.review ? { ...moment.review, findings: findingsOf(moment.review.pullId) } : null,
     waiting: moment.waiting,
-    lastFindings: findingsOf(run?.lastPullId ?? undefined),
     repeatabilityPercent: review?.repeatabilityPercent ?? null,
     halfWidthPercent: moment.review ? null : (review?.halfWidthPercent ?? null),
     settled: review?.settled ?? 'too-few',

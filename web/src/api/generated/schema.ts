@@ -749,7 +749,6 @@ export interface components {
             pull?: string;
             reason?: string;
             fitting?: components["schemas"]["FittingWords"];
-            confirmed?: boolean;
         };
         RecordRow: {
             /** @enum {string} */

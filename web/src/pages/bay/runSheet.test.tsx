@@ -86,7 +86,6 @@ function sheetOf(state: SheetState, more: Partial<LiveSheet> = {}, gate: Partial
     recording: null,
     review: null,
     waiting: 0,
-    lastFindings: [],
     repeatabilityPercent: null,
     halfWidthPercent: null,
     settled: 'too-few',

@@ -102,7 +102,7 @@ export function JobPage() {
         <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] gap-3 [&>*]:min-w-0">
           <QuestionCard key={stored.data.version} stored={stored.data} />
           <DayCard stored={stored.data} />
-          <StateTable stored={stored.data} judgement={judgement} />
+          <StateTable stored={stored.data} />
           {files.data && files.data.length > 0 && (
             <section className="sheet card">
               <h3>Original files</h3>

@@ -1,4 +1,4 @@
-import { STATE_FIELDS, STATE_LABELS, stateRows, type Judgement, type Setup } from '@prandel/core';
+import { STATE_FIELDS, STATE_LABELS, stateRows, type Setup } from '@prandel/core';
 import { useState } from 'react';
 import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useJobChange } from '../../api/hooks.ts';
@@ -6,7 +6,7 @@ import { Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
 
 /** The recorded state of every setup beside each other: what differs, and whether it was declared. */
-export function StateTable({ stored: { job, version, rowId } }: { stored: StoredJob; judgement: Judgement | null }) {
+export function StateTable({ stored: { job, version, rowId } }: { stored: StoredJob }) {
   const [draft, setDraft] = useState<Setup[] | null>(null);
   const change = useJobChange<Schemas['JobEdit']>(rowId, (edit) => ask('PATCH', `/jobs/${rowId}`, edit));
   const setups = draft ?? job.setups;
