@@ -188,7 +188,8 @@ function FittingLine({ fitting: f, onSave }: { fitting: Fitting; onSave: (words:
           {f.stoppedAt
             ? `–${clock(f.stoppedAt)}, ${Math.round((Date.parse(f.stoppedAt) - Date.parse(f.startedAt)) / 60_000)} min`
             : ', the clock runs'}
-          , by {f.who}{f.disturbed ? `; also disturbed: ${f.disturbed}` : ''}
+          , by {f.who}
+          {f.disturbed ? `; also disturbed: ${f.disturbed}` : ''}
           {f.parts ? `; parts: ${f.parts}${f.cost === null ? '' : `, ${f.cost}`}` : ''} {f.notes}
         </span>
         <button className="btn sm" aria-expanded={open} onClick={() => setOpen(!open)}>
