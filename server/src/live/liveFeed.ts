@@ -41,7 +41,8 @@ export class LiveFeed {
           },
         ]
       : [];
-    return [...samples, ...(this.#sheet ? [this.#sheet] : [])];
+    // Everything up to now is told, so both bear the newest number; an old one would have samples told again.
+    return [...samples, ...(this.#sheet ? [{ ...this.#sheet, seq: this.#seq }] : [])];
   }
 
   beginPull(id: string, names: readonly string[]): void {
