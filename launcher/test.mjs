@@ -60,12 +60,13 @@ export async function runTests() {
   const report = join(folder, 'jest.json');
   const cluster = await startCluster(folder, {
     fast: true,
-    databases: ['prandel_server', 'prandel_browser', 'prandel_live', 'prandel_day', 'prandel_old', 'prandel_load'],
+    databases: ['server', 'papers', 'browser', 'live', 'day', 'old', 'load'].map((name) => `prandel_${name}`),
   });
   try {
     const env = {
       ...process.env,
       DATABASE_URL: cluster.url,
+      PAPERS_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_papers'),
       BROWSER_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_browser'),
       LOAD_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_load'),
       OLD_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_old'),

@@ -15,6 +15,8 @@ import { LiveChannel } from './live/liveChannel.ts';
 import { PackagesController } from './packages/packages.controller.ts';
 import { PeopleController, SignedInGuard } from './people/people.controller.ts';
 import { PeopleService } from './people/people.service.ts';
+import { PhotosController } from './photos/photos.controller.ts';
+import { PhotosService } from './photos/photos.service.ts';
 import { PlanController } from './plan/plan.controller.ts';
 import { RecordsController } from './records/records.controller.ts';
 import { ReportsController } from './reports/reports.controller.ts';
@@ -37,8 +39,19 @@ import { ReportsController } from './reports/reports.controller.ts';
     BaysController,
     RecordsController,
     PlanController,
+    PhotosController,
     BenchController,
   ],
-  providers: [PeopleService, SignedInGuard, JobStore, JobsService, ImportsService, LiveBays, LiveChannel, RunSheet],
+  providers: [
+    PeopleService,
+    SignedInGuard,
+    JobStore,
+    JobsService,
+    ImportsService,
+    PhotosService,
+    LiveBays,
+    LiveChannel,
+    RunSheet,
+  ],
 })
 export class AppModule {}

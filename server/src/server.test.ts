@@ -1,95 +1,23 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import type { NestExpressApplication } from '@nestjs/platform-express';
 import { brokenRow, evidenceCsv, readEvents, readPackage, unzip, writePackage, zip } from '@prandel/formats';
 import { judgeJob, UNKNOWN_BAY } from '@prandel/core';
 import { DEMO_DAYS, sampleCsvFiles, simulateDay } from '@prandel/simulator';
-import pg from 'pg';
-import { createApp } from './createApp.ts';
+import { NEW_JOB, onCluster, TestShop, upload } from './test/shop.ts';
 
 const mother = process.env.DATABASE_URL;
-let app: NestExpressApplication;
-let base = '';
-let cookie = '';
+let shop: TestShop;
 
-/** Runs SQL on the test cluster's own database, outside the application. */
-async function onCluster<T>(url: string, work: (client: pg.Client) => Promise<T>): Promise<T> {
-  const client = new pg.Client({ connectionString: url });
-  await client.connect();
-  try {
-    return await work(client);
-  } finally {
-    await client.end();
-  }
-}
-
-async function ask(method: string, path: string, body?: unknown, as = cookie) {
-  const form = body instanceof FormData;
-  const response = await fetch(base + path, {
-    method,
-    headers: { cookie: as, connection: 'close', ...(body && !form ? { 'content-type': 'application/json' } : {}) },
-    ...(body ? { body: form ? body : JSON.stringify(body) } : {}),
-  });
-  const type = response.headers.get('content-type') ?? '';
-  return {
-    status: response.status,
-    headers: response.headers,
-    body: (type.includes('json') ? await response.json() : Buffer.from(await response.arrayBuffer())) as never,
-  };
-}
-
-const upload = (name: string, files: [string, Uint8Array | string][]) => {
-  const form = new FormData();
-  for (const [file, content] of files) form.append(name, new Blob([content as never]), file);
-  return form;
-};
+const ask: TestShop['ask'] = (...wish) => shop.ask(...wish);
 
 interface Log {
   rows: { n: number; what: string; hash: string }[];
   broken: { n: number; why: string } | null;
 }
 
-const NEW_JOB = {
-  title: 'Does it help?',
-  vehicle: { label: 'Tarn Vireo' },
-  bay: { label: 'Bay 1', rollerInertiaKgM2: 26.4 },
-  question: {
-    text: 'Does it help?',
-    baselineSetup: 'A',
-    candidateSetups: ['B'],
-    measure: 'windowMeanPower',
-    windowRpm: [3000, 6500],
-    meaningfulGainPercent: 1,
-    partChangesIntakeTemperature: false,
-  },
-  setups: [
-    { id: 'A', label: 'as arrived', changes: '', state: {} },
-    { id: 'B', label: 'part', parentId: 'A', changes: '', state: {} },
-  ],
-};
-
 beforeAll(async () => {
-  if (!mother) throw new Error('DATABASE_URL is not set; run the tests with ./prandel test.');
-  const url = new URL(mother);
-  const admin = new URL(mother);
-  await onCluster(admin.href, async (client) => {
-    await client.query('DROP SCHEMA IF EXISTS drizzle CASCADE');
-    await client.query('DROP SCHEMA public CASCADE');
-    await client.query('CREATE SCHEMA public');
-  });
-  process.env.DATABASE_URL = url.href;
-  app = await createApp();
-  await app.listen(0, '127.0.0.1');
-  base = (await app.getUrl()).replace('[::1]', '127.0.0.1');
-  const first = await ask('POST', '/api/first-start', {
-    shop: 'Quillmoor Garage',
-    name: 'Ines R.',
-    email: 'ines@quillmoor.example',
-    password: 'two settle pulls',
-  });
-  expect(first.status).toBe(201);
-  cookie = first.headers.get('set-cookie')!.split(';')[0]!;
+  shop = await TestShop.open(mother);
 });
-afterAll(() => app?.close());
+afterAll(() => shop?.close());
 
 describe('people', () => {
   test('nobody gets in without a session, with a wrong password, or by a second first start', async () => {
@@ -293,7 +221,12 @@ describe('jobs', () => {
       status: [],
       job: null,
     });
-    expect((await ask('GET', `/api/bays/${own}/history`)).body).toEqual({ constants: {}, groups: 0, checks: 0 });
+    expect((await ask('GET', `/api/bays/${own}/history`)).body).toEqual({
+      constants: {},
+      groups: 0,
+      checks: 0,
+      minutesPerPull: null,
+    });
     expect((await ask('GET', `/api/bays/${own}/sheet`)).body).toMatchObject({ state: 'no-job', job: null, rows: [] });
     const edited = { ...body, paper: { ...paper, elevationM: 650, calibrationEpoch: '2026-10-01' } };
     expect((await ask('PUT', `/api/bays/${own}`, edited)).status).toBe(204);

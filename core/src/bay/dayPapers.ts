@@ -35,8 +35,16 @@ export interface DayPlanPapers {
   /** The forecast somebody read and typed: coldest and warmest bay air over the day, °C. */
   readonly forecastC: readonly [number, number] | null;
   readonly order: 'fixed' | 'randomised';
+  /** The order that was drawn; it stands for the life of the question, so that nobody draws until one pleases. */
+  readonly drawn: DrawnOrder | null;
 }
-export type PlanShape = 'return' | 'hold' | 'plain';
+export type PlanShape = 'return' | 'middle' | 'hold' | 'plain';
+
+/** Candidates as they were drawn, and the seed from which anybody can draw them again. */
+export interface DrawnOrder {
+  readonly seed: number;
+  readonly candidates: readonly string[];
+}
 
 /** Warn and stop thresholds on a channel; armed per job. */
 export interface AbortLimit {
@@ -58,6 +66,19 @@ export interface Fitting {
   readonly parts: string;
   readonly cost: number | null;
   readonly notes: string;
+  /** Pictures taken while the clock ran or afterwards; absent where nobody took any. */
+  readonly photos?: readonly FittingPhoto[];
+}
+
+/** A picture kept with the job and in its package; the digest is in the evidence log too. */
+export interface FittingPhoto {
+  /** Where it lies in the job package: `photos/…`. */
+  readonly path: string;
+  /** What the camera or the person called it. */
+  readonly name: string;
+  readonly sha256: string;
+  /** When it was added, ISO 8601. */
+  readonly addedAt: string;
 }
 
 export const UNKNOWN_CARD: ModelCard = {
@@ -84,6 +105,7 @@ export const USUAL_DAY: DayPapers = {
     openUntilMin: 18 * 60,
     forecastC: null,
     order: 'fixed',
+    drawn: null,
   },
   abortLimits: [],
   fittings: [],

@@ -109,6 +109,8 @@ export interface LiveSheet {
     readonly next: string;
   } | null;
   readonly planComplete: boolean;
+  /** Setup of the next planned round that nobody has begun; null without one. */
+  readonly nextSetup: string | null;
   /** Air of the bay: density altitude and factor, for Today. */
   readonly air: {
     readonly densityAltitudeM: number;

@@ -4,8 +4,8 @@ import { comparePlans, planDay, planWarnings, pullsFor, type PlanWish } from './
 
 const wish: PlanWish = {
   baseline: 'A',
-  candidate: 'B',
-  returnCheck: 'A2',
+  candidates: ['B'],
+  returnChecks: ['A2'],
   settle: 2,
   counted: 3,
   minutesPerPull: 5,
@@ -44,6 +44,21 @@ describe('what a plan costs and what it finds', () => {
     ]);
     blocks.slice(1).forEach((b, i) => expect(b.fromMin).toBe(blocks[i]!.toMin));
     expect(blocks[3]!.pullMin).toHaveLength(5);
+  });
+
+  test('several candidates: each gets its round, and the one that the plan sees least well decides what it finds', () => {
+    const two = { ...wish, candidates: ['B', 'C'], returnChecks: ['A2'] };
+    const plans = Object.fromEntries(comparePlans(two).map((p) => [p.shape, p]));
+    const order = (shape: string) => plans[shape]!.steps.map((s) => s.setup).join(' ');
+    expect(order('return')).toBe('A B C A2');
+    expect(order('middle')).toBe('A B A2 C A3');
+    expect(order('hold')).toBe('A A B B C C');
+    expect(order('plain')).toBe('A B C');
+    // A second candidate lengthens the time between the baseline and its return, so less is found than with one.
+    expect(plans.return!.findsPercent).toBeGreaterThan(comparePlans(wish)[0]!.findsPercent);
+    expect(plans.middle!.findsPercent).toBeLessThan(plans.return!.findsPercent);
+    expect(plans.middle!.minutes).toBeGreaterThan(plans.return!.minutes);
+    expect(comparePlans(wish).map((p) => p.shape)).not.toContain('middle');
   });
 
   test('how many counted pulls the gain that matters takes; some gains are out of reach', () => {

@@ -3,6 +3,7 @@ import { smallestGainFound, type PlannedRound, type PlanTimes } from '../verdict
 import type { Job, PlanStep } from '../job/job.ts';
 import { USUAL_DAY, type PlanShape } from '../bay/dayPapers.ts';
 import { tolerance } from '../bay/houseMethod.ts';
+import { orderedCandidates } from './drawnOrder.ts';
 
 /** A plan as rounds of setups in order, with the minutes that separate a round from the one before. */
 export interface PlannedDay {
@@ -27,8 +28,10 @@ export interface DayBlock {
 
 export interface PlanWish {
   readonly baseline: string;
-  readonly candidate: string;
-  readonly returnCheck: string;
+  /** Candidates in the order in which they go on. */
+  readonly candidates: readonly string[];
+  /** Return checks in the order in which they are made; a plan that needs more of them names them `A3`, `A4`. */
+  readonly returnChecks: readonly string[];
   readonly settle: number;
   readonly counted: number;
   readonly minutesPerPull: number;
@@ -43,6 +46,7 @@ const HOLD_MINUTES = 50;
 
 const LABELS: Record<PlanShape, string> = {
   return: 'With a return check',
+  middle: 'Baseline again in the middle',
   hold: 'Hold plan',
   plain: 'Plain before and after',
 };
@@ -50,13 +54,12 @@ const LABELS: Record<PlanShape, string> = {
 /** What a job wants of a plan, from its method, its model card and its day's papers. */
 export function planWishOf(job: Job): PlanWish {
   const day = job.day ?? USUAL_DAY;
-  const candidate = job.question.candidateSetups[0] ?? 'B';
-  const returnCheck = job.setups.find((s) => s.returnsTo === job.question.baselineSetup)?.id;
+  const baseline = job.question.baselineSetup;
   const charged = job.vehicle.aspiration === 'supercharged';
   return {
-    baseline: job.question.baselineSetup,
-    candidate,
-    returnCheck: returnCheck ?? `${job.question.baselineSetup}2`,
+    baseline,
+    candidates: orderedCandidates(job),
+    returnChecks: job.setups.filter((s) => s.returnsTo === baseline).map((s) => s.id),
     settle: day.modelCard.settlePulls ?? tolerance(job.method, 'settlePulls'),
     counted: tolerance(job.method, 'countedPulls'),
     minutesPerPull: day.plan.minutesPerPull,
@@ -67,20 +70,18 @@ export function planWishOf(job: Job): PlanWish {
   };
 }
 
-/** The three plans side by side: what each costs in minutes and what it finds in per cent. */
+/** The plans side by side: what each costs in minutes and what it finds in per cent. */
 export function comparePlans(wish: PlanWish): PlannedDay[] {
-  return (['return', 'hold', 'plain'] as const).map((shape) => planDay(shape, wish));
+  return shapesFor(wish.candidates.length).map((shape) => planDay(shape, wish));
+}
+
+/** A baseline in the middle needs something on both of its sides. */
+function shapesFor(candidates: number): PlanShape[] {
+  return candidates > 1 ? ['return', 'middle', 'hold', 'plain'] : ['return', 'hold', 'plain'];
 }
 
 export function planDay(shape: PlanShape, wish: PlanWish): PlannedDay {
-  const { baseline: a, candidate: b, returnCheck: a2, settle, counted } = wish;
-  const step = (setup: string, n: number): PlanStep => ({ setup, settle, counted: n });
-  // The return check is one pull shorter, as in the default plan 3 + 3 + 2.
-  const steps = {
-    return: [step(a, counted), step(b, counted), step(a2, Math.max(2, counted - 1))],
-    hold: [step(a, counted), step(a, counted), step(b, counted), step(b, counted)],
-    plain: [step(a, counted), step(b, counted)],
-  }[shape];
+  const steps = stepsOf(shape, wish);
   const blocks = layOut(steps, wish);
   return {
     shape,
@@ -90,6 +91,27 @@ export function planDay(shape: PlanShape, wish: PlanWish): PlannedDay {
     minutes: blocks.at(-1)!.toMin,
     findsPercent: findsPercent(steps, wish),
   };
+}
+
+function stepsOf(shape: PlanShape, { baseline, candidates, returnChecks, settle, counted }: PlanWish): PlanStep[] {
+  const round = (setup: string): PlanStep => ({ setup, settle, counted });
+  // A return check is one pull shorter, as in the default plan 3 + 3 + 2.
+  const check = (k: number): PlanStep => ({
+    setup: returnChecks[k] ?? `${baseline}${k + 2}`,
+    settle,
+    counted: Math.max(2, counted - 1),
+  });
+  const first = round(baseline);
+  switch (shape) {
+    case 'return':
+      return [first, ...candidates.map(round), check(0)];
+    case 'middle':
+      return [first, ...candidates.flatMap((c, k) => [round(c), check(k)])];
+    case 'hold':
+      return [baseline, ...candidates].flatMap((setup) => [round(setup), round(setup)]);
+    case 'plain':
+      return [first, ...candidates.map(round)];
+  }
 }
 
 function layOut(steps: readonly PlanStep[], wish: PlanWish): DayBlock[] {
@@ -118,15 +140,20 @@ function layOut(steps: readonly PlanStep[], wish: PlanWish): DayBlock[] {
   return blocks;
 }
 
+/** The candidate that the plan sees least well decides what the plan is said to find. */
 function findsPercent(steps: readonly PlanStep[], wish: PlanWish): number {
   const constants = { ...DEFAULT_CONSTANTS, ...wish.constants, s0: wish.s0 };
-  const rounds: PlannedRound[] = steps.map((s) => ({ side: s.setup === wish.candidate ? 1 : 0, counted: s.counted }));
+  const rounds: PlannedRound[] = steps.map((s) => ({
+    side: wish.candidates.indexOf(s.setup) + 1,
+    counted: s.counted,
+  }));
   const times: PlanTimes = {
     minutesPerPull: wish.minutesPerPull,
     minutesPerChange: Math.max(wish.fittingMinutes, wish.coolDownMinutes),
     settlePulls: wish.settle,
   };
-  return truePercent(smallestGainFound(rounds, wish.s0, constants, times));
+  const found = wish.candidates.map((_, k) => smallestGainFound(rounds, wish.s0, constants, times, k + 1));
+  return truePercent(Math.max(...found));
 }
 
 /** The fewest counted pulls per setup with which a plan of this shape finds the gain that would matter; null if none up to 12. */

@@ -1,5 +1,5 @@
 import { pullsInOrder, repeatedSetup, type Job, type Pull } from '../job/job.ts';
-import { mean, standardDeviation } from '../statistics/summary.ts';
+import { mean, median, standardDeviation } from '../statistics/summary.ts';
 import { bayAllowances, bayPrior, type RepeatGroup, type ReturnCheck } from './bayHistory.ts';
 import { DEFAULT_CONSTANTS, type VerdictConstants } from './constants.ts';
 import type { Judgement } from './outcome.ts';
@@ -8,6 +8,8 @@ import type { Judgement } from './outcome.ts';
 export interface BayRecord {
   readonly groups: readonly RepeatGroup[];
   readonly checks: readonly ReturnCheck[];
+  /** Minutes from pull to pull within its rounds, settle pulls included. */
+  readonly intervalsMin: readonly number[];
 }
 
 /** Counted pulls of one setup in one round, as heat-adjusted window means in log-percent, with their mean time in hours. */
@@ -40,7 +42,7 @@ export function bayRecord(job: Job, judgement: Judgement): BayRecord {
       hours: end.hours - begin.hours,
     });
   }
-  return { groups, checks };
+  return { groups, checks, intervalsMin: intervalsOf(job) };
 }
 
 function roundsOf(job: Job, judgement: Judgement): Round[] {
@@ -61,18 +63,36 @@ function roundsOf(job: Job, judgement: Judgement): Round[] {
   });
 }
 
+function intervalsOf(job: Job): number[] {
+  const pulls = pullsInOrder(job.pulls);
+  return pulls.slice(1).flatMap((pull, i) => {
+    const before = pulls[i]!;
+    if (pull.setupId !== before.setupId || pull.round !== before.round || !pull.startedAt || !before.startedAt)
+      return [];
+    return [(Date.parse(pull.startedAt) - Date.parse(before.startedAt)) / 60_000];
+  });
+}
+
 /** What a bay has learned: the constants that replace the defaults, and from how much. */
 export interface BayLearned {
   readonly constants: Partial<VerdictConstants>;
   readonly groups: number;
   readonly checks: number;
+  /** Median minutes from pull to pull: what a plan should reckon with. Null as long as the bay has no prior of its own. */
+  readonly minutesPerPull: number | null;
 }
 
-/** Pull-to-pull SD from six repeat groups on, round and drift allowances from eight return checks on. */
+/** Pull-to-pull SD and interval from six repeat groups on, round and drift allowances from eight return checks on. */
 export function bayLearned(records: readonly BayRecord[]): BayLearned {
   const groups = records.flatMap((r) => r.groups);
   const checks = records.flatMap((r) => r.checks);
   const prior = bayPrior(groups);
   const allowances = bayAllowances(checks, prior?.s0 ?? DEFAULT_CONSTANTS.s0, {});
-  return { constants: { ...prior, ...allowances }, groups: groups.length, checks: checks.length };
+  const intervals = records.flatMap((r) => r.intervalsMin);
+  return {
+    constants: { ...prior, ...allowances },
+    groups: groups.length,
+    checks: checks.length,
+    minutesPerPull: prior && intervals.length > 0 ? median(intervals) : null,
+  };
 }

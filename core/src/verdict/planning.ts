@@ -87,17 +87,18 @@ function expectedDriftSquare(design: Design, s: number): number {
   );
 }
 
-/** Smallest gain (log-percent) that a plan finds on 80 % of days: (t.975 + t.80)·SE. */
+/** Smallest gain (log-percent) of candidate `side` that a plan finds on 80 % of days: (t.975 + t.80)·SE. */
 export function smallestGainFound(
   rounds: readonly PlannedRound[],
   s: number,
   constants: VerdictConstants,
   times: PlanTimes = DEFAULT_TIMES,
+  side = 1,
 ): number {
   const pulls = plannedPulls(rounds, times);
   const design = designOf(pulls, constants, { heat: 'adjusted' });
   const nu = constants.d0 + pulls.length - design.rounds.length;
-  const { se, df } = plannedError(design, 1, s, nu);
+  const { se, df } = plannedError(design, side, s, nu);
   return (studentT(0.975, df) + studentT(0.8, df)) * se;
 }
 

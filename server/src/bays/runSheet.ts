@@ -168,29 +168,24 @@ export class RunSheet {
     };
     const what = `Started the fitting clock for ${setup}.`;
     await bay.change({ ...run, phase: 'fitting', setup }, jobId, { person, kind: 'fitting', what }, (tx) =>
-      this.#storeFittings(tx, bay, jobId, [...(job.day?.fittings ?? []), fitting]),
+      this.store.changeFittings(tx, jobId, (list) => [...list, fitting]),
     );
   }
 
   async #stopFitting(bay: LiveBay, run: BayRun, jobId: string, person: string, wish: SheetAction): Promise<void> {
     mustBe(run, 'fitting');
-    const fittings = [...(bay.job!.day?.fittings ?? [])];
-    const last = fittings.pop();
+    const last = bay.job!.day?.fittings.at(-1);
     if (!last) throw new ConflictException('No fitting was started.');
     const stoppedAt = new Date(bay.atMs).toISOString();
     const words = Object.fromEntries(Object.entries(wish.fitting ?? {}).filter(([, v]) => v !== undefined && v !== ''));
-    const done: Fitting = { ...last, ...words, stoppedAt };
+    const disturbed = words.disturbed ?? last.disturbed;
     const minutes = Math.round((Date.parse(stoppedAt) - Date.parse(last.startedAt)) / 60_000);
-    const what = `Stopped the fitting clock for ${last.setup} after ${minutes} min${done.disturbed ? `; also disturbed: ${done.disturbed}` : ''}.`;
+    const what = `Stopped the fitting clock for ${last.setup} after ${minutes} min${disturbed ? `; also disturbed: ${disturbed}` : ''}.`;
     await bay.change({ ...run, phase: 'between' }, jobId, { person, kind: 'fitting', what }, (tx) =>
-      this.#storeFittings(tx, bay, jobId, [...fittings, done]),
+      this.store.changeFittings(tx, jobId, (list) =>
+        list.map((f) => (f.startedAt === last.startedAt ? { ...f, ...words, stoppedAt } : f)),
+      ),
     );
-  }
-
-  async #storeFittings(tx: Transaction, bay: LiveBay, jobId: string, fittings: Fitting[]): Promise<void> {
-    const day = { ...(bay.job!.day ?? USUAL_DAY), fittings };
-    await tx.update(jobs).set({ day }).where(eq(jobs.id, jobId));
-    await this.store.touch(tx, jobId);
   }
 }
 

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { ConflictException, Injectable, NotFoundException } from '@nestjs/common';
-import type { Channel, Job, Pull, WeatherReading } from '@prandel/core';
+import { USUAL_DAY, type Channel, type Fitting, type Job, type Pull, type WeatherReading } from '@prandel/core';
 import type { PackageExtras } from '@prandel/formats';
 import { and, asc, desc, eq, inArray, lt, or, sql } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
@@ -14,6 +14,8 @@ export interface StoredJob {
   readonly version: number;
   readonly job: Job;
 }
+
+const NO_EXTRAS = { descriptor: {}, setupCells: {}, pullCells: {}, weatherCells: [] };
 
 /** Puts jobs into tables and takes them out again, without loss. Works inside a shop's transaction. */
 @Injectable()
@@ -137,13 +139,14 @@ export class JobStore {
 
   async extras(tx: Transaction, rowId: string): Promise<PackageExtras | undefined> {
     const [row] = await tx.select({ extras: jobs.extras }).from(jobs).where(eq(jobs.id, rowId));
-    if (!row?.extras) return undefined;
+    if (!row) return undefined;
     const kept = await tx
       .select()
       .from(files)
       .where(and(eq(files.jobId, rowId), eq(files.kind, 'resource')))
       .orderBy(asc(files.name));
-    return { ...row.extras, files: new Map(kept.map((f) => [f.name, f.content])) };
+    if (!row.extras && kept.length === 0) return undefined;
+    return { ...NO_EXTRAS, ...row.extras, files: new Map(kept.map((f) => [f.name, f.content])) };
   }
 
   /** Takes the next version, or refuses when somebody else changed the job since it was read. */
@@ -167,6 +170,18 @@ export class JobStore {
       .update(jobs)
       .set({ version: sql`${jobs.version} + 1`, updatedAt: new Date() })
       .where(eq(jobs.id, rowId));
+  }
+
+  /** Changes the fittings of the day under the job's lock: a clock stopped and a photo taken at once lose nothing. */
+  async changeFittings(tx: Transaction, rowId: string, change: (list: readonly Fitting[]) => Fitting[]): Promise<void> {
+    const [row] = await tx.select({ day: jobs.day }).from(jobs).where(eq(jobs.id, rowId)).for('update');
+    if (!row) throw new NotFoundException('This shop has no such job.');
+    const day = row.day ?? USUAL_DAY;
+    await tx
+      .update(jobs)
+      .set({ day: { ...day, fittings: change(day.fittings) } })
+      .where(eq(jobs.id, rowId));
+    await this.touch(tx, rowId);
   }
 
   /** Adds a reading of the bay's weather; nobody's edit is refused because of it. */

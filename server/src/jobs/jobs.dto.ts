@@ -119,8 +119,9 @@ export class AbortLimitDto {
 }
 
 export class DayPlanDto {
-  @ApiProperty({ enum: ['return', 'hold', 'plain'] }) @IsIn(['return', 'hold', 'plain']) shape:
-    'return' | 'hold' | 'plain';
+  @ApiProperty({ enum: ['return', 'middle', 'hold', 'plain'] })
+  @IsIn(['return', 'middle', 'hold', 'plain'])
+  shape: 'return' | 'middle' | 'hold' | 'plain';
   @ApiProperty({ nullable: true, type: String }) @IsOptional() @IsISO8601() startAt: string | null;
   @ApiProperty() @IsNumber() @Min(1) @Max(60) minutesPerPull: number;
   @ApiProperty() @IsNumber() @Min(0) @Max(2880) fittingMinutes: number;

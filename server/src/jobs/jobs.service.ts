@@ -1,6 +1,10 @@
+import { randomInt } from 'node:crypto';
 import { BadRequestException, Injectable, NotFoundException } from '@nestjs/common';
 import {
   DEFAULT_METHOD,
+  drawOrder,
+  drawStands,
+  inDrawnOrder,
   judgeJob,
   methodProblems,
   newSetup,
@@ -10,7 +14,6 @@ import {
   UNKNOWN_VEHICLE,
   USUAL_DAY,
   type CandidateVerdict,
-  type DayPapers,
   type Job,
   type Setup,
 } from '@prandel/core';
@@ -20,8 +23,9 @@ import { Database, type Transaction } from '../database/database.ts';
 import { jobs, pulls } from '../database/schema.ts';
 import { evidenceOf } from '../evidence/evidence.ts';
 import type { Caller } from '../people/people.service.ts';
+import { changesInWords, dayWith, given } from './jobEdits.ts';
 import { JobStore, type StoredJob } from './jobStore.ts';
-import type { DayDto, JobEdit, JobPage, JobRow, NewJob, PullEdit, SetupDto } from './jobs.dto.ts';
+import type { JobEdit, JobPage, JobRow, NewJob, PullEdit, SetupDto } from './jobs.dto.ts';
 
 const PAGE = 50;
 
@@ -101,14 +105,14 @@ export class JobsService {
   ): Promise<void> {
     return this.database.inShop(caller.shopId, async (tx) => {
       const { job } = await this.store.read(tx, id, false);
-      const next: Job = {
+      const next = withDraw({
         ...job,
         vehicle: { ...job.vehicle, ...given(vehicle) },
         question: { ...job.question, ...given(question) },
         method: { ...job.method, ...given(method) },
         setups: list ? list.map((s) => ({ ...job.setups.find((old) => old.id === s.id), ...asSetup(s) })) : job.setups,
         ...(day ? { day: dayWith(job.day ?? USUAL_DAY, day) } : {}),
-      };
+      });
       checkQuestion(next);
       const problems = methodProblems(next.method);
       if (problems.length > 0) throw new BadRequestException(problems.join(' '));
@@ -163,29 +167,25 @@ export class JobsService {
   }
 }
 
-/** The members that a body really holds; a class leaves the others undefined, and they must not overwrite anything. */
-function given<T extends object>(body: T | undefined): Partial<T> {
-  return Object.fromEntries(Object.entries(body ?? {}).filter(([, value]) => value !== undefined)) as Partial<T>;
+/** Draws the order of the candidates where the day asks for it and none stands yet. One draw a question: nobody draws again. */
+function withDraw(job: Job): Job {
+  const { day, question } = job;
+  if (day?.plan.order !== 'randomised' || drawStands(day.plan.drawn, question.candidateSetups)) return job;
+  if (question.candidateSetups.length < 2)
+    throw new BadRequestException('One candidate has no order to draw. Name a second one, or keep the order fixed.');
+  if (job.pulls.some((p) => p.status === 'counted'))
+    throw new BadRequestException('The order is drawn before the first counted pull; this job has counted pulls.');
+  const drawn = drawOrder(question.candidateSetups, randomInt(2 ** 31));
+  return {
+    ...job,
+    day: { ...day, plan: { ...day.plan, drawn } },
+    question: { ...question, plan: inDrawnOrder(question.plan, drawn) },
+  };
 }
 
 function later(a: string | null, b: string | null): string | null {
   if (a === null || b === null) return a ?? b;
   return Date.parse(a) > Date.parse(b) ? a : b;
-}
-
-/** The day's papers with what a body changes; of a fitting only its words, never its clock or who did it. */
-function dayWith(before: DayPapers, { fittings, ...rest }: DayDto): DayPapers {
-  const words = new Map(fittings?.map((f) => [f.startedAt, f]));
-  return {
-    ...before,
-    ...(given(rest) as Partial<DayPapers>),
-    fittings: before.fittings.map((f) => {
-      const own = words.get(f.startedAt);
-      if (!own) return f;
-      const { changed, disturbed, parts, cost, notes } = own;
-      return { ...f, changed, disturbed, parts, cost, notes };
-    }),
-  };
 }
 
 function verdictCell(v: CandidateVerdict): JobRow['verdicts'][number] {
@@ -218,35 +218,4 @@ function checkQuestion(job: Job): void {
   const window = job.question.windowRpm;
   if (window && !(window.length === 2 && window[0] > 0 && window[1] > window[0]))
     throw new BadRequestException('The window must rise from a lower to a higher engine speed.');
-}
-
-/** What an edit did, for the job's log. Changes to the question after the first counted pull are named as such. */
-function changesInWords(before: Job, after: Job, counted: boolean, amendment: string): string[] {
-  const differs = (a: unknown, b: unknown) => JSON.stringify(a) !== JSON.stringify(b);
-  const late = counted ? ' after the first counted pull' : '';
-  const words: string[] = [];
-  if (differs(before.question, after.question))
-    words.push(
-      `Changed the question${late}: ${after.question.text}; window ${after.question.windowRpm?.join('–') ?? 'not declared'}, gain that matters ${after.question.meaningfulGainPercent} %.${amendment ? ` Amendment, because: ${amendment}` : ''}`,
-    );
-  if (differs(before.method, after.method))
-    words.push(
-      `Changed the method${late}: ${after.method.correction}, averaging ${after.method.averagingWidthRpm} rpm.`,
-    );
-  if (differs(before.day?.fittings, after.day?.fittings))
-    for (const f of after.day?.fittings ?? [])
-      if (
-        differs(
-          f,
-          before.day?.fittings.find((b) => b.startedAt === f.startedAt),
-        )
-      )
-        words.push(
-          `Wrote about the fitting of ${f.setup}: changed ${f.changed || 'nothing'}; also disturbed ${f.disturbed || 'nothing'}; parts ${f.parts || 'none'}${f.cost === null ? '' : `, cost ${f.cost}`}.`,
-        );
-  if (differs({ ...before.day, fittings: [] }, { ...after.day, fittings: [] }))
-    words.push('Changed the papers of the day.');
-  if (differs(before.vehicle, after.vehicle)) words.push('Changed the vehicle.');
-  if (differs(before.setups, after.setups)) words.push(`Changed the setups${late}.`);
-  return words;
 }

@@ -8,6 +8,7 @@ import {
   gateRows,
   gateVerdict,
   limitsCrossed,
+  nextPlannedRound,
   planComplete,
   pullsInOrder,
   repeatedSetup,
@@ -173,6 +174,7 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
       run?.phase === 'fitting' && lastFitting ? { setup: lastFitting.setup, startedAt: lastFitting.startedAt } : null,
     verdict: job && judgement && complete && !moment.review ? verdictOf(job, judgement) : null,
     planComplete: complete,
+    nextSetup: job ? (nextPlannedRound(job)?.setup ?? null) : null,
     air: airOf(moment),
   };
 }

@@ -39,7 +39,14 @@ describe('a bay learns from its own days', () => {
     expect(restless.constants.s0! / 0.9).toBeGreaterThan(0.6);
     expect(restless.constants.s0! / 0.9).toBeLessThan(1.6);
     expect(quiet.constants.tau).toBeUndefined();
-    expect(bayLearned([recordOf(day(1, 0.3))])).toEqual({ constants: {}, groups: 3, checks: 1 });
+    expect(bayLearned([recordOf(day(1, 0.3))])).toEqual({
+      constants: {},
+      groups: 3,
+      checks: 1,
+      minutesPerPull: null,
+    });
+    // Every round was driven with four minutes from pull to pull; the pauses between rounds are not counted.
+    expect(quiet.minutesPerPull).toBeCloseTo(4, 1);
   });
 
   test('what a bay learned changes what a plan is said to find', () => {

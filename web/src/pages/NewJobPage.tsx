@@ -1,8 +1,8 @@
 import { useMutation } from '@tanstack/react-query';
-import { useForm } from 'react-hook-form';
+import { useFieldArray, useForm } from 'react-hook-form';
 import { useNavigate } from 'react-router';
 import { ask, queries, type Schemas } from '../api/client.ts';
-import { useRecords } from '../api/hooks.ts';
+import { useBays, useRecords } from '../api/hooks.ts';
 import { Field, Input, Notice } from '../parts/Field.tsx';
 import { Badge } from '../parts/marks.tsx';
 import { newSetup } from '@prandel/core';
@@ -17,8 +17,7 @@ interface Form {
   bay: string;
   inertia: string;
   a: string;
-  b: string;
-  change: string;
+  candidates: { label: string; changes: string }[];
   low: string;
   high: string;
   matters: string;
@@ -37,7 +36,9 @@ interface Form {
 
 type Row = Schemas['RecordRow'];
 
-const SETUPS = [newSetup('A', 'A'), newSetup('B', 'B', 'A')];
+/** A is the baseline; what is compared with it goes by the letters after it. */
+const LETTERS = ['B', 'C', 'D', 'E', 'F', 'G'] as const;
+const SETUPS = [newSetup('A', 'A'), ...LETTERS.map((id) => newSetup(id, id, 'A'))];
 
 /** The question, the vehicle and two setups, written down before the first counted pull. */
 export function NewJobPage() {
@@ -53,8 +54,7 @@ export function NewJobPage() {
       bay: 'Bay 1',
       inertia: '',
       a: 'as arrived',
-      b: '',
-      change: '',
+      candidates: [{ label: '', changes: '' }],
       low: '3000',
       high: '6500',
       matters: '1',
@@ -72,6 +72,8 @@ export function NewJobPage() {
     },
   });
   const { errors } = form.formState;
+  const candidates = useFieldArray({ control: form.control, name: 'candidates' });
+  const bays = useBays().data ?? [];
   const records = {
     customer: useRecords('customer').data?.records ?? [],
     vehicle: useRecords('vehicle').data?.records ?? [],
@@ -90,7 +92,7 @@ export function NewJobPage() {
   const takeVehicle = (label: string) => {
     const paper = records.vehicle.find((r) => r.label === label)?.paper as Record<string, string | number> | undefined;
     if (!paper) return;
-    const put = (name: keyof Form, key: string) => {
+    const put = (name: Exclude<keyof Form, 'candidates'>, key: string) => {
       if (paper[key] !== undefined && paper[key] !== null) form.setValue(name, String(paper[key]));
     };
     put('driven', 'drivenWheels');
@@ -105,7 +107,8 @@ export function NewJobPage() {
     put('oil', 'oil');
     put('parts', 'partsFitted');
   };
-  const text = (name: keyof Form, rule?: string) => form.register(name, rule ? { required: rule } : {});
+  const text = (name: Exclude<keyof Form, 'candidates'>, rule?: string) =>
+    form.register(name, rule ? { required: rule } : {});
   return (
     <form
       className="mx-auto grid max-w-[1080px] gap-3 p-4"
@@ -154,20 +157,48 @@ export function NewJobPage() {
               </Field>
             </div>
           </div>
-          <div className="flex items-end gap-2">
-            <Badge id="B" setups={SETUPS} />
-            <div className="grow">
-              <Field label="With the change" error={errors.b?.message}>
-                <Input {...text('b', 'Name the second setup.')} placeholder="electric fan" />
+          {candidates.fields.map((field, i) => (
+            <div key={field.id} className="grid gap-2">
+              <div className="flex items-end gap-2">
+                <Badge id={LETTERS[i]!} setups={SETUPS} />
+                <div className="grow">
+                  <Field
+                    label={i === 0 ? 'With the change' : 'With another change'}
+                    error={errors.candidates?.[i]?.label?.message}
+                  >
+                    <Input
+                      {...form.register(`candidates.${i}.label`, { required: `Name setup ${LETTERS[i]}.` })}
+                      placeholder={i === 0 ? 'electric fan' : 'electric fan and thermostat'}
+                    />
+                  </Field>
+                </div>
+                {i > 0 && (
+                  <button type="button" className="btn" onClick={() => candidates.remove(i)}>
+                    Remove
+                  </button>
+                )}
+              </div>
+              <Field
+                label={`What was changed for ${LETTERS[i]}, items separated by semicolons`}
+                {...(i === 0
+                  ? {
+                      hint: 'Name a fuel, tune, hood or fan change here: whatever differs and is not named makes the setups not comparable.',
+                    }
+                  : {})}
+              >
+                <Input {...form.register(`candidates.${i}.changes`)} placeholder="part fitted: electric cooling fan" />
               </Field>
             </div>
-          </div>
-          <Field
-            label="What was changed, items separated by semicolons"
-            hint="Name a fuel, tune, hood or fan change here: whatever differs and is not named makes the setups not comparable."
-          >
-            <Input {...text('change')} placeholder="part fitted: electric cooling fan" />
-          </Field>
+          ))}
+          {candidates.fields.length < LETTERS.length && (
+            <button
+              type="button"
+              className="btn justify-self-start"
+              onClick={() => candidates.append({ label: '', changes: '' })}
+            >
+              Compare one more setup
+            </button>
+          )}
           <label className="flex items-center gap-2">
             <input type="checkbox" {...form.register('returnCheck')} />
             Return check: the first setup goes back on at the end
@@ -218,7 +249,7 @@ export function NewJobPage() {
             </Field>
           </div>
           <Field label="Bay">
-            <Input {...text('bay')} />
+            <Input list="bays" {...text('bay')} />
           </Field>
         </section>
       </div>
@@ -266,6 +297,11 @@ export function NewJobPage() {
         >
           <Input {...text('parts')} />
         </Field>
+        <datalist id="bays">
+          {bays.map((b) => (
+            <option key={b.id} value={b.label} />
+          ))}
+        </datalist>
         <datalist id="customers">
           {records.customer.map((r) => (
             <option key={r.id} value={r.label} />
@@ -303,6 +339,7 @@ function number(text: string): number | null {
 function requestOf(v: Form, cards: readonly Row[], methods: readonly Row[]): Schemas['NewJob'] {
   const fuel = v.fuel.trim();
   const state: Record<string, string> = fuel ? { fuel } : {};
+  const compared = v.candidates.map(({ label, changes }, i) => ({ id: LETTERS[i]!, label, changes }));
   const card = cards.find((r) => r.label === v.card)?.paper;
   const method = methods.find((r) => r.label === v.method)?.paper;
   const intake = Object.entries({ Tune: v.tune, Tyres: v.tyres, Oil: v.oil, 'Parts already fitted': v.parts }).filter(
@@ -321,7 +358,7 @@ function requestOf(v: Form, cards: readonly Row[], methods: readonly Row[]): Sch
     question: {
       text: v.title,
       baselineSetup: 'A',
-      candidateSetups: ['B'],
+      candidateSetups: compared.map(({ id }) => id),
       measure: 'windowMeanPower',
       windowRpm: [number(v.low) ?? 3000, number(v.high) ?? 6500],
       meaningfulGainPercent: number(v.matters) ?? 1,
@@ -329,7 +366,7 @@ function requestOf(v: Form, cards: readonly Row[], methods: readonly Row[]): Sch
     },
     setups: [
       { id: 'A', label: v.a, changes: '', state },
-      { id: 'B', label: v.b, parentId: 'A', changes: v.change, state },
+      ...compared.map((setup) => ({ ...setup, parentId: 'A', state })),
       ...(v.returnCheck
         ? [{ id: 'A2', label: 'return check', parentId: 'A', returnsTo: 'A', changes: '', state }]
         : []),

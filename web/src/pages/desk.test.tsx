@@ -111,8 +111,8 @@ describe('the evidence log', () => {
 describe('the time line of a plan', () => {
   const wish: PlanWish = {
     baseline: 'A',
-    candidate: 'B',
-    returnCheck: 'A2',
+    candidates: ['B'],
+    returnChecks: ['A2'],
     settle: 2,
     counted: 3,
     minutesPerPull: 5,
@@ -168,6 +168,7 @@ describe('what needs a person next', () => {
     reasons: ['Intake air, start: 1.8 °C too warm'],
     job: { id: 'live', vehicle: 'Car live' },
     planComplete: false,
+    nextSetup: null,
   } as unknown as LiveSheet;
 
   test('the bay comes first, with its countdown; then each job by what it lacks', () => {

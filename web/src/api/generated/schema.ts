@@ -555,7 +555,7 @@ export interface components {
         };
         DayPlanDto: {
             /** @enum {string} */
-            shape: "return" | "hold" | "plain";
+            shape: "return" | "middle" | "hold" | "plain";
             startAt: string | null;
             minutesPerPull: number;
             fittingMinutes: number;

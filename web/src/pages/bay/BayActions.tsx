@@ -1,6 +1,7 @@
 import type { LiveSheet } from '@prandel/core';
 import { Lock } from 'lucide-react';
 import { useEffect, useState } from 'react';
+import { PhotoButton } from '../../parts/PhotoButton.tsx';
 import { CLOSE_REASONS, NOTES, OVERRIDE_REASONS, SET_ASIDE_REASONS } from './bayLooks.ts';
 import { HoldButton } from './HoldButton.tsx';
 
@@ -142,13 +143,18 @@ function Between({ sheet, act }: { sheet: LiveSheet; act: Act }) {
   const on = sheet.round?.setup ?? setups[0]?.id;
   if (sheet.state === 'fitting')
     return (
-      <button className="bay-btn pri" onClick={() => act('stop-fitting', { fitting: {} })}>
-        Stop the fitting clock: {sheet.fitting?.setup} is on
-      </button>
+      <>
+        {sheet.job && sheet.fitting && <PhotoButton job={sheet.job.id} startedAt={sheet.fitting.startedAt} big />}
+        <button className="bay-btn pri" onClick={() => act('stop-fitting', { fitting: {} })}>
+          Stop the fitting clock: {sheet.fitting?.setup} is on
+        </button>
+      </>
     );
   const started = (sheet.round?.pulls.length ?? 0) > 0;
   const place = setups.findIndex((s) => s.id === on);
-  const next = setups[place + 1];
+  // The plan says what comes next; without one, the setups follow each other as they are listed.
+  const planned = sheet.nextSetup ?? setups[place + 1]?.id ?? null;
+  const next = planned === on ? null : planned;
   return (
     <>
       {!started && on && (
@@ -157,18 +163,21 @@ function Between({ sheet, act }: { sheet: LiveSheet; act: Act }) {
         </button>
       )}
       {started && next && !sheet.planComplete && (
-        <button className="bay-btn pri" onClick={() => act('start-fitting', { setup: next.id })}>
-          Start fitting {next.id}
+        <button className="bay-btn pri" onClick={() => act('start-fitting', { setup: next })}>
+          Start fitting {next}
         </button>
       )}
       {started && on && (
-        <button className="bay-btn" onClick={() => act('start-round', { setup: on })}>
+        <button
+          className={planned === on ? 'bay-btn pri' : 'bay-btn'}
+          onClick={() => act('start-round', { setup: on })}
+        >
           Another round of {on}
         </button>
       )}
       {started &&
         setups
-          .filter((s) => s.id !== on && s.id !== next?.id)
+          .filter((s) => s.id !== on && s.id !== next)
           .slice(0, 1)
           .map((s) => (
             <button key={s.id} className="bay-btn" onClick={() => act('start-fitting', { setup: s.id })}>

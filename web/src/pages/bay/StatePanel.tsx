@@ -164,7 +164,10 @@ function Between({ sheet }: { sheet: LiveSheet }) {
   if (done)
     return (
       <p className="state-say">
-        Round {sheet.round!.number} of {sheet.round!.setup} is complete. Start the fitting clock for the next setup.
+        Round {sheet.round!.number} of {sheet.round!.setup} is complete.{' '}
+        {sheet.nextSetup === sheet.round!.setup
+          ? `The plan asks for another round of ${sheet.nextSetup}, some 50 min after this one.`
+          : 'Start the fitting clock for the next setup.'}
       </p>
     );
   const card = sheet.job?.card;

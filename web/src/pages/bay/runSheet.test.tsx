@@ -11,6 +11,7 @@ import {
   type SheetState,
 } from '@prandel/core';
 import type { ReactElement } from 'react';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { renderToStaticMarkup } from 'react-dom/server';
 import { BayActions } from './BayActions.tsx';
 import { bayLook, inMinutes, stopwatch } from './bayLooks.ts';
@@ -95,6 +96,7 @@ function sheetOf(state: SheetState, more: Partial<LiveSheet> = {}, gate: Partial
     fitting: null,
     verdict: null,
     planComplete: false,
+    nextSetup: null,
     air: null,
     ...more,
   };
@@ -236,6 +238,23 @@ describe('four actions at most', () => {
     ['between', ['Start fitting A2', 'Another round of B', 'Fit A instead', 'Car off the rollers']],
   ])('%s', (state, expected) => {
     expect(buttons(sheetOf(state))).toEqual(expected);
+  });
+
+  test('between rounds the plan says what comes next: the drawn setup, or the same one again after a hold', () => {
+    expect(buttons(sheetOf('between', { nextSetup: 'A' }))[0]).toBe('Start fitting A');
+    const again = sheetOf('between', { nextSetup: 'B', round: { ...sheetOf('between').round!, complete: true } });
+    expect(buttons(again)[0]).toBe('Another round of B');
+    expect(panel(again)).toContain('The plan asks for another round of B, some 50 min after this one.');
+  });
+
+  test('while the clock runs a photo can be taken with the tablet in the hand', () => {
+    const fitting = { setup: 'B', startedAt: '2026-11-23T14:00:00.000Z' };
+    const markup = renderToStaticMarkup(
+      <QueryClientProvider client={new QueryClient()}>
+        <BayActions sheet={sheetOf('fitting', { fitting })} act={() => undefined} />
+      </QueryClientProvider>,
+    );
+    expect(markup).toMatch(/Add a photo<\/span><input type="file" accept="image[^>]*capture="environment"/);
   });
 
   test('an override that was given can be withdrawn; nothing offers to give a second one', () => {

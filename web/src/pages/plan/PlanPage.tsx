@@ -1,21 +1,25 @@
 import { plain } from '@prandel/charts';
 import {
   comparePlans,
+  drawStands,
   newSetup,
   planWarnings,
   planWishOf,
   pullsFor,
   tolerance,
   USUAL_DAY,
-  type PlanShape,
+  type BayLearned,
 } from '@prandel/core';
+import { useQuery } from '@tanstack/react-query';
 import { CalendarDays } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { useParams } from 'react-router';
 import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
-import { useJob, useJobChange } from '../../api/hooks.ts';
+import { useBays, useJob, useJobChange } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
 import { DayTimeLine } from './DayTimeLine.tsx';
+import { NumberField, TimeField } from './planFields.tsx';
+import { PlanShapes } from './PlanShapes.tsx';
 
 /** The plan: what each shape of day costs in minutes and finds in per cent, the time line, and what speaks against it. */
 export function PlanPage() {
@@ -37,17 +41,27 @@ function Planner({ stored: { job, rowId, version } }: { stored: StoredJob }) {
   const [counted, setCounted] = useState(countedOf(job));
   const [extension, setExtension] = useState(job.question.extension === 'declared');
   const change = useJobChange<Schemas['JobEdit']>(rowId, (edit) => ask('PATCH', `/jobs/${rowId}`, edit));
-  const wish = useMemo(
-    () => ({ ...planWishOf({ ...job, day: { ...day, plan } }), counted }),
-    [job, day, plan, counted],
-  );
+  const frozen = job.pulls.some((p) => p.status === 'counted');
+  const bay = useBays().data?.find((b) => b.label === job.bay.label);
+  // Once a car is on the rollers its job bears what the bay had learned by then; before, the bay is asked.
+  const history = useQuery({
+    queryKey: ['history', bay?.id],
+    queryFn: () => ask<BayLearned>('GET', `/bays/${bay!.id}/history`),
+    enabled: Boolean(bay) && job.pulls.length === 0,
+  });
+  const learned = history.data?.constants;
+  const measured = history.data?.minutesPerPull ?? null;
+  const wish = useMemo(() => {
+    const verdictConstants = { ...job.bay.verdictConstants, ...learned };
+    return { ...planWishOf({ ...job, bay: { ...job.bay, verdictConstants }, day: { ...day, plan } }), counted };
+  }, [job, day, plan, counted, learned]);
   const plans = useMemo(() => comparePlans(wish), [wish]);
   const matters = job.question.meaningfulGainPercent;
   const needed = useMemo(
     () => Object.fromEntries(plans.map((p) => [p.shape, pullsFor(p.shape, matters, wish)])),
     [plans, matters, wish],
   );
-  const chosen = plans.find((p) => p.shape === plan.shape)!;
+  const chosen = plans.find((p) => p.shape === plan.shape) ?? plans[0]!;
   const start = plan.startAt ? new Date(plan.startAt) : null;
   const startMin = start ? start.getHours() * 60 + start.getMinutes() : plan.openFromMin;
   const warnings = planWarnings(
@@ -57,17 +71,19 @@ function Planner({ stored: { job, rowId, version } }: { stored: StoredJob }) {
     plan.forecastC,
     tolerance(job.method, 'airDriftC'),
   );
-  const frozen = job.pulls.some((p) => p.status === 'counted');
   const save = () => {
     const { baselineSetup, candidateSetups, measure, text, windowRpm, partChangesIntakeTemperature } = job.question;
-    const needsReturn = chosen.steps.some((s) => !job.setups.some((own) => own.id === s.setup));
-    const returnId = chosen.steps.at(-1)!.setup;
-    const setups = needsReturn
-      ? [...job.setups, { ...newSetup(returnId, 'return check', baselineSetup), returnsTo: baselineSetup }]
-      : job.setups;
+    const missing = [...new Set(chosen.steps.map((step) => step.setup))].filter(
+      (setup) => !job.setups.some((own) => own.id === setup),
+    );
+    const setups = [
+      ...job.setups,
+      ...missing.map((setup) => ({ ...newSetup(setup, 'return check', baselineSetup), returnsTo: baselineSetup })),
+    ];
+    const { drawn: _, ...times } = plan;
     change.mutate({
       version,
-      day: { plan: { ...plan, forecastC: plan.forecastC && [...plan.forecastC] } },
+      day: { plan: { ...times, shape: chosen.shape, forecastC: plan.forecastC && [...plan.forecastC] } },
       ...(frozen
         ? {}
         : {
@@ -82,7 +98,7 @@ function Planner({ stored: { job, rowId, version } }: { stored: StoredJob }) {
               plan: [...chosen.steps],
               extension: extension ? 'declared' : null,
             },
-            ...(needsReturn ? { setups: setups.map(asDto) } : {}),
+            ...(missing.length > 0 ? { setups: setups.map(asDto) } : {}),
           }),
     });
   };
@@ -109,43 +125,17 @@ function Planner({ stored: { job, rowId, version } }: { stored: StoredJob }) {
       {change.error && <Notice kind="bad">{change.error.message}</Notice>}
       {change.isSuccess && <Notice kind="plain">The plan is saved.</Notice>}
       {frozen && <Notice>Pulls already count: the order of setups is frozen. Times may still be changed.</Notice>}
-      <fieldset className="grid gap-3 md:grid-cols-3">
-        <legend className="sr-only">Shape of the day</legend>
-        {plans.map((p) => (
-          <label
-            key={p.shape}
-            className={`sheet card grid cursor-pointer gap-1 ${p.shape === plan.shape ? 'outline-2 outline-ink' : ''}`}
-            data-shape={p.shape}
-          >
-            <span className="flex items-center gap-2 text-[14px] font-[650]">
-              <input
-                type="radio"
-                name="shape"
-                checked={p.shape === plan.shape}
-                disabled={frozen}
-                onChange={() => set('shape', p.shape)}
-              />
-              {p.label}
-            </span>
-            <span className="text-ink-2">{SAYS[p.shape]}</span>
-            <span className="num text-[30px] leading-tight">
-              {plain(p.findsPercent, 1)}{' '}
-              <span className="text-ink-2 text-[13px] font-[450]">% found on 4 days of 5</span>
-            </span>
-            <span className="text-ink-2">
-              {Math.floor(p.minutes / 60)} h {String(Math.round(p.minutes % 60)).padStart(2, '0')} min,{' '}
-              {p.steps.map((s) => `${s.setup} ${s.settle}+${s.counted}`).join(', ')}
-            </span>
-            <span className={p.findsPercent <= matters ? 'text-ok font-[620]' : 'text-wait font-[620]'}>
-              {p.findsPercent <= matters
-                ? `Enough for the ${plain(matters, 1)} % that would matter.`
-                : needed[p.shape]
-                  ? `${needed[p.shape]} counted pulls a setup would find ${plain(matters, 1)} %.`
-                  : `No number of pulls up to 12 finds ${plain(matters, 1)} % this way: more rounds or a steadier bay would.`}
-            </span>
-          </label>
-        ))}
-      </fieldset>
+      <PlanShapes
+        plans={plans}
+        chosen={plan.shape}
+        needed={needed}
+        matters={matters}
+        frozen={frozen}
+        onChoose={(shape) => set('shape', shape)}
+      />
+      <p className="text-ink-2 text-[12.5px]" data-testid="prior">
+        {priorWords(job.bay.label, history.data ?? null, wish.s0)}
+      </p>
       {warnings.map((w) => (
         <Notice key={w}>{w}</Notice>
       ))}
@@ -192,6 +182,46 @@ function Planner({ stored: { job, rowId, version } }: { stored: StoredJob }) {
           least={-40}
           most={60}
         />
+        {measured !== null && Math.abs(measured - plan.minutesPerPull) > 0.25 && (
+          <p className="self-end pb-1 text-[12.5px]">
+            {bay!.label} takes {plain(measured, 1)} min from pull to pull.{' '}
+            <button
+              type="button"
+              className="btn sm"
+              onClick={() => set('minutesPerPull', Math.round(10 * measured) / 10)}
+            >
+              Plan with that
+            </button>
+          </p>
+        )}
+        {job.question.candidateSetups.length > 1 && (
+          <fieldset className="grid gap-1 sm:col-span-2 lg:col-span-4" data-testid="order">
+            <legend className="text-ink-2 text-[12px]">Order of the setups</legend>
+            <label className="flex items-center gap-2">
+              <input
+                type="radio"
+                name="order"
+                checked={plan.order === 'fixed'}
+                disabled={frozen}
+                onChange={() => set('order', 'fixed')}
+              />
+              Fixed, as the question names them: {job.question.candidateSetups.join(', ')}
+            </label>
+            <label className="flex items-center gap-2">
+              <input
+                type="radio"
+                name="order"
+                checked={plan.order === 'randomised'}
+                disabled={frozen}
+                onChange={() => set('order', 'randomised')}
+              />
+              Randomised,{' '}
+              {drawStands(plan.drawn, job.question.candidateSetups)
+                ? `drawn as ${plan.drawn.candidates.join(', ')} (seed ${plan.drawn.seed}); the draw stands`
+                : 'drawn once when the plan is saved: what the day does by itself then falls on no setup by habit'}
+            </label>
+          </fieldset>
+        )}
         <label className="flex items-center gap-2 self-end pb-1.5 sm:col-span-2 lg:col-span-4">
           <input
             type="checkbox"
@@ -207,11 +237,13 @@ function Planner({ stored: { job, rowId, version } }: { stored: StoredJob }) {
   );
 }
 
-const SAYS: Record<PlanShape, string> = {
-  return: 'The first setup goes back on at the end, so that the day’s own drift shows.',
-  hold: 'Two rounds of each setup some 50 min apart; no refitting.',
-  plain: 'The least: a wide interval, and the report says so.',
-};
+/** Where the plan's idea of the scatter comes from. */
+function priorWords(bay: string, learned: BayLearned | null, s0: number): string {
+  const sd = `${plain(s0, 2)} % from pull to pull`;
+  if (learned?.constants.s0 === undefined)
+    return `Reckoned with ${sd}: the usual prior, until ${bay || 'the bay'} has six rounds of its own${learned ? ` (it has ${learned.groups})` : ''}.`;
+  return `Reckoned with ${sd}: what ${bay} has shown in ${learned.groups} rounds and ${learned.checks} return checks.`;
+}
 
 function countedOf(job: StoredJob['job']): number {
   return job.question.plan[0]?.counted ?? tolerance(job.method, 'countedPulls');
@@ -225,49 +257,4 @@ function asDto(s: StoredJob['job']['setups'][number]) {
 function local(date: Date): string {
   const two = (n: number) => String(n).padStart(2, '0');
   return `${date.getFullYear()}-${two(date.getMonth() + 1)}-${two(date.getDate())}T${two(date.getHours())}:${two(date.getMinutes())}`;
-}
-
-function NumberField({
-  label,
-  value,
-  onChange,
-  least,
-  most,
-}: {
-  label: string;
-  value: number | null;
-  onChange: (value: number) => void;
-  least: number;
-  most: number;
-}) {
-  return (
-    <Field label={label}>
-      <Input
-        type="number"
-        min={least}
-        max={most}
-        value={value ?? ''}
-        onChange={(e) => {
-          const next = e.target.valueAsNumber;
-          if (Number.isFinite(next)) onChange(Math.min(most, Math.max(least, next)));
-        }}
-      />
-    </Field>
-  );
-}
-
-function TimeField({ label, value, onChange }: { label: string; value: number; onChange: (minutes: number) => void }) {
-  const text = `${String(Math.floor(value / 60)).padStart(2, '0')}:${String(value % 60).padStart(2, '0')}`;
-  return (
-    <Field label={label}>
-      <Input
-        type="time"
-        value={text}
-        onChange={(e) => {
-          const [h, m] = e.target.value.split(':').map(Number);
-          if (h !== undefined && m !== undefined && Number.isFinite(h + m)) onChange(h * 60 + m);
-        }}
-      />
-    </Field>
-  );
 }

@@ -1,0 +1,54 @@
+import { uniformInt } from 'pure-rand/distribution/uniformInt';
+import { mersenne } from 'pure-rand/generator/mersenne';
+import type { DrawnOrder } from '../bay/dayPapers.ts';
+import { pullsInOrder, type Job, type PlanStep } from '../job/job.ts';
+
+/**
+ * Draws the order in which candidates go on the car: a Fisher–Yates shuffle (Durstenfeld 1964, CACM Algorithm 235) with
+ * the Mersenne Twister, so that the seed in the job's papers repeats the draw.
+ */
+export function drawOrder(candidates: readonly string[], seed: number): DrawnOrder {
+  const chance = mersenne(seed);
+  // Sorted first: the draw depends on which setups there are, not on how they were listed.
+  const drawn = [...candidates].sort();
+  for (let i = drawn.length - 1; i > 0; i -= 1) {
+    const j = uniformInt(chance, 0, i);
+    [drawn[i], drawn[j]] = [drawn[j]!, drawn[i]!];
+  }
+  return { seed, candidates: drawn };
+}
+
+/** Whether a draw is still one of exactly these candidates. */
+export function drawStands(drawn: DrawnOrder | null | undefined, candidates: readonly string[]): drawn is DrawnOrder {
+  return Boolean(drawn) && [...drawn!.candidates].sort().join() === [...candidates].sort().join();
+}
+
+/** Candidates in the order in which they go on: as drawn where the day asks for it, else as the question names them. */
+export function orderedCandidates(job: Pick<Job, 'question' | 'day'>): readonly string[] {
+  const { candidateSetups } = job.question;
+  const plan = job.day?.plan;
+  return plan?.order === 'randomised' && drawStands(plan.drawn, candidateSetups)
+    ? plan.drawn.candidates
+    : candidateSetups;
+}
+
+/** A plan with its candidates changed to the drawn order; rounds keep their places, lengths and return checks. */
+export function inDrawnOrder(steps: readonly PlanStep[], { candidates }: DrawnOrder): PlanStep[] {
+  const before = [...new Set(steps.map((s) => s.setup).filter((id) => candidates.includes(id)))];
+  const now = candidates.filter((id) => before.includes(id));
+  return steps.map((s) => ({ ...s, setup: now[before.indexOf(s.setup)] ?? s.setup }));
+}
+
+/** The next round of the plan that nobody has begun; null once all are, or where no plan was written down. */
+export function nextPlannedRound(job: Job): PlanStep | null {
+  const begun = new Map<string, number>();
+  for (const { setupId, round } of pullsInOrder(job.pulls))
+    begun.set(setupId, Math.max(begun.get(setupId) ?? 0, round));
+  const seen = new Map<string, number>();
+  for (const step of job.question.plan) {
+    const nth = (seen.get(step.setup) ?? 0) + 1;
+    seen.set(step.setup, nth);
+    if (nth > (begun.get(step.setup) ?? 0)) return step;
+  }
+  return null;
+}

@@ -1,0 +1,123 @@
+import { createHash } from 'node:crypto';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { drawOrder, USUAL_DAY, type Job } from '@prandel/core';
+import { readPackage, unzip, writePackage, zip } from '@prandel/formats';
+import { NEW_JOB, TestShop, upload } from './test/shop.ts';
+
+let shop: TestShop;
+beforeAll(async () => {
+  shop = await TestShop.open(process.env.PAPERS_DATABASE_URL);
+});
+afterAll(() => shop?.close());
+const ask: TestShop['ask'] = (...wish) => shop.ask(...wish);
+const read = async (id: string) =>
+  (await ask('GET', `/api/jobs/${id}`)).body as unknown as { version: number; job: Job };
+const told = async (id: string) =>
+  ((await ask('GET', `/api/jobs/${id}/log`)).body as unknown as { rows: { what: string; detail: string }[] }).rows;
+
+describe('the order of setups', () => {
+  const third = { id: 'C', label: 'another part', parentId: 'A', changes: '', state: {} };
+  const step = (setup: string) => ({ setup, settle: 2, counted: 3 });
+  const { drawn: _, ...plan } = { ...USUAL_DAY.plan, order: 'randomised' };
+  let id = '';
+  const edit = async (more: object) => ask('PATCH', `/api/jobs/${id}`, { version: (await read(id)).version, ...more });
+
+  test('is drawn once, by the server, and the evidence tells the seed from which anybody can draw it again', async () => {
+    const question = { ...NEW_JOB.question, candidateSetups: ['B', 'C'], plan: ['A', 'B', 'C'].map(step) };
+    const body = { ...NEW_JOB, question, setups: [...NEW_JOB.setups, third] };
+    id = ((await ask('POST', '/api/jobs', body)).body as { id: string }).id;
+    expect((await edit({ day: { plan } })).status).toBe(204);
+    const { job } = await read(id);
+    const drawn = job.day!.plan.drawn!;
+    expect(drawn).toEqual(drawOrder(['B', 'C'], drawn.seed));
+    expect(job.question.plan.map((s) => s.setup)).toEqual(['A', ...drawn.candidates]);
+    expect((await told(id)).at(-1)!.what).toBe(
+      `Drew the order of the setups: ${drawn.candidates.join(', ')} (seed ${drawn.seed}).`,
+    );
+    // Neither saving again nor going to and fro draws another one.
+    for (const order of ['randomised', 'fixed', 'randomised']) await edit({ day: { plan: { ...plan, order } } });
+    expect((await read(id)).job.day!.plan.drawn).toEqual(drawn);
+    expect((await told(id)).map((row) => row.what)).toEqual(
+      expect.arrayContaining([expect.stringMatching(/^Left the drawn order/), expect.stringMatching(/^Went back to/)]),
+    );
+  });
+
+  test('cannot be drawn for one candidate alone, and nobody can bring an order of their own as drawn', async () => {
+    id = ((await ask('POST', '/api/jobs', NEW_JOB)).body as { id: string }).id;
+    expect((await edit({ day: { plan } })).body).toMatchObject({
+      status: 400,
+      detail: 'One candidate has no order to draw. Name a second one, or keep the order fixed.',
+    });
+    const own = { ...plan, order: 'fixed', drawn: { seed: 1, candidates: ['B'] } };
+    expect((await edit({ day: { plan: own } })).status).toBe(400);
+    expect((await read(id)).job.day?.plan.drawn ?? null).toBeNull();
+  });
+});
+
+describe('photos of a fitting', () => {
+  // One pixel as PNG.
+  const pixel = Buffer.from(
+    'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
+    'base64',
+  );
+  const sha256 = createHash('sha256').update(pixel).digest('hex');
+  const startedAt = '2026-05-02T09:30:00.000Z';
+  const fitting = {
+    ...{ setup: 'B', who: 'Ines R.', startedAt, stoppedAt: null },
+    ...{ changed: 'fan', disturbed: '', parts: '', cost: null, notes: '' },
+  };
+  let id = '';
+  const add = (files: [string, Uint8Array | string][], at = startedAt) =>
+    ask('POST', `/api/jobs/${id}/fittings/${at}/photos`, upload('photos', files));
+  const photos = async () => (await read(id)).job.day!.fittings[0]!.photos ?? [];
+
+  beforeAll(async () => {
+    const made = ((await ask('POST', '/api/jobs', NEW_JOB)).body as { id: string }).id;
+    const files = await unzip((await ask('GET', `/api/jobs/${made}/package`)).body as Buffer);
+    const { job } = readPackage(files);
+    const withFitting = await zip(writePackage({ ...job, day: { ...USUAL_DAY, fittings: [fitting] } }));
+    id = ((await ask('POST', '/api/packages', upload('file', [['day.zip', withFitting]]))).body as { id: string }).id;
+  });
+
+  test('are shown, and travel with the package to the last byte', async () => {
+    expect((await add([['pump in place.png', pixel]])).status).toBe(204);
+    const [photo] = await photos();
+    expect(photo).toMatchObject({ name: 'pump in place.png', sha256 });
+    const shown = await ask('GET', `/api/jobs/${id}/${photo!.path}`);
+    expect(shown.headers.get('content-type')).toBe('image/png');
+    expect(shown.headers.get('x-content-type-options')).toBe('nosniff');
+    expect(Buffer.compare(shown.body as Buffer, pixel)).toBe(0);
+    const row = (await told(id)).at(-1)!;
+    expect(row.what).toBe('Added photo pump in place.png to the fitting of B.');
+    expect(JSON.parse(row.detail)).toMatchObject({ sha256 });
+    const out = (await ask('GET', `/api/jobs/${id}/package`)).body as Buffer;
+    expect(Buffer.from((await unzip(out)).get(photo!.path)!)).toEqual(pixel);
+    const back = ((await ask('POST', '/api/packages', upload('file', [['day.zip', out]]))).body as { id: string }).id;
+    expect((await read(back)).job.day!.fittings[0]!.photos).toEqual([photo]);
+    expect(((await ask('GET', `/api/jobs/${back}/${photo!.path}`)).body as Buffer).equals(pixel)).toBe(true);
+  });
+
+  test('the same picture twice is kept once; a file that is no picture keeps the whole choice out', async () => {
+    await add([['again.png', pixel]]);
+    expect(await photos()).toHaveLength(1);
+    const answer = await add([
+      ['good.png', Buffer.concat([pixel, Buffer.from('x')])],
+      ['notes.txt', 'not a picture'],
+    ]);
+    expect(answer.body).toMatchObject({
+      status: 400,
+      detail: 'notes.txt is no picture. Photos are kept as JPEG, PNG or WebP; none of this choice was stored.',
+    });
+    expect(await photos()).toHaveLength(1);
+    expect((await add([['p.png', pixel]], '2026-05-02T00:00:00.000Z')).status).toBe(404);
+    expect((await ask('GET', `/api/jobs/${id}/photos/nothing.png`)).status).toBe(404);
+  });
+
+  test('writing about a fitting at the desk leaves its photos where they are', async () => {
+    const { version } = await read(id);
+    const { startedAt: at, changed, parts, cost, notes } = fitting;
+    const words = { startedAt: at, changed, parts, cost, notes, disturbed: 'coolant hose' };
+    expect((await ask('PATCH', `/api/jobs/${id}`, { version, day: { fittings: [words] } })).status).toBe(204);
+    expect((await read(id)).job.day!.fittings[0]).toMatchObject({ disturbed: 'coolant hose', photos: [{ sha256 }] });
+  });
+});

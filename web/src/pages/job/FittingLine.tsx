@@ -1,0 +1,92 @@
+import type { Fitting } from '@prandel/core';
+import { useState } from 'react';
+import type { Schemas } from '../../api/client.ts';
+import { Field, Input } from '../../parts/Field.tsx';
+import { PhotoButton } from '../../parts/PhotoButton.tsx';
+
+const clock = (at: string) => new Date(at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
+
+/** A fitting as it was clocked; its words follow at the desk. */
+export function FittingLine({
+  job,
+  fitting: f,
+  onSave,
+}: {
+  job: string;
+  fitting: Fitting;
+  onSave: (words: Schemas['FittingDto']) => void;
+}) {
+  const [open, setOpen] = useState(false);
+  const [words, setWords] = useState({
+    changed: f.changed,
+    disturbed: f.disturbed,
+    parts: f.parts,
+    cost: f.cost,
+    notes: f.notes,
+  });
+  const text = (label: string, key: 'changed' | 'disturbed' | 'parts' | 'notes') => (
+    <Field label={label}>
+      <Input value={words[key]} onChange={(e) => setWords({ ...words, [key]: e.target.value })} />
+    </Field>
+  );
+  return (
+    <>
+      <div className="flex items-baseline gap-2">
+        <span className="grow">
+          <b>{f.setup}</b> fitted {clock(f.startedAt)}
+          {f.stoppedAt
+            ? `–${clock(f.stoppedAt)}, ${Math.round((Date.parse(f.stoppedAt) - Date.parse(f.startedAt)) / 60_000)} min`
+            : ', the clock runs'}
+          , by {f.who}
+          {f.disturbed ? `; also disturbed: ${f.disturbed}` : ''}
+          {f.parts ? `; parts: ${f.parts}${f.cost === null ? '' : `, ${f.cost}`}` : ''} {f.notes}
+        </span>
+        <button className="btn sm" aria-expanded={open} onClick={() => setOpen(!open)}>
+          {open ? 'Close' : 'Write'}
+        </button>
+      </div>
+      {f.photos && f.photos.length > 0 && (
+        <ul className="mt-1 flex flex-wrap gap-1.5" aria-label={`Photos of the fitting of ${f.setup}`}>
+          {f.photos.map((photo) => (
+            <li key={photo.sha256}>
+              <a href={`/api/jobs/${job}/${photo.path}`} target="_blank" rel="noreferrer" title={photo.name}>
+                <img
+                  src={`/api/jobs/${job}/${photo.path}`}
+                  alt={photo.name}
+                  className="border-rule h-[64px] w-[86px] rounded-[2px] border object-cover"
+                />
+              </a>
+            </li>
+          ))}
+        </ul>
+      )}
+      {open && (
+        <form
+          className="mt-1 grid gap-2"
+          onSubmit={(e) => {
+            e.preventDefault();
+            onSave({ startedAt: f.startedAt, ...words });
+          }}
+        >
+          {text('What was changed', 'changed')}
+          {text('What else was disturbed', 'disturbed')}
+          {text('Parts and adapters', 'parts')}
+          <Field label="Cost">
+            <Input
+              type="number"
+              min={0}
+              step="any"
+              value={words.cost ?? ''}
+              onChange={(e) => setWords({ ...words, cost: e.target.value === '' ? null : e.target.valueAsNumber })}
+            />
+          </Field>
+          {text('Notes', 'notes')}
+          <div className="flex justify-end gap-2">
+            <PhotoButton job={job} startedAt={f.startedAt} />
+            <button className="btn sm pri">Save</button>
+          </div>
+        </form>
+      )}
+    </>
+  );
+}

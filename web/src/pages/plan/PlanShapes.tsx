@@ -1,0 +1,65 @@
+import { plain } from '@prandel/charts';
+import type { PlannedDay, PlanShape } from '@prandel/core';
+
+const SAYS: Record<PlanShape, string> = {
+  return: 'The first setup goes back on at the end, so that the day’s own drift shows.',
+  middle: 'The first setup goes back on after each of the others: every one has its own return check.',
+  hold: 'Two rounds of each setup some 50 min apart; no refitting.',
+  plain: 'The least: a wide interval, and the report says so.',
+};
+
+/** The shapes of a day beside each other: what each costs in minutes and what it finds in per cent. */
+export function PlanShapes({
+  plans,
+  chosen,
+  needed,
+  matters,
+  frozen,
+  onChoose,
+}: {
+  plans: readonly PlannedDay[];
+  chosen: PlanShape;
+  needed: Readonly<Partial<Record<PlanShape, number | null>>>;
+  matters: number;
+  frozen: boolean;
+  onChoose: (shape: PlanShape) => void;
+}) {
+  return (
+    <fieldset className={`grid gap-3 sm:grid-cols-2 ${plans.length > 3 ? 'lg:grid-cols-4' : 'md:grid-cols-3'}`}>
+      <legend className="sr-only">Shape of the day</legend>
+      {plans.map((p) => (
+        <label
+          key={p.shape}
+          className={`sheet card grid cursor-pointer content-start gap-1 ${p.shape === chosen ? 'outline-2 outline-ink' : ''}`}
+          data-shape={p.shape}
+        >
+          <span className="flex items-center gap-2 text-[14px] font-[650]">
+            <input
+              type="radio"
+              name="shape"
+              checked={p.shape === chosen}
+              disabled={frozen}
+              onChange={() => onChoose(p.shape)}
+            />
+            {p.label}
+          </span>
+          <span className="text-ink-2">{SAYS[p.shape]}</span>
+          <span className="num text-[30px] leading-tight">
+            {plain(p.findsPercent, 1)} <span className="text-ink-2 text-[13px] font-[450]">% found on 4 days of 5</span>
+          </span>
+          <span className="text-ink-2">
+            {Math.floor(p.minutes / 60)} h {String(Math.round(p.minutes % 60)).padStart(2, '0')} min,{' '}
+            {p.steps.map((s) => `${s.setup} ${s.settle}+${s.counted}`).join(', ')}
+          </span>
+          <span className={p.findsPercent <= matters ? 'text-ok font-[620]' : 'text-wait font-[620]'}>
+            {p.findsPercent <= matters
+              ? `Enough for the ${plain(matters, 1)} % that would matter.`
+              : needed[p.shape]
+                ? `${needed[p.shape]} counted pulls a setup would find ${plain(matters, 1)} %.`
+                : `No number of pulls up to 12 finds ${plain(matters, 1)} % this way: more rounds or a steadier bay would.`}
+          </span>
+        </label>
+      ))}
+    </fieldset>
+  );
+}
