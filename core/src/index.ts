@@ -24,6 +24,7 @@ export * from './verdict/bayHistory.ts';
 export * from './heat/coolDown.ts';
 export * from './bay/dayPapers.ts';
 export * from './bay/houseMethod.ts';
+export * from './bay/channelWords.ts';
 export * from './bay/abortLimits.ts';
 export * from './bay/pullDetector.ts';
 export * from './bay/gates.ts';

@@ -1,4 +1,34 @@
+import type { Job } from '../job/job.ts';
+import { channelWords, readingWords } from './channelWords.ts';
 import type { AbortLimit } from './dayPapers.ts';
+import { tolerance } from './houseMethod.ts';
+
+/** A limit that is armed, and who set it. */
+export interface ArmedLimit extends AbortLimit {
+  readonly from: 'job' | 'model card' | 'house method';
+}
+
+const CHARGE_AIR = 'charge_c';
+
+/**
+ * What stops a pull in this job: its own limits, and on a boosted car the charge air of the model card, else of the house
+ * method. The method's values hold after the intercooler; ahead of it 160 °C is ordinary, so a card that puts the sensor
+ * there must bring its own. Common practice, no source.
+ */
+export function armedLimits(job: Pick<Job, 'day' | 'vehicle' | 'method'>): ArmedLimit[] {
+  const own: ArmedLimit[] = (job.day?.abortLimits ?? []).map((limit) => ({ ...limit, from: 'job' }));
+  const boosted = job.vehicle.aspiration === 'turbo' || job.vehicle.aspiration === 'supercharged';
+  if (!job.day || !boosted || own.some((l) => l.channel === CHARGE_AIR && l.side === 'above')) return own;
+  const card = job.day.modelCard.chargeAir;
+  if (typeof card?.stopC === 'number')
+    return [
+      ...own,
+      { channel: CHARGE_AIR, side: 'above', warn: card.warnC ?? null, stop: card.stopC, from: 'model card' },
+    ];
+  if (card?.sensor === 'before-cooler') return own;
+  const [warn, stop] = [tolerance(job.method, 'chargeAirWarnC'), tolerance(job.method, 'chargeAirStopC')];
+  return [...own, { channel: CHARGE_AIR, side: 'above', warn, stop, from: 'house method' }];
+}
 
 export interface LimitCrossed {
   readonly limit: AbortLimit;
@@ -20,4 +50,11 @@ export function limitsCrossed(
     else if (limit.warn !== null && beyond(limit.warn)) crossed.push({ limit, value, level: 'warn' });
   }
   return crossed.sort((a, b) => (a.level === b.level ? 0 : a.level === 'stop' ? -1 : 1));
+}
+
+/** "Coolant is 115.3 °C, the limit is 115 °C." */
+export function crossedWords({ limit, value, level }: LimitCrossed): string {
+  const { unit } = channelWords(limit.channel);
+  const edge = level === 'stop' ? limit.stop : limit.warn;
+  return `${readingWords(limit.channel, value)}, the limit is ${edge}${unit ? ` ${unit}` : ''}.`;
 }

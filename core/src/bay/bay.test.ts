@@ -2,7 +2,6 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { DEFAULT_METHOD, newJob, newPull } from '../job/defaults.ts';
 import type { Job, Pull } from '../job/job.ts';
-import { limitsCrossed } from './abortLimits.ts';
 import { gateRows, gateVerdict, STALE_S, type BayGateInput, type GateBaseline } from './gates.ts';
 import { DISAGREEMENTS, methodProblems, school, tolerance, TOLERANCES } from './houseMethod.ts';
 import { PullDetector, type DetectorEvent, type RollerReading } from './pullDetector.ts';
@@ -220,21 +219,6 @@ describe('the house method', () => {
       'The least interval between pulls is longer than the most.',
       '"ajar" is no school of "hood".',
     ]);
-  });
-});
-
-describe('abort limits', () => {
-  const limits = [
-    { channel: 'charge_c', warn: 75, stop: 85, side: 'above' },
-    { channel: 'oil_bar', warn: null, stop: 1.5, side: 'below' },
-  ] as const;
-  test('stops come before warnings; a silent channel crosses nothing', () => {
-    expect(limitsCrossed(limits, { charge_c: 78, oil_bar: 1.2 }).map((c) => [c.limit.channel, c.level])).toEqual([
-      ['oil_bar', 'stop'],
-      ['charge_c', 'warn'],
-    ]);
-    expect(limitsCrossed(limits, { charge_c: 60, oil_bar: undefined })).toEqual([]);
-    expect(limitsCrossed(limits, { charge_c: NaN })).toEqual([]);
   });
 });
 

@@ -21,6 +21,12 @@ export interface ModelCard {
   readonly safeRpm: readonly [number, number] | null;
   readonly settlePulls: number | null;
   readonly notes: string;
+  /** Limits of charge air on a boosted car, and where its sensor sits; absent: after the cooler, the house's limits. */
+  readonly chargeAir?: {
+    readonly sensor: 'after-cooler' | 'before-cooler';
+    readonly warnC: number | null;
+    readonly stopC: number | null;
+  };
 }
 
 export interface DayPlanPapers {

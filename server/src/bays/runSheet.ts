@@ -177,7 +177,9 @@ export class RunSheet {
     const last = bay.job!.day?.fittings.at(-1);
     if (!last) throw new ConflictException('No fitting was started.');
     const stoppedAt = new Date(bay.atMs).toISOString();
-    const words = Object.fromEntries(Object.entries(wish.fitting ?? {}).filter(([, v]) => v !== undefined && v !== ''));
+    const words: Partial<Fitting> = Object.fromEntries(
+      Object.entries(wish.fitting ?? {}).filter(([, v]) => v !== undefined && v !== ''),
+    );
     const disturbed = words.disturbed ?? last.disturbed;
     const minutes = Math.round((Date.parse(stoppedAt) - Date.parse(last.startedAt)) / 60_000);
     const what = `Stopped the fitting clock for ${last.setup} after ${minutes} min${disturbed ? `; also disturbed: ${disturbed}` : ''}.`;

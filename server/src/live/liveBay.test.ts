@@ -335,7 +335,7 @@ describe('a bay with real sockets', () => {
   test('an abort limit fills the screen with STOP, is logged, and wants to be looked at', async () => {
     coolant = 118;
     const stopped = await until('stopped', (s) => s.state === 'stop');
-    expect(stopped.reasons).toEqual(['coolant_c is 118.0, the limit is 115.']);
+    expect(stopped.reasons).toEqual(['Coolant is 118.0 °C, the limit is 115 °C.']);
     coolant = 90;
     await pause(400);
     expect((await sheet()).state).toBe('stop');
@@ -347,8 +347,8 @@ describe('a bay with real sockets', () => {
     );
     expect(broken).toBeNull();
     expect(rows.filter((r) => r.kind === 'alarm').map((r) => r.what)).toEqual([
-      'STOP: coolant_c is 118.0, the limit is 115.',
-      'Looked at the STOP (coolant_c is 118.0, the limit is 115.) and went on.',
+      'STOP: Coolant is 118.0 °C, the limit is 115 °C.',
+      'Looked at the STOP (Coolant is 118.0 °C, the limit is 115 °C.) and went on.',
     ]);
   });
 

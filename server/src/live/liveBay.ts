@@ -1,5 +1,7 @@
 import { Logger } from '@nestjs/common';
 import {
+  armedLimits,
+  crossedWords,
   judgePrepared,
   limitsCrossed,
   newPull,
@@ -464,12 +466,12 @@ export class LiveBay {
 
   #watchLimits(): void {
     const run = this.#run;
-    const limits = this.#job?.day?.abortLimits ?? [];
+    const limits = this.#job ? armedLimits(this.#job) : [];
     if (!run || run.stop || limits.length === 0) return;
     const latest = Object.fromEntries([...this.#values].map(([k, v]) => [k, v.value]));
     const stop = limitsCrossed(limits, latest).find((c) => c.level === 'stop');
     if (!stop) return;
-    const words = `${stop.limit.channel} is ${stop.value.toFixed(1)}, the limit is ${stop.limit.stop}.`;
+    const words = crossedWords(stop);
     const next: BayRun = { ...run, stop: { words, at: new Date(this.atMs).toISOString() } };
     this.#run = next;
     void this.change(next, this.#jobRow!.id, { person: 'the bay', kind: 'alarm', what: `STOP: ${words}` });

@@ -1,6 +1,7 @@
 import {
   airDensityKgM3,
   airNow,
+  armedLimits,
   baselineAt,
   bayReview,
   correctionFactor,
@@ -130,7 +131,7 @@ function setPointsOf(job: Job, setupId: string): SetPoint[] {
 export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
   const { job, run, judgement, jobRow } = moment;
   const crossed = limitsCrossed(
-    job?.day?.abortLimits ?? [],
+    job ? armedLimits(job) : [],
     Object.fromEntries(Object.entries(moment.values).map(([k, v]) => [k, v.ageS < 5 ? v.value : undefined])),
   );
   const round = job && run ? roundOf(job, run, judgement, moment.review?.pullId ?? null) : null;

@@ -1,4 +1,4 @@
-import type { LiveSheet } from '@prandel/core';
+import { crossedWords, type LiveSheet } from '@prandel/core';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Unplug } from 'lucide-react';
 import { useEffect } from 'react';
@@ -209,7 +209,7 @@ function Caution({ sheet, failed }: { sheet: LiveSheet; failed: string | null })
       ? `The database does not take anything: ${sheet.waiting} samples wait in memory. Free the disk or start the database; do not stop the server.`
       : null) ??
     (warned
-      ? `Watch out: ${warned.limit.channel} is ${warned.value.toFixed(1)}.`
+      ? `Watch out. ${crossedWords(warned)}`
       : lost.length > 0
         ? lost.map(lostWords).join(' ')
         : sheet.state === 'fitting'

@@ -1,18 +1,12 @@
 import { plain } from '@prandel/charts';
-import type { AbortLimit, Fitting } from '@prandel/core';
+import { armedLimits, channelWords, type AbortLimit } from '@prandel/core';
 import { useState } from 'react';
 import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useJobChange } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
+import { FittingLine } from './FittingLine.tsx';
 
-const CHANNELS = [
-  ['charge_c', 'air after the intercooler, °C'],
-  ['coolant_c', 'coolant, °C'],
-  ['oil_c', 'oil, °C'],
-  ['oil_bar', 'oil pressure, bar'],
-  ['exhaust_c', 'exhaust gas, °C'],
-  ['engine_rpm', 'engine speed, rpm'],
-] as const;
+const CHANNELS = ['charge_c', 'coolant_c', 'oil_c', 'oil_bar', 'exhaust_c', 'engine_rpm'] as const;
 
 /** Papers of the day: who brought the car, the claim, what was fitted when, abort limits, and whether it can be undone. */
 export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob }) {
@@ -20,8 +14,12 @@ export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob
   const [limit, setLimit] = useState<AbortLimit | null>(null);
   const day = job.day;
   if (!day) return null;
+  const armed = armedLimits(job);
   const save = (more: NonNullable<Schemas['JobEdit']['day']>) => change.mutate({ version, day: more });
-  const name = (channel: string) => CHANNELS.find(([key]) => key === channel)?.[1] ?? channel;
+  const name = (channel: string) => {
+    const { label, unit } = channelWords(channel);
+    return unit ? `${label}, ${unit}` : label;
+  };
   return (
     <section className="sheet card grid gap-2" aria-label="The day">
       <h3>The day</h3>
@@ -60,25 +58,34 @@ export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob
         <ul className="grid gap-1 text-[12.5px]" aria-label="Fittings">
           {day.fittings.map((f) => (
             <li key={`${f.startedAt} ${version}`}>
-              <FittingLine fitting={f} onSave={(own) => save({ fittings: [own] })} />
+              <FittingLine job={rowId} fitting={f} onSave={(own) => save({ fittings: [own] })} />
             </li>
           ))}
         </ul>
       )}
       <h3>Abort limits</h3>
       <ul className="grid gap-0.5 text-[12.5px]">
-        {day.abortLimits.map((l, i) => (
+        {armed.map((l) => (
           <li key={`${l.channel} ${l.side}`} className="flex items-center gap-2">
             <span className="grow">
-              Stop when {name(l.channel)} is {l.side} {plain(l.stop, 1)}
-              {l.warn === null ? '' : `, warn at ${plain(l.warn, 1)}`}
+              {limitWords(l)}
+              {l.from === 'job' ? '' : `. From the ${l.from}; a limit armed here takes its place.`}
             </span>
-            <button className="btn sm" onClick={() => save({ abortLimits: day.abortLimits.filter((_, k) => k !== i) })}>
-              Disarm
-            </button>
+            {l.from === 'job' && (
+              <button
+                className="btn sm"
+                onClick={() =>
+                  save({
+                    abortLimits: day.abortLimits.filter((own) => own.channel !== l.channel || own.side !== l.side),
+                  })
+                }
+              >
+                Disarm
+              </button>
+            )}
           </li>
         ))}
-        {day.abortLimits.length === 0 && <li className="text-ink-2">None armed.</li>}
+        {armed.length === 0 && <li className="text-ink-2">None armed.</li>}
       </ul>
       {limit ? (
         <form
@@ -95,9 +102,9 @@ export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob
               value={limit.channel}
               onChange={(e) => setLimit({ ...limit, channel: e.target.value })}
             >
-              {CHANNELS.map(([key, words]) => (
+              {CHANNELS.map((key) => (
                 <option key={key} value={key}>
-                  {words}
+                  {name(key)}
                 </option>
               ))}
             </select>
@@ -150,6 +157,12 @@ export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob
   );
 }
 
+function limitWords({ channel, side, stop, warn }: AbortLimit): string {
+  const { label, unit } = channelWords(channel);
+  const edge = (value: number) => `${plain(value, 1)}${unit ? ` ${unit}` : ''}`;
+  return `${label}: stop ${side} ${edge(stop)}${warn === null ? '' : `, warn at ${edge(warn)}`}`;
+}
+
 function CannotBeUndone({ value, onSave }: { value: string | null; onSave: (value: string | null) => void }) {
   const [text, setText] = useState(value ?? '');
   return (
@@ -160,66 +173,5 @@ function CannotBeUndone({ value, onSave }: { value: string | null; onSave: (valu
         onBlur={() => text !== (value ?? '') && onSave(text || null)}
       />
     </Field>
-  );
-}
-
-const clock = (at: string) => new Date(at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
-
-/** A fitting as it was clocked; its words follow at the desk. */
-function FittingLine({ fitting: f, onSave }: { fitting: Fitting; onSave: (words: Schemas['FittingDto']) => void }) {
-  const [open, setOpen] = useState(false);
-  const [words, setWords] = useState({
-    changed: f.changed,
-    disturbed: f.disturbed,
-    parts: f.parts,
-    cost: f.cost,
-    notes: f.notes,
-  });
-  const text = (label: string, key: 'changed' | 'disturbed' | 'parts' | 'notes') => (
-    <Field label={label}>
-      <Input value={words[key]} onChange={(e) => setWords({ ...words, [key]: e.target.value })} />
-    </Field>
-  );
-  return (
-    <>
-      <div className="flex items-baseline gap-2">
-        <span className="grow">
-          <b>{f.setup}</b> fitted {clock(f.startedAt)}
-          {f.stoppedAt
-            ? `–${clock(f.stoppedAt)}, ${Math.round((Date.parse(f.stoppedAt) - Date.parse(f.startedAt)) / 60_000)} min`
-            : ', the clock runs'}
-          , by {f.who}
-          {f.disturbed ? `; also disturbed: ${f.disturbed}` : ''}
-          {f.parts ? `; parts: ${f.parts}${f.cost === null ? '' : `, ${f.cost}`}` : ''} {f.notes}
-        </span>
-        <button className="btn sm" aria-expanded={open} onClick={() => setOpen(!open)}>
-          {open ? 'Close' : 'Write'}
-        </button>
-      </div>
-      {open && (
-        <form
-          className="mt-1 grid gap-2"
-          onSubmit={(e) => {
-            e.preventDefault();
-            onSave({ startedAt: f.startedAt, ...words });
-          }}
-        >
-          {text('What was changed', 'changed')}
-          {text('What else was disturbed', 'disturbed')}
-          {text('Parts and adapters', 'parts')}
-          <Field label="Cost">
-            <Input
-              type="number"
-              min={0}
-              step="any"
-              value={words.cost ?? ''}
-              onChange={(e) => setWords({ ...words, cost: e.target.value === '' ? null : e.target.valueAsNumber })}
-            />
-          </Field>
-          {text('Notes', 'notes')}
-          <button className="btn sm pri justify-self-end">Save</button>
-        </form>
-      )}
-    </>
   );
 }

@@ -87,6 +87,18 @@ export const PAPER_FIELDS: Record<Exclude<RecordKind, 'method'>, readonly PaperF
     },
     { path: 'sensors.coolant', label: 'Coolant is read', kind: 'flag' },
     { path: 'sensors.oil', label: 'Oil is read', kind: 'flag' },
+    {
+      path: 'chargeAir.sensor',
+      label: 'Charge air sensor',
+      kind: 'choice',
+      choices: [
+        ['after-cooler', 'after the intercooler'],
+        ['before-cooler', 'ahead of the intercooler'],
+      ],
+      hint: 'Boosted cars only. The house limits hold after the cooler.',
+    },
+    { path: 'chargeAir.warnC', label: 'Charge air, warn, °C', kind: 'number' },
+    { path: 'chargeAir.stopC', label: 'Charge air, stop, °C', kind: 'number' },
     { path: 'notes', label: 'Drive mode, traction and braking aids, strap points', kind: 'long' },
   ],
 };

@@ -1,0 +1,87 @@
+import { describe, expect, test } from '@jest/globals';
+import { DEFAULT_METHOD, newJob } from '../job/defaults.ts';
+import type { Job } from '../job/job.ts';
+import { armedLimits, crossedWords, limitsCrossed } from './abortLimits.ts';
+import { channelWords, readingWords } from './channelWords.ts';
+import { UNKNOWN_CARD, USUAL_DAY, type DayPapers } from './dayPapers.ts';
+
+describe('abort limits', () => {
+  const limits = [
+    { channel: 'charge_c', warn: 75, stop: 85, side: 'above' },
+    { channel: 'oil_bar', warn: null, stop: 1.5, side: 'below' },
+  ] as const;
+  test('stops come before warnings; a silent channel crosses nothing', () => {
+    expect(limitsCrossed(limits, { charge_c: 78, oil_bar: 1.2 }).map((c) => [c.limit.channel, c.level])).toEqual([
+      ['oil_bar', 'stop'],
+      ['charge_c', 'warn'],
+    ]);
+    expect(limitsCrossed(limits, { charge_c: 60, oil_bar: undefined })).toEqual([]);
+    expect(limitsCrossed(limits, { charge_c: NaN })).toEqual([]);
+  });
+
+  test('STOP says what crossed in words and units, and a warning names its own edge', () => {
+    const limit = { channel: 'charge_c', warn: 75, stop: 85, side: 'above' as const };
+    const said = (value: number) => limitsCrossed([limit], { charge_c: value }).map(crossedWords);
+    expect(said(85)).toEqual(['Air after the intercooler is 85.0 °C, the limit is 85 °C.']);
+    expect(said(76.25)).toEqual(['Air after the intercooler is 76.3 °C, the limit is 75 °C.']);
+  });
+});
+
+describe('limits that arm themselves', () => {
+  const boosted = (day: Partial<DayPapers> = {}, gates: Record<string, number> = {}): Job => ({
+    ...newJob('1', 'cooler'),
+    vehicle: { ...newJob('', '').vehicle, aspiration: 'turbo' },
+    method: { ...DEFAULT_METHOD, gates },
+    day: { ...USUAL_DAY, ...day },
+  });
+  const card = (chargeAir: NonNullable<DayPapers['modelCard']['chargeAir']>) => ({
+    modelCard: { ...UNKNOWN_CARD, chargeAir },
+  });
+
+  test('a boosted car stops at the house method’s charge air: 85 °C unless the house says otherwise', () => {
+    expect(armedLimits(boosted())).toEqual([
+      { channel: 'charge_c', side: 'above', warn: 75, stop: 85, from: 'house method' },
+    ]);
+    expect(armedLimits(boosted({}, { chargeAirStopC: 95 }))).toMatchObject([{ warn: 75, stop: 95 }]);
+    expect(armedLimits({ ...boosted(), vehicle: { ...newJob('', '').vehicle, aspiration: 'natural' } })).toEqual([]);
+  });
+
+  test('the model card knows better, and ahead of the cooler the house’s limit would stop every pull', () => {
+    const own = card({ sensor: 'before-cooler', warnC: 170, stopC: 190 });
+    expect(armedLimits(boosted(own))).toMatchObject([{ warn: 170, stop: 190, from: 'model card' }]);
+    expect(armedLimits(boosted(card({ sensor: 'before-cooler', warnC: null, stopC: null })))).toEqual([]);
+    expect(armedLimits(boosted(card({ sensor: 'after-cooler', warnC: null, stopC: null })))).toMatchObject([
+      { stop: 85, from: 'house method' },
+    ]);
+  });
+
+  test('a limit that a person armed on the job takes its place and leaves the others alone', () => {
+    const abortLimits = [
+      { channel: 'charge_c', warn: null, stop: 70, side: 'above' as const },
+      { channel: 'oil_bar', warn: null, stop: 1.2, side: 'below' as const },
+    ];
+    expect(armedLimits(boosted({ abortLimits })).map((l) => [l.stop, l.from])).toEqual([
+      [70, 'job'],
+      [1.2, 'job'],
+    ]);
+  });
+});
+
+describe('channels in words', () => {
+  test.each([
+    ['coolant_c', 108.26, 'Coolant is 108.3 °C'],
+    ['oil_bar', 1.04, 'Oil pressure is 1.0 bar'],
+    ['roller_rad_s', 41.27, 'Roller speed is 41.3 rad/s'],
+    ['knock_retard_deg', 3.2, 'Knock retard is 3.2°'],
+    ['lambda', 0.874, 'Lambda is 0.9'],
+    ['bank_2_lambda', 0.874, 'Bank 2 is 0.87'],
+    ['crank_case', 4, 'Crank case is 4.0'],
+  ])('%s', (channel, value, said) => {
+    expect(readingWords(channel, value)).toBe(said);
+  });
+
+  test('the unit is the ending of the name, the longest that fits', () => {
+    expect(channelWords('wheel_speed_km_h')).toEqual({ label: 'Wheel speed', unit: 'km/h', digits: 1 });
+    expect(channelWords('gearbox_c')).toEqual({ label: 'Gearbox', unit: '°C', digits: 1 });
+  });
+});

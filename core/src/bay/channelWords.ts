@@ -1,0 +1,53 @@
+/** How a recorded channel is spoken of: its name and the unit that its own name ends in. */
+export interface ChannelWords {
+  readonly label: string;
+  readonly unit: string;
+  /** Decimals that a reading is worth. */
+  readonly digits: number;
+}
+
+const LABELS: Readonly<Record<string, string>> = {
+  charge_c: 'Air after the intercooler',
+  intake_c: 'Intake air',
+  coolant_c: 'Coolant',
+  oil_c: 'Oil',
+  oil_bar: 'Oil pressure',
+  exhaust_c: 'Exhaust gas',
+  manifold_kpa: 'Manifold pressure',
+  engine_rpm: 'Engine speed',
+  roller_rad_s: 'Roller speed',
+  throttle_fraction: 'Throttle',
+};
+
+/** Longest endings first: `rad_s` is no `s`. */
+const UNITS: readonly (readonly [ending: string, unit: string, digits: number])[] = [
+  ['rad_s', 'rad/s', 1],
+  ['fraction', '', 2],
+  ['km_h', 'km/h', 1],
+  ['lambda', '', 2],
+  ['rpm', 'rpm', 0],
+  ['bar', 'bar', 1],
+  ['kpa', 'kPa', 0],
+  ['hpa', 'hPa', 1],
+  ['deg', '°', 1],
+  ['nm', 'N·m', 0],
+  ['v', 'V', 2],
+  ['w', 'W', 0],
+  ['c', '°C', 1],
+  ['s', 's', 2],
+];
+
+/** `charge_c` → air after the intercooler, °C; a channel nobody named keeps its own name without the unit. */
+export function channelWords(channel: string): ChannelWords {
+  const known = UNITS.find(([ending]) => channel.endsWith(`_${ending}`));
+  const bare = known ? channel.slice(0, -known[0].length - 1) : channel;
+  const spoken = bare.replaceAll('_', ' ');
+  const label = LABELS[channel] ?? spoken.charAt(0).toUpperCase() + spoken.slice(1);
+  return { label, unit: known?.[1] ?? '', digits: known?.[2] ?? 1 };
+}
+
+/** A reading of a channel as it is said: "Coolant is 115.3 °C". */
+export function readingWords(channel: string, value: number): string {
+  const { label, unit, digits } = channelWords(channel);
+  return `${label} is ${value.toFixed(digits)}${unit && unit !== '°' ? ' ' : ''}${unit}`;
+}
