@@ -264,7 +264,10 @@ describe('a day in the bay, from the question to the return check', () => {
     await see(driver, 'Gate overridden (Cause is known)', 'li');
     await press(driver, 'It counts');
     const last = (await sheet()).round!.pulls.at(-1)!;
-    expect(last).toMatchObject({ status: 'counted', marks: [expect.stringContaining('Since last pull') as unknown] });
+    expect(last).toMatchObject({
+      status: 'counted',
+      marks: [expect.stringContaining('Too soon after the last pull') as unknown],
+    });
   });
 
   step('a pull is set aside with one key and one tap, after its result was seen, and the list says so', async () => {

@@ -29,6 +29,7 @@ export * from './bay/abortLimits.ts';
 export * from './bay/pullDetector.ts';
 export * from './bay/gates.ts';
 export * from './bay/roundProgress.ts';
+export * from './bay/runNotes.ts';
 export * from './plan/drawnOrder.ts';
 export * from './plan/dayPlan.ts';
 export * from './bay/liveMessages.ts';

@@ -1,4 +1,4 @@
-import type { Job } from '@prandel/core';
+import type { Fitting, Job } from '@prandel/core';
 import { USUAL_REGISTERS } from '@prandel/formats';
 import { DEMO_SHOP, demoJobs, demoRecords, LIVE_BAY, liveJob } from '@prandel/simulator';
 import type { NestExpressApplication } from '@nestjs/platform-express';
@@ -55,11 +55,17 @@ function movedTo(job: Job, now: Date): Job {
   const last = Math.max(...job.pulls.map((p) => Date.parse(p.startedAt!)));
   const days = Math.floor((now.getTime() - last) / 86_400_000);
   const moved = (at: string) => new Date(Date.parse(at) + days * 86_400_000).toISOString();
+  const fittingMoved = (f: Fitting): Fitting => ({
+    ...f,
+    startedAt: moved(f.startedAt),
+    stoppedAt: f.stoppedAt && moved(f.stoppedAt),
+  });
   return {
     ...job,
     openedAt: moved(job.openedAt!),
     pulls: job.pulls.map((p) => ({ ...p, startedAt: p.startedAt && moved(p.startedAt) })),
     weather: job.weather.map((w) => ({ ...w, at: moved(w.at) })),
+    ...(job.day ? { day: { ...job.day, fittings: job.day.fittings.map(fittingMoved) } } : {}),
   };
 }
 

@@ -36,6 +36,7 @@ const calm: BayGateInput = {
   setPoints: [{ key: 'fan', label: 'Fan', baseline: '3', now: '3', declared: false }],
   rollersSilent: false,
   settling: false,
+  position: 1,
   wasOpen: false,
 };
 const verdictOf = (change: Partial<BayGateInput>) => gateVerdict(gateRows({ ...calm, ...change }));
@@ -105,9 +106,29 @@ describe('gates hold a pull until conditions match the baseline at the same posi
     const moved = { key: 'fan', label: 'Fan', baseline: '3', now: '1', declared: false };
     expect(verdictOf({ setPoints: [moved] })).toMatchObject({
       state: 'blocked',
-      reasons: ['Fan: Set fan to 3, or declare it'],
+      reasons: ['Set fan to 3, or declare it'],
     });
     expect(verdictOf({ setPoints: [{ ...moved, declared: true }] }).state).toBe('ready');
+  });
+
+  test.each([
+    ['none', 'Not held: no pause'],
+    ['fixed', 'Not held: fixed pause'],
+  ])('pause "%s": temperatures hold the first pull of a round only, the interval every one', (pause, words) => {
+    const method = { ...DEFAULT_METHOD, schools: { pause } };
+    const readings = { ...calm.readings, intakeC: live(41), coolantC: live(99) };
+    expect(verdictOf({ method, readings, position: 1 }).state).not.toBe('ready');
+    expect(verdictOf({ method, readings, position: 2 })).toEqual({ state: 'ready', waitS: null, reasons: [] });
+    expect(gateRows({ ...calm, method, readings, position: 2 })[0]).toMatchObject({
+      value: 41,
+      state: 'inside',
+      words,
+    });
+    expect(verdictOf({ method, readings, position: 2, sinceLastPullS: 30 })).toMatchObject({ waitS: 90 });
+    expect(verdictOf({ readings, position: 2 }).state).not.toBe('ready');
+    // A sensor that fell silent is missed all the same.
+    const silent = { ...readings, intakeC: live(41, STALE_S + 1) };
+    expect(verdictOf({ method, readings: silent, position: 2 }).state).toBe('sensor-lost');
   });
 
   test('drifting air warns first and holds only when the day is lost', () => {
@@ -219,6 +240,11 @@ describe('the house method', () => {
       'The least interval between pulls is longer than the most.',
       '"ajar" is no school of "hood".',
     ]);
+    const flattered = { ...DEFAULT_METHOD, settlePulls: 1, schools: { firstPull: 'counts' } };
+    expect(methodProblems(flattered)).toEqual([
+      'The first pull counts as a result, so there can be no settle pulls before it: set them to 0.',
+    ]);
+    expect(methodProblems({ ...flattered, settlePulls: 0 })).toEqual([]);
   });
 });
 

@@ -2,7 +2,7 @@ import { airDensityKgM3, densityAltitudeM, type Air } from '../air/air.ts';
 import { correctionFactor } from '../correction/standards.ts';
 import type { CoolDownForecast } from '../heat/coolDown.ts';
 import type { Method } from '../job/job.ts';
-import { tolerance } from './houseMethod.ts';
+import { school, tolerance } from './houseMethod.ts';
 import type { ModelCard } from './dayPapers.ts';
 
 /** A live value and how many real seconds ago it was heard. */
@@ -50,6 +50,8 @@ export interface BayGateInput {
   readonly rollersSilent: boolean;
   /** The next pull is a settle pull: what is too cold may start, because settling is what warms it. */
   readonly settling: boolean;
+  /** Place of the next pull in its round, from 1. */
+  readonly position: number;
   /** The gate was open a moment ago: it does not close again for the last digit of a sensor. */
   readonly wasOpen: boolean;
 }
@@ -113,7 +115,7 @@ export function airNow(readings: LiveReadings): Air | null {
 const EMPTY = { low: null, high: null, baseline: null, slot: null, waitS: null } as const;
 
 function temperatureRow(
-  { readings, baseline, forecasts, settling, wasOpen }: BayGateInput,
+  { method, readings, baseline, forecasts, settling, wasOpen, position }: BayGateInput,
   key: 'intakeC' | 'coolantC' | 'oilC',
   label: string,
   within: number,
@@ -131,6 +133,10 @@ function temperatureRow(
   const low = wanted - within;
   const high = wanted + within;
   const full = { ...row, low, high, baseline: wanted };
+  // Without a pause, or with a fixed one, the round starts alike and then heats as it will, both setups alike.
+  const pause = school(method, 'pause');
+  if (pause !== 'gates' && position > 1 && (value < low || value > high))
+    return { ...full, state: 'inside', words: pause === 'none' ? 'Not held: no pause' : 'Not held: fixed pause' };
   const slack = wasOpen ? OPEN_SLACK_C : 0;
   if (value > high + slack) {
     const forecast = forecasts[key];
@@ -164,7 +170,8 @@ function intervalRow({ method, sinceLastPullS, sinceOtherSetupS, coolDownS }: Ba
   const high = tolerance(method, 'intervalMostMin');
   const value = sinceLastPullS / 60;
   const full = { ...row, value, low, high };
-  if (value < low) return { ...full, state: 'outside', words: 'Wait', waitS: low * 60 - sinceLastPullS };
+  if (value < low)
+    return { ...full, state: 'outside', words: 'Too soon after the last pull', waitS: low * 60 - sinceLastPullS };
   if (value > high) return { ...full, state: 'warn', words: 'Longer than the method’s interval' };
   return { ...full, state: 'inside', words: 'In window' };
 }
@@ -232,7 +239,10 @@ export interface GateVerdict {
 
 /** The longest wait drives the countdown; a set-point that differs blocks; a lost sensor is never READY. */
 export function gateVerdict(rows: readonly GateRow[], rollersSilent = false): GateVerdict {
-  const say = (state: GateState) => rows.filter((r) => r.state === state).map((r) => `${r.label}: ${r.words}`);
+  const say = (state: GateState) =>
+    rows
+      .filter((r) => r.state === state)
+      .map((r) => (r.key === 'interval' || r.slot ? r.words : `${r.label}: ${r.words}`));
   if (rollersSilent) return { state: 'sensor-lost', waitS: null, reasons: ['Rollers: no signal. Look at the cable.'] };
   if (rows.some((r) => r.state === 'no-signal'))
     return { state: 'sensor-lost', waitS: null, reasons: say('no-signal') };

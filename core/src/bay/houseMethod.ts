@@ -121,6 +121,8 @@ export function methodProblems(method: Method): string[] {
     problems.push('The least interval between pulls is longer than the most.');
   if (tolerance(method, 'chargeAirWarnC') > tolerance(method, 'chargeAirStopC'))
     problems.push('The warning for charge air lies above its stop.');
+  if (school(method, 'firstPull') === 'counts' && method.settlePulls > 0)
+    problems.push('The first pull counts as a result, so there can be no settle pulls before it: set them to 0.');
   for (const [matter, value] of Object.entries(method.schools ?? {})) {
     const known = DISAGREEMENTS[matter as DisagreementKey];
     if (!known || !(value in known.schools)) problems.push(`"${value}" is no school of "${matter}".`);

@@ -278,7 +278,7 @@ describe('a bay with real sockets', () => {
     const { job: now } = await stored();
     expect(now.pulls[1]).toMatchObject({
       status: 'set-aside',
-      reason: expect.stringContaining('closed gate: Since last pull') as unknown,
+      reason: expect.stringContaining('closed gate: Too soon after the last pull') as unknown,
     });
     await act('keep');
     clockMs += 150_000;

@@ -157,7 +157,7 @@ describe('which state the bay is in', () => {
       ...job,
       setups: job.setups.map((s) => (s.id === 'B' ? { ...s, state: { ...s.state, fan: '1' } } : s)),
     };
-    expect(sheet(momentOf(moved))).toMatchObject({ state: 'blocked', reasons: ['Fan: Set fan to 3, or declare it'] });
+    expect(sheet(momentOf(moved))).toMatchObject({ state: 'blocked', reasons: ['Set fan to 3, or declare it'] });
     const declared = {
       ...moved,
       setups: moved.setups.map((s) => (s.id === 'B' ? { ...s, changes: `${s.changes}; fan: 1` } : s)),

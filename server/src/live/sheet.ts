@@ -80,6 +80,7 @@ export function gateOf(moment: BayMoment, before: GateNow | null = null): GateNo
       60 * tolerance(job.method, job.vehicle.aspiration === 'supercharged' ? 'coolDownChargedMin' : 'coolDownMin'),
     forecasts: {},
     settling: progress.nextStatus === 'settle',
+    position: progress.nextPosition,
     wasOpen: before?.verdict.state === 'ready',
     setPoints: setPointsOf(job, run.setup),
     rollersSilent: moment.instruments.some((i) => i.kind === 'rollers' && i.state === 'silent'),

@@ -5,16 +5,20 @@ import {
   nextStep,
   percentWords,
   resultSentence,
+  shown,
   VERDICT_LOOKS,
   verifiedRange,
 } from '@prandel/charts';
-import { type CandidateVerdict } from '@prandel/core';
+import { school, type CandidateVerdict } from '@prandel/core';
+import { HowItRan } from './HowItRan.tsx';
 import type { ReportInput } from './reportInput.ts';
 import { Badge, Shape } from './reportMarks.tsx';
 import { BandTable, ConditionsTable, PullTables, Schools } from './ReportTables.tsx';
+import { day } from './reportTimes.ts';
 
 export function ReportSheet(input: ReportInput) {
   const { job, judgement } = input;
+  const schoolsFirst = school(job.method, 'whichPullsSpeak') === 'beside';
   return (
     <main>
       <Head {...input} />
@@ -24,6 +28,7 @@ export function ReportSheet(input: ReportInput) {
           <Result key={v.candidate} v={v} input={input} />
         ))}
       </div>
+      {schoolsFirst && <OtherWays input={input} />}
       {input.charts.map(({ candidate, svg }) => (
         <section key={candidate}>
           <h2>
@@ -52,12 +57,8 @@ export function ReportSheet(input: ReportInput) {
         </h2>
         <div dangerouslySetInnerHTML={{ __html: dayTrackSvg(job, judgement, 900, 12) }} />
       </section>
-      <section>
-        <h2>
-          How other ways of judging would call it<span>without an interval of their own</span>
-        </h2>
-        <Schools input={input} />
-      </section>
+      {!schoolsFirst && <OtherWays input={input} />}
+      <HowItRan input={input} />
       <section>
         <h2>
           Every pull, including those set aside
@@ -69,6 +70,17 @@ export function ReportSheet(input: ReportInput) {
       </section>
       <Care input={input} />
     </main>
+  );
+}
+
+function OtherWays({ input }: { input: ReportInput }) {
+  return (
+    <section>
+      <h2>
+        How other ways of judging would call it<span>without an interval of their own</span>
+      </h2>
+      <Schools input={input} />
+    </section>
   );
 }
 
@@ -106,15 +118,6 @@ function Head({ shop, person, job, printedAt }: ReportInput) {
   );
 }
 
-function day(at: string, zone: string | null): string {
-  return new Intl.DateTimeFormat('en-GB', {
-    day: 'numeric',
-    month: 'long',
-    year: 'numeric',
-    timeZone: zone ?? 'UTC',
-  }).format(new Date(at));
-}
-
 function Result({ v, input: { job, judgement, units } }: { v: CandidateVerdict; input: ReportInput }) {
   const look = VERDICT_LOOKS[v.verdict];
   const g = v.gain && gainInterval(v.gain, units);
@@ -131,12 +134,21 @@ function Result({ v, input: { job, judgement, units } }: { v: CandidateVerdict; 
       <p>
         {resultSentence(job, v, units, judgement.window)} {verifiedRange(v)}
       </p>
+      {school(job.method, 'peakOrCurve') === 'peak' && <p>{peakWords(v, units)}</p>}
       <p className="mut small">
         {percentWords(v)}. {v.verdict === 'verified-gain' || v.verdict === 'verified-loss' ? '' : v.reason}{' '}
         {nextStep(v)}
       </p>
     </section>
   );
+}
+
+/** The peak, where a house wants it beside the result: two numbers without an interval of their own. */
+function peakWords({ peaks, baseline }: CandidateVerdict, units: ReportInput['units']): string {
+  if (!peaks.baseline || !peaks.candidate) return '';
+  const at = ({ power }: { power: { value: number; rpm: number } }) =>
+    `${shown(power.value, units.power)} ${units.power} at ${Math.round(power.rpm)} rpm`;
+  return `Peak of the mean: ${at(peaks.candidate)} against ${at(peaks.baseline)} with ${baseline}; single points, no ±.`;
 }
 
 function Care({ input: { job, judgement, digest } }: { input: ReportInput }) {

@@ -10,6 +10,7 @@ import {
 } from '@prandel/core';
 import type { ReportInput } from './reportInput.ts';
 import { Badge, Shape } from './reportMarks.tsx';
+import { clock } from './reportTimes.ts';
 
 /** Gain per band, a column a candidate. */
 export function BandTable({ input: { job, judgement, units } }: { input: ReportInput }) {
@@ -238,12 +239,6 @@ export function PullTables({ input: { job, judgement, units } }: { input: Report
       )}
       <p className="small mut">Settle pulls never count; they bring car and rollers to a steady state.</p>
     </>
-  );
-}
-
-function clock(at: string, zone: string | null): string {
-  return new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: zone ?? 'UTC' }).format(
-    new Date(at),
   );
 }
 

@@ -108,6 +108,38 @@ describe('the report of a job', () => {
     expect(read(job)).not.toContain('Closed course only.');
   });
 
+  test('says what was done to the car, by whom and how long, what else was disturbed, and which photos prove it', () => {
+    const job = about('electric cooling fan');
+    const photo = { path: 'photos/ab.png', name: 'fan in place.png', sha256: 'ab'.repeat(32), addedAt: '' };
+    const day = {
+      ...job.day!,
+      fittings: job.day!.fittings.map((f) => (f.setup === 'B' ? { ...f, photos: [photo] } : f)),
+    };
+    const text = read({ ...job, day });
+    expect(text).toMatch(/How the day was run House method/);
+    expect(text).toMatch(/B \d\d:\d\d–\d\d:\d\d, 54 min Ines R\. belt-driven fan off, electric fan on/);
+    expect(text).toContain('Photo in the job package: fan in place.png (SHA-256 abababababab…)');
+    expect(text).toContain('top radiator hose electric fan, relay, shroud bracket, 210');
+    expect(text).toContain('The reference is the car as it arrived.');
+    // C carries the fan of B as well: two things against the baseline.
+    expect(text).toContain('C differs from A in 2 things: electric cooling fan, insulated manifold gasket.');
+    expect(read(about('gear oil'))).not.toContain('How the day was run');
+  });
+
+  test('a house that wants other ways of judging or the peak large gets them larger, never instead of the verdict', () => {
+    const job = about('electric cooling fan');
+    const where = (text: string) => text.indexOf('How other ways of judging') < text.indexOf('Measured curves');
+    expect(where(read(job))).toBe(false);
+    expect(read(job)).not.toContain('Peak of the mean:');
+    const schools = { ...job.method.schools, whichPullsSpeak: 'beside', peakOrCurve: 'peak' };
+    const other = read({ ...job, method: { ...job.method, schools } });
+    expect(where(other)).toBe(true);
+    expect(other).toMatch(
+      /Peak of the mean: 118\.\d kW at \d{4} rpm against 115\.\d kW at \d{4} rpm with A; single points, no ±\./,
+    );
+    expect(other.indexOf('more at the wheels than before')).toBeLessThan(other.indexOf('Peak of the mean:'));
+  });
+
   test('speaks the units a person chose, in figures and charts alike', () => {
     const job = about('electric cooling fan');
     const kw = /between (\d+\.\d) and (\d+\.\d) kW more/.exec(read(job))!;

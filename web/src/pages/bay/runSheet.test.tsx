@@ -195,7 +195,7 @@ describe('one huge state', () => {
       /^STOP coolant_c is 118.0, the limit is 115. Close the throttle/,
     );
     const moved = { setPoints: [{ key: 'fan', label: 'Fan', baseline: '3', now: '1', declared: false }] };
-    expect(panel(sheetOf('blocked', {}, moved))).toBe('BLOCKED Fan: Set fan to 3, or declare it');
+    expect(panel(sheetOf('blocked', {}, moved))).toBe('BLOCKED Set fan to 3, or declare it');
     const silent = { readings: { ...input.readings, airC: live(22, 80) } };
     expect(panel(sheetOf('sensor-lost', {}, silent))).toContain(
       'Pulls are recorded but cannot count until it is back.',

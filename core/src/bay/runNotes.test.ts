@@ -1,0 +1,65 @@
+import { describe, expect, test } from '@jest/globals';
+import { DEFAULT_METHOD, newJob, newSetup } from '../job/defaults.ts';
+import type { Job, Setup } from '../job/job.ts';
+import { USUAL_DAY } from './dayPapers.ts';
+import { runNotes, schoolsFollowed } from './runNotes.ts';
+
+const job = (schools?: Record<string, string>, setups: Partial<Setup>[] = []): Job => ({
+  ...newJob('1', 'x'),
+  method: { ...DEFAULT_METHOD, ...(schools ? { schools } : {}) },
+  question: { ...newJob('', '').question, candidateSetups: setups.map((_, i) => 'BCD'[i]!) },
+  setups: [newSetup('A', 'as arrived'), ...setups.map((s, i) => ({ ...newSetup('BCD'[i]!, 'x', 'A'), ...s }))],
+});
+
+describe('what a report must say about how the day was run', () => {
+  test('a method that wrote nothing down claims nothing, not even the defaults', () => {
+    expect(schoolsFollowed(job())).toEqual([]);
+    expect(runNotes(job())).toEqual([]);
+  });
+
+  test('schools are told in words, and those with consequences oblige', () => {
+    const frontOff = job({ rig: 'frontOff', hood: 'closed', safeties: 'off' });
+    expect(schoolsFollowed(frontOff).map((s) => `${s.label}: ${s.says}`)).toEqual([
+      'Hood: closed as driven',
+      'Engine safeties: off, abort limits armed',
+      'Rig: front end off',
+    ]);
+    expect(runNotes(frontOff)).toEqual([
+      'Engine safeties were off, so that power is a clean function of the conditions.',
+      'Not as driven: the front end was off for every setup.',
+    ]);
+  });
+
+  test('a bundle cannot be divided; a part that makes room for another is no second change', () => {
+    const swap = { changes: 'part fitted: electric fan; part removed: belt fan' };
+    expect(runNotes(job(undefined, [swap]))).toEqual([]);
+    expect(runNotes(job(undefined, [{ changes: 'part removed: baffle' }]))).toEqual([]);
+    const bundle = runNotes(job(undefined, [{ changes: 'part fitted: filter; tune revision 4' }]));
+    expect(bundle).toEqual([
+      'B differs from A in 2 things: filter, tune revision 4. Its result is theirs together and cannot be divided between them.',
+    ]);
+    // A setup built on another carries that one's part too.
+    expect(runNotes(job(undefined, [swap, { changes: 'part fitted: gasket', parentId: 'B' }]))[0]).toMatch(
+      /^C differs from A in 2 things: electric fan, gasket\./,
+    );
+    // Papers whose parents run in a circle end all the same.
+    expect(
+      runNotes(
+        job(undefined, [
+          { changes: 'a', parentId: 'C' },
+          { changes: 'b', parentId: 'B' },
+        ]),
+      ),
+    ).toHaveLength(2);
+  });
+
+  test('a scaled read-out and a drawn order are printed', () => {
+    const scaled = { ...job(), bay: { ...job().bay, readoutScale: 1.08 } };
+    expect(runNotes(scaled)).toEqual(['The bay’s read-out is scaled by 1.08; the figures here are native.']);
+    const plan = { ...USUAL_DAY.plan, order: 'randomised' as const, drawn: { seed: 7, candidates: ['C', 'B'] } };
+    expect(runNotes({ ...job(), day: { ...USUAL_DAY, plan } })).toEqual([
+      'The order of the setups was drawn: C, B (seed 7).',
+    ]);
+    expect(runNotes({ ...job(), day: { ...USUAL_DAY, plan: { ...plan, order: 'fixed' } } })).toEqual([]);
+  });
+});

@@ -1,0 +1,73 @@
+import type { Job } from '../job/job.ts';
+import { DISAGREEMENTS, school, type DisagreementKey } from './houseMethod.ts';
+
+/** One matter on which shops differ, and what this job's method says about it. */
+export interface SchoolFollowed {
+  readonly matter: DisagreementKey;
+  readonly label: string;
+  readonly says: string;
+}
+
+/** The schools that the job's method wrote down, in the order of the handbook's table; empty when it wrote none. */
+export function schoolsFollowed(job: Pick<Job, 'method'>): SchoolFollowed[] {
+  const written = job.method.schools ?? {};
+  return (Object.keys(DISAGREEMENTS) as DisagreementKey[])
+    .filter((matter) => written[matter] !== undefined)
+    .map((matter) => {
+      const { label, schools } = DISAGREEMENTS[matter];
+      return { matter, label, says: (schools as Readonly<Record<string, string>>)[school(job.method, matter)]! };
+    });
+}
+
+/** What a school obliges a report to say, by matter and school. Common practice, no source. */
+const OBLIGES: Readonly<Record<string, string>> = {
+  'rig frontOff': 'Not as driven: the front end was off for every setup.',
+  'hood open': 'The hood stood open for steady air, not as driven.',
+  'safeties off': 'Engine safeties were off, so that power is a clean function of the conditions.',
+  'controllerReset reset': 'The engine controller was reset after the part; a reset moves the result by itself.',
+  'tune own': 'Each setup ran its own tune: part and tune cannot be told apart.',
+  'load loaded':
+    'Slow loaded sweeps: power reads lower when hot, and torque higher on a turbo, than in a fast unloaded sweep.',
+  'pause none':
+    'Pulls followed each other without a pause to provoke heat; temperatures were held on the first of a round only.',
+  'pause fixed': 'The pause was a fixed time; temperatures were held on the first pull of a round only.',
+  'fuel fixed': 'Run on a fixed high-octane fuel, not on the customer’s own.',
+  'firstPull counts': 'The first pull of a round counts here, although a cool engine flatters it.',
+  'stock arrived': 'The reference is the car as it arrived.',
+  'stock serviced': 'The reference is the car after a service, not as it arrived.',
+  'stock tuned': 'The reference was already tuned.',
+  'stock best': 'The reference carries the best-known part, not the maker’s.',
+  'lastWord road': 'The house gives the last word to the road; this sheet holds the rollers’ result only.',
+};
+
+/** Sentences about how the day was run that belong beside its result; empty when nothing was out of the ordinary. */
+export function runNotes(job: Job): string[] {
+  const notes = schoolsFollowed(job).flatMap(({ matter }) => OBLIGES[`${matter} ${school(job.method, matter)}`] ?? []);
+  if (job.bay.readoutScale !== 1)
+    notes.push(`The bay’s read-out is scaled by ${job.bay.readoutScale}; the figures here are native.`);
+  for (const id of job.question.candidateSetups) {
+    const changed = changesAgainst(job, id);
+    if (changed.length > 1)
+      notes.push(
+        `${id} differs from ${job.question.baselineSetup} in ${changed.length} things: ${changed.join(', ')}. Its result is theirs together and cannot be divided between them.`,
+      );
+  }
+  const drawn = job.day?.plan.order === 'randomised' ? job.day.plan.drawn : null;
+  if (drawn) notes.push(`The order of the setups was drawn: ${drawn.candidates.join(', ')} (seed ${drawn.seed}).`);
+  return notes;
+}
+
+/** What a setup changes against the baseline, its parents' changes first; a part taken out to make room is no change of its own. */
+function changesAgainst(job: Job, id: string): string[] {
+  const changed: string[] = [];
+  const seen = new Set<string>();
+  for (let at: string | null = id; at && at !== job.question.baselineSetup && !seen.has(at);) {
+    seen.add(at);
+    const setup = job.setups.find((s) => s.id === at);
+    const items = (setup?.changes ?? '').split(';').flatMap((item) => item.trim() || []);
+    const added = items.filter((item) => !/^part removed\b/i.test(item));
+    changed.unshift(...(added.length > 0 ? added : items).map((item) => item.replace(/^part fitted:\s*/i, '')));
+    at = setup?.parentId ?? null;
+  }
+  return changed;
+}
