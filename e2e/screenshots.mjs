@@ -109,13 +109,14 @@ async function bayPictures() {
   const live = rows.find((row) => row.title.includes('steering')).id;
   const act = (action, more = {}) => ask('POST', `/bays/${bay}/actions`, { action, ...more });
   const bench = (order) => ask('POST', '/bench', order);
-  const state = async (wanted) => {
+  const sheetIs = async (what, is) => {
     for (let i = 0; i < 400; i += 1) {
-      if ((await ask('GET', `/bays/${bay}/sheet`)).state === wanted) return;
+      if (is(await ask('GET', `/bays/${bay}/sheet`))) return;
       await driver.sleep(100);
     }
-    throw new Error(`the bay was never ${wanted}`);
+    throw new Error(`the bay never showed ${what}`);
   };
+  const state = (wanted) => sheetIs(wanted, (s) => s.state === wanted);
   const pull = async () => {
     await bench({ speed: 60 });
     await state('ready');
@@ -147,10 +148,10 @@ async function bayPictures() {
   await state('review');
   await shoot('bay-review');
   await act('keep');
-  // Warmer than the baseline was at this place, and climbing: the gate names the fan.
-  await bench({ fan: 'moved', speed: 20 });
-  await driver.sleep(4000);
-  await bench({ fan: 'on', speed: 1 });
+  // Heat-soaked: the gate holds and counts down to the end of the recovery.
+  await bench({ speed: 8 });
+  await sheetIs('a hold with a countdown', (s) => s.state === 'hold' && s.waitS > 45);
+  await bench({ speed: 1 });
   await driver.sleep(1500);
   await shoot('bay-hold');
   await driver.get(base);

@@ -32,5 +32,6 @@ export * from './bay/roundProgress.ts';
 export * from './bay/runNotes.ts';
 export * from './plan/drawnOrder.ts';
 export * from './plan/dayPlan.ts';
+export * from './bay/bayTrack.ts';
 export * from './bay/liveMessages.ts';
 export * from './verdict/bayRecords.ts';

@@ -1,6 +1,7 @@
 import type { Bay, Vehicle } from '../job/job.ts';
 import type { PullFinding } from '../pull/findings.ts';
 import type { GateRow } from './gates.ts';
+import type { BayTrack } from './bayTrack.ts';
 import type { ModelCard } from './dayPapers.ts';
 import type { LimitCrossed } from './abortLimits.ts';
 import type { Settled } from './roundProgress.ts';
@@ -111,6 +112,8 @@ export interface LiveSheet {
   readonly planComplete: boolean;
   /** Setup of the next planned round that nobody has begun; null without one. */
   readonly nextSetup: string | null;
+  /** The day so far and what the plan still asks for; null without a job. */
+  readonly track: BayTrack | null;
   /** Air of the bay: density altitude and factor, for Today. */
   readonly air: {
     readonly densityAltitudeM: number;

@@ -66,11 +66,14 @@ export function forecastCoolDown(
   const last = samples.at(-1);
   if (!last) return { kind: 'too-early' };
   if (last.celsius <= limitC) return { kind: 'met' };
-  const first = samples[0]!;
-  if (last.seconds - first.seconds < LEAST_SECONDS || samples.length < LEAST_READINGS) return { kind: 'too-early' };
+  if (last.seconds - samples[0]!.seconds < LEAST_SECONDS || samples.length < LEAST_READINGS)
+    return { kind: 'too-early' };
   if (isRising(samples)) return { kind: 'not-on-its-own', settlesAtC: last.celsius };
   if (limitC <= bayAirC) return { kind: 'not-on-its-own', settlesAtC: Math.max(bayAirC, bayAirC + prior.aboveAirC) };
-  const fit = fitRecovery(samples, bayAirC, prior);
+  const falling = sinceTurning(samples);
+  const first = falling[0]!;
+  if (last.seconds - first.seconds < LEAST_SECONDS || falling.length < LEAST_READINGS) return { kind: 'too-early' };
+  const fit = fitRecovery(falling, bayAirC, prior);
   const [settlesAtC, height, logTime] = fit.parameters;
   const timeConstantS = Math.exp(logTime);
   const now = last.seconds - first.seconds;
@@ -103,7 +106,7 @@ export function forecastCoolDown(
 
 function fitRecovery(samples: readonly RecoverySample[], bayAirC: number, prior: RecoveryPrior) {
   const start = samples[0]!.seconds;
-  const noise = Math.max(LEAST_NOISE_C, roughness(samples.map((s) => s.celsius)));
+  const noise = noiseOf(samples.map((s) => s.celsius));
   const priorC = bayAirC + prior.aboveAirC;
   // Every observation divided by its spread, the prior as two more: all of them then weigh the same.
   const observed = [
@@ -148,6 +151,26 @@ function isRising(samples: readonly RecoverySample[]): boolean {
   const [before, lately] = [between(120, 60), between(60, 0)];
   if (before.length < 3 || lately.length < 3) return false;
   return mean(lately) > mean(before) + RISING_C;
+}
+
+/** The part that falls: a soak, or a fan that came back, turns a recovery anew, and what climbed before says nothing of it. */
+function sinceTurning(samples: readonly RecoverySample[]): readonly RecoverySample[] {
+  const highest = Math.max(...samples.map((s) => s.celsius));
+  const top = samples.findIndex((s) => s.celsius === highest);
+  // The first reading of a fall is its highest anyway; noise moves it by a reading or two, which costs nothing.
+  return samples.slice(top);
+}
+
+/**
+ * Spread of one reading. A sensor that counts in steps repeats itself between two of them: those readings are one piece of
+ * knowledge, so each is given the spread of a step (step/√12, the uniform distribution) times the root of how often it was told.
+ */
+function noiseOf(y: readonly number[]): number {
+  const steps = y.slice(1).flatMap((v, i) => (v === y[i] ? [] : [Math.abs(v - y[i]!)]));
+  const step = steps.length > 0 ? Math.min(...steps) : 0;
+  const told = y.length / (steps.length + 1);
+  const counted = told > 1.5 ? (step / Math.sqrt(12)) * Math.sqrt(told) : 0;
+  return Math.max(LEAST_NOISE_C, roughness(y), counted);
 }
 
 /** Reading noise from second differences, which a smooth recovery does not have. */

@@ -77,4 +77,62 @@ describe('when will a temperature meet its gate', () => {
     expect(held / given).toBeGreaterThan(0.93);
     expect(narrower).toBeGreaterThan(75);
   });
+
+  test.each([1, 0.5])('a sensor that counts in steps of %s °C promises no more than it knows', (step) => {
+    let held = 0;
+    let given = 0;
+    fc.assert(
+      fc.property(
+        fc.record({
+          above: fc.double({ min: 2, max: 11, noNaN: true }),
+          height: fc.double({ min: 6, max: 20, noNaN: true }),
+          time: fc.double({ min: 300, max: 900, noNaN: true }),
+          offset: fc.double({ min: 0, max: 1, noNaN: true }),
+        }),
+        ({ above, height, time, offset }) => {
+          const settles = 22 + above + offset;
+          const limit = settles + 0.35 * height;
+          for (const now of [40, 90, 240]) {
+            const told = recovery(settles, height, time, now).map((s) => ({
+              ...s,
+              celsius: step * Math.round(s.celsius / step),
+            }));
+            const forecast = forecastCoolDown(told, 22, limit);
+            if (forecast.kind !== 'forecast') continue;
+            const truth = timeTo(limit, settles, height, time) - now;
+            given += 1;
+            // The gate opens on what the sensor says, half a step early at the most.
+            const early = timeTo(limit + step / 2, settles, height, time) - now;
+            if (truth >= forecast.lowSeconds && early <= forecast.highSeconds) held += 1;
+          }
+        },
+      ),
+      { numRuns: 70, seed: 12 },
+    );
+    expect(given).toBeGreaterThan(100);
+    expect(held / given).toBeGreaterThan(0.93);
+  });
+
+  test('a fan that comes back turns the recovery: the climb before it does not speak of the fall after it', () => {
+    // Seven degrees up in four minutes without the fan, then down with it, counted in whole degrees once a second.
+    const turned = (falling: number) =>
+      Array.from({ length: 240 + falling }, (_, s) => ({
+        seconds: s,
+        celsius: Math.round(s < 240 ? 34 + (s / 240) * 7 : 30 + 11 * Math.exp(-(s - 240) / 120)),
+      }));
+    const limit = 33;
+    const truth = (falling: number) => -120 * Math.log((limit - 30) / 11) - falling;
+    for (const falling of [45, 60, 90, 120]) {
+      const forecast = forecastCoolDown(turned(falling), 22, limit);
+      // A minute after the turn the last minute may still be warmer than the one before it.
+      if (forecast.kind === 'not-on-its-own' && falling <= 60) continue;
+      if (forecast.kind === 'too-early') continue;
+      expect(forecast).toMatchObject({ kind: 'forecast' });
+      if (forecast.kind !== 'forecast') continue;
+      expect(forecast.lowSeconds).toBeLessThan(truth(falling) + 10);
+      expect(forecast.highSeconds).toBeGreaterThan(truth(falling) - 10);
+      expect(forecast.seconds).toBeLessThan(3 * truth(falling) + 60);
+    }
+    expect(forecastCoolDown(turned(120), 22, limit).kind).toBe('forecast');
+  });
 });

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { USUAL_DAY } from '../bay/dayPapers.ts';
 import { newJob, newPull } from '../job/defaults.ts';
 import type { Job } from '../job/job.ts';
-import { drawOrder, drawStands, inDrawnOrder, nextPlannedRound, orderedCandidates } from './drawnOrder.ts';
+import { drawOrder, drawStands, inDrawnOrder, orderedCandidates, plannedRoundsLeft } from './drawnOrder.ts';
 
 const step = (setup: string, settle = 2, counted = 3) => ({ setup, settle, counted });
 
@@ -55,23 +55,24 @@ describe('the order of setups is drawn, not chosen', () => {
   });
 });
 
-describe('the next round of the plan', () => {
-  test('is the first that nobody has begun, a second round of one setup included', () => {
+describe('the rounds of the plan that are left', () => {
+  test('are those that nobody has begun, a second round of one setup included', () => {
     const job = newJob('1', 'hold plan');
     const planned: Job = {
       ...job,
       question: { ...job.question, plan: [step('A'), step('A'), step('B'), step('A2')] },
     };
-    const begun = (...rounds: [string, number][]) =>
-      nextPlannedRound({
+    const left = (...rounds: [string, number][]) =>
+      plannedRoundsLeft({
         ...planned,
         pulls: rounds.map(([setup, round], i) => ({ ...newPull(`${i}`, setup, 1), round })),
-      })?.setup ?? null;
-    expect(begun()).toBe('A');
-    expect(begun(['A', 1])).toBe('A');
-    expect(begun(['A', 1], ['A', 2])).toBe('B');
-    expect(begun(['A', 1], ['A', 2], ['B', 1])).toBe('A2');
-    expect(begun(['A', 1], ['A', 2], ['B', 1], ['A2', 1])).toBeNull();
-    expect(nextPlannedRound(job)).toBeNull();
+      }).map((s) => s.setup);
+    expect(left()).toEqual(['A', 'A', 'B', 'A2']);
+    expect(left(['A', 1])).toEqual(['A', 'B', 'A2']);
+    expect(left(['A', 1], ['A', 2])).toEqual(['B', 'A2']);
+    // A return check may be made before its turn; the others stay in order.
+    expect(left(['A', 1], ['A', 2], ['A2', 1])).toEqual(['B']);
+    expect(left(['A', 1], ['A', 2], ['B', 1], ['A2', 1])).toEqual([]);
+    expect(plannedRoundsLeft(job)).toEqual([]);
   });
 });

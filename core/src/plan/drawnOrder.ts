@@ -1,7 +1,7 @@
 import { uniformInt } from 'pure-rand/distribution/uniformInt';
 import { mersenne } from 'pure-rand/generator/mersenne';
 import type { DrawnOrder } from '../bay/dayPapers.ts';
-import { pullsInOrder, type Job, type PlanStep } from '../job/job.ts';
+import type { Job, PlanStep } from '../job/job.ts';
 
 /**
  * Draws the order in which candidates go on the car: a Fisher–Yates shuffle (Durstenfeld 1964, CACM Algorithm 235) with
@@ -39,16 +39,14 @@ export function inDrawnOrder(steps: readonly PlanStep[], { candidates }: DrawnOr
   return steps.map((s) => ({ ...s, setup: now[before.indexOf(s.setup)] ?? s.setup }));
 }
 
-/** The next round of the plan that nobody has begun; null once all are, or where no plan was written down. */
-export function nextPlannedRound(job: Job): PlanStep | null {
+/** Rounds of the plan that nobody has begun, in order; empty once all are, or where no plan was written down. */
+export function plannedRoundsLeft(job: Job): PlanStep[] {
   const begun = new Map<string, number>();
-  for (const { setupId, round } of pullsInOrder(job.pulls))
-    begun.set(setupId, Math.max(begun.get(setupId) ?? 0, round));
+  for (const { setupId, round } of job.pulls) begun.set(setupId, Math.max(begun.get(setupId) ?? 0, round));
   const seen = new Map<string, number>();
-  for (const step of job.question.plan) {
-    const nth = (seen.get(step.setup) ?? 0) + 1;
-    seen.set(step.setup, nth);
-    if (nth > (begun.get(step.setup) ?? 0)) return step;
-  }
-  return null;
+  return job.question.plan.filter(({ setup }) => {
+    const nth = (seen.get(setup) ?? 0) + 1;
+    seen.set(setup, nth);
+    return nth > (begun.get(setup) ?? 0);
+  });
 }

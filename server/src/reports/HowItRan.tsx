@@ -32,11 +32,7 @@ export function HowItRan({ input: { job } }: { input: ReportInput }) {
             {fittings.map((f) => (
               <tr key={f.startedAt}>
                 <td>
-                  {job.setups.some((s) => s.id === f.setup) ? (
-                    <Badge setup={f.setup} setups={job.setups} />
-                  ) : (
-                    f.setup
-                  )}
+                  {job.setups.some((s) => s.id === f.setup) ? <Badge setup={f.setup} setups={job.setups} /> : f.setup}
                 </td>
                 <td className="r">{clockWords(f, job.timeZone)}</td>
                 <td>{f.who}</td>

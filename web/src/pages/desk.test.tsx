@@ -169,6 +169,7 @@ describe('what needs a person next', () => {
     job: { id: 'live', vehicle: 'Car live' },
     planComplete: false,
     nextSetup: null,
+    track: null,
   } as unknown as LiveSheet;
 
   test('the bay comes first, with its countdown; then each job by what it lacks', () => {

@@ -1,13 +1,14 @@
 import { newPull, usablePreview, type Channel, type LiveSheet } from '@prandel/core';
 import { LineChart } from 'echarts/charts';
-import { GridComponent } from 'echarts/components';
+import { GridComponent, MarkLineComponent } from 'echarts/components';
 import { init, use as registerCharts, type ECharts } from 'echarts/core';
 import { CanvasRenderer } from 'echarts/renderers';
 import { useEffect, useRef } from 'react';
 import type { LiveTrace } from '../../live/useLiveBay.ts';
 import { bayLook } from './bayLooks.ts';
+import { ribbonOf, type Ribbon } from './ribbon.ts';
 
-registerCharts([LineChart, GridComponent, CanvasRenderer]);
+registerCharts([LineChart, GridComponent, MarkLineComponent, CanvasRenderer]);
 
 const FONT = { fontFamily: 'Archivo Variable, Archivo, sans-serif', fontSize: 20 };
 
@@ -27,6 +28,7 @@ export function BayCurves({ sheet, trace }: { sheet: LiveSheet; trace: LiveTrace
   const pulling = sheet.state === 'pulling';
   const curves = sheet.curves;
   const setups = sheet.job?.setups ?? [];
+  const ribbon = pulling ? null : ribbonOf(curves);
   useEffect(() => {
     const own = init(place.current, null, { renderer: 'canvas' });
     chart.current = own;
@@ -41,39 +43,11 @@ export function BayCurves({ sheet, trace }: { sheet: LiveSheet; trace: LiveTrace
     ? `${trace?.pullId}:${Math.floor((trace?.rows.length ?? 0) / LIVE_STEP)}`
     : JSON.stringify(curves);
   useEffect(() => {
-    const axis = { color: colour('--ink-2'), ...FONT };
-    const split = { lineStyle: { color: colour('--rule-faint') } };
-    const common = {
-      animation: false,
-      backgroundColor: colour('--well'),
-      grid: { left: 62, right: 18, top: 16, bottom: 34 },
-    };
     const lines = curves.filter((c) => !pulling || c.label !== 'last pull').map((c) => series(c, setups));
     if (pulling && trace && sheet.job && sheet.round)
       lines.push(...liveSeries(trace, sheet.job.rig, bayLook(setups, sheet.round.setup).line));
     chart.current?.setOption(
-      {
-        ...common,
-        xAxis: {
-          type: 'value',
-          scale: true,
-          minInterval: 1000,
-          axisLabel: { ...axis, formatter: String },
-          axisLine: { show: false },
-          axisTick: { show: false },
-          splitLine: split,
-          splitNumber: 4,
-        },
-        yAxis: {
-          type: 'value',
-          scale: true,
-          axisLine: { show: false },
-          axisLabel: axis,
-          splitLine: split,
-          splitNumber: 3,
-        },
-        series: lines,
-      },
+      pulling || !ribbon ? panels([lines]) : panels([lines, ribbonSeries(ribbon, setups)], ribbon.reachKw),
       { notMerge: true },
     );
     // The key says everything that the picture depends on.
@@ -101,18 +75,83 @@ export function BayCurves({ sheet, trace }: { sheet: LiveSheet; trace: LiveTrace
             })}
         </span>
       </h2>
+      {ribbon && (
+        <p className="curves-ribbon">
+          Below: last pull {'\u2212'} {ribbon.against} mean, kW
+        </p>
+      )}
       <div ref={place} className="curves-plot" data-empty={!pulling && curves.length === 0} />
     </section>
   );
 }
 
+/** Height of the ribbon's panel and of the rpm figures under it, px. */
+const RIBBON = 62;
+const FEET = 34;
+
+/** Panels under each other that share the rpm axis; its figures stand under the lowest only. */
+function panels(groups: readonly ReturnType<typeof series>[][], reachKw = 1) {
+  const label = { color: colour('--ink-2'), ...FONT };
+  const split = { lineStyle: { color: colour('--rule-faint') } };
+  const below = groups.length > 1;
+  const hidden = { axisLine: { show: false }, axisTick: { show: false } };
+  const rpm = groups.flatMap((lines) => lines.flatMap((line) => line.data.map(([x]) => x)));
+  const span = rpm.length > 0 ? { min: Math.min(...rpm), max: Math.max(...rpm) } : {};
+  return {
+    animation: false,
+    backgroundColor: colour('--well'),
+    grid: groups.map((_, i) => ({
+      left: 62,
+      right: 18,
+      ...(i === 0 ? { top: 12, bottom: below ? FEET + RIBBON + 14 : FEET } : { height: RIBBON, bottom: FEET }),
+    })),
+    xAxis: groups.map((_, i) => ({
+      type: 'value' as const,
+      gridIndex: i,
+      ...(below ? span : { scale: true }),
+      minInterval: 1000,
+      interval: 1000,
+      axisLabel: i === groups.length - 1 ? { ...label, formatter: String, hideOverlap: true } : { show: false },
+      ...hidden,
+      splitLine: split,
+    })),
+    yAxis: groups.map((_, i) => ({
+      type: 'value' as const,
+      gridIndex: i,
+      ...(i === 0 ? { scale: true, splitNumber: below ? 2 : 3 } : { min: -reachKw, max: reachKw, interval: reachKw }),
+      axisLabel: {
+        ...label,
+        ...(i === 0 ? {} : { formatter: (v: number) => (v > 0 ? `+${v}` : String(v).replace('-', '\u2212')) }),
+      },
+      ...hidden,
+      splitLine: split,
+    })),
+    series: groups.flatMap((lines, i) => lines.map((line) => ({ ...line, xAxisIndex: i, yAxisIndex: i }))),
+  };
+}
+
+/** Zero is dashed, so that above and below are told apart without reading the figures. */
+function ribbonSeries(ribbon: Ribbon, setups: NonNullable<LiveSheet['job']>['setups']) {
+  const zero = { color: colour('--ink-3'), width: 2, type: 'dashed' as const };
+  return [
+    {
+      type: 'line' as const,
+      symbol: 'none',
+      silent: true,
+      data: ribbon.points.map(([rpm, kW]) => [rpm, kW] as [number, number | null]),
+      lineStyle: { color: colour(bayLook(setups, ribbon.setup).line), width: 5, opacity: 1 },
+      markLine: { symbol: 'none', label: { show: false }, lineStyle: zero, data: [{ yAxis: 0 }] },
+    },
+  ];
+}
+
 function series(c: LiveSheet['curves'][number], setups: NonNullable<LiveSheet['job']>['setups']) {
   const last = c.label === 'last pull';
   return {
-    type: 'line',
+    type: 'line' as const,
     symbol: 'none',
     silent: true,
-    data: c.powerW.map((p, i) => [c.firstRpm + 25 * i, Number.isFinite(p) ? p / 1000 : null]),
+    data: c.powerW.map((p, i): [number, number | null] => [c.firstRpm + 25 * i, Number.isFinite(p) ? p / 1000 : null]),
     lineStyle: { color: colour(bayLook(setups, c.setup).line), width: last ? 5 : 2.5, opacity: last ? 1 : 0.6 },
   };
 }
@@ -132,7 +171,10 @@ function liveSeries(trace: LiveTrace, rig: Rig, hue: string): ReturnType<typeof 
       type: 'line',
       symbol: 'none',
       silent: true,
-      data: curve.map(({ rpm, powerW }) => [rpm, Number.isFinite(powerW) ? powerW / 1000 : null]),
+      data: curve.map(({ rpm, powerW }): [number, number | null] => [
+        rpm,
+        Number.isFinite(powerW) ? powerW / 1000 : null,
+      ]),
       lineStyle: { color: colour(hue), width: 5, opacity: 1 },
     },
   ];

@@ -1,4 +1,4 @@
-import { crossedWords, type LiveSheet } from '@prandel/core';
+import type { LiveSheet } from '@prandel/core';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Unplug } from 'lucide-react';
 import { useEffect } from 'react';
@@ -9,7 +9,9 @@ import { useLiveBay } from '../../live/useLiveBay.ts';
 import { BayActions } from './BayActions.tsx';
 import { BayCurves } from './BayCurves.tsx';
 import { bayLook } from './bayLooks.ts';
+import { Caution } from './Caution.tsx';
 import { GateRail } from './GateRail.tsx';
+import { Round } from './Round.tsx';
 import { StatePanel } from './StatePanel.tsx';
 import './bay.css';
 
@@ -115,110 +117,6 @@ function Head({ sheet }: { sheet: LiveSheet }) {
       </Link>
       <span className="bay-clock num">{clock}</span>
     </header>
-  );
-}
-
-/** The round as cells: settle, counted, set aside, next, to come. What repeats, and how narrow the interval has become. */
-function Round({ sheet }: { sheet: LiveSheet }) {
-  const { round } = sheet;
-  if (!round) return null;
-  const planned = round.settle + round.counted + round.pulls.filter((p) => p.status === 'set-aside').length;
-  const look = bayLook(sheet.job?.setups ?? [], round.setup);
-  const cells = Math.max(planned, round.pulls.length + (round.complete ? 0 : 1));
-  return (
-    <section className="round" aria-label="Round">
-      <div className="round-cells">
-        {Array.from({ length: cells }, (_, i) => {
-          const pull = round.pulls[i];
-          const next = i === round.pulls.length && !round.complete;
-          const kind = pull ? pull.status : next ? 'next' : 'to-come';
-          const style =
-            pull?.status === 'counted'
-              ? { background: look.line, color: look.on }
-              : pull
-                ? { borderColor: look.line }
-                : {};
-          const words = pull
-            ? pull.status === 'set-aside'
-              ? 'aside'
-              : pull.peakW === null
-                ? '–'
-                : pull.status === 'settle'
-                  ? 'settle'
-                  : (pull.peakW / 1000).toFixed(1)
-            : next
-              ? 'next'
-              : '–';
-          return (
-            <div
-              key={i}
-              className="round-cell"
-              data-kind={kind}
-              style={style}
-              title={pull?.reason ?? pull?.marks.join('; ') ?? ''}
-            >
-              <span>
-                {i + 1}
-                {pull?.marks.length ? ' !' : ''}
-              </span>
-              <b className="num">{words}</b>
-            </div>
-          );
-        })}
-      </div>
-      <dl className="round-facts">
-        <div>
-          <dt>Pattern</dt>
-          <dd>{sheet.settled === 'settled' ? 'settled' : sheet.settled === 'not-settled' ? 'still moving' : '–'}</dd>
-        </div>
-        <div>
-          <dt>Repeats within</dt>
-          <dd className="num">
-            {sheet.repeatabilityPercent === null ? '–' : `${sheet.repeatabilityPercent.toFixed(2)} %`}
-          </dd>
-        </div>
-        <div>
-          <dt>Interval so far</dt>
-          <dd className="num">{sheet.halfWidthPercent === null ? '–' : `±${sheet.halfWidthPercent.toFixed(1)} %`}</dd>
-        </div>
-      </dl>
-    </section>
-  );
-}
-
-const INSTRUMENT_NAMES = {
-  rollers: 'Rollers',
-  weather: 'Weather station',
-  bus: 'Vehicle bus',
-  aux: 'Auxiliary channels',
-};
-
-function lostWords({ kind, state, words, lastGood, ageS }: LiveSheet['instruments'][number]): string {
-  const name = INSTRUMENT_NAMES[kind];
-  if (state === 'implausible') return `${name}: ${words}`;
-  const last = lastGood && ageS !== null ? ` Last heard ${Math.round(ageS)} s ago: ${lastGood}.` : '';
-  return `${name} silent: look at its cable.${last}`;
-}
-
-function Caution({ sheet, failed }: { sheet: LiveSheet; failed: string | null }) {
-  const warned = sheet.crossed.find((c) => c.level === 'warn');
-  const lost = sheet.instruments.filter((i) => i.state !== 'connected');
-  const text =
-    failed ??
-    (sheet.waiting > 0
-      ? `The database does not take anything: ${sheet.waiting} samples wait in memory. Free the disk or start the database; do not stop the server.`
-      : null) ??
-    (warned
-      ? `Watch out. ${crossedWords(warned)}`
-      : lost.length > 0
-        ? lost.map(lostWords).join(' ')
-        : sheet.state === 'fitting'
-          ? 'Hot exhaust and coolant. Fuel vapour with an open fuel system: extinguisher at hand.'
-          : 'Before every pull: straps tight, extraction hose on, nobody in line with the wheels.');
-  return (
-    <div className="caution" role={failed || warned || sheet.waiting > 0 ? 'alert' : 'note'}>
-      {text}
-    </div>
   );
 }
 

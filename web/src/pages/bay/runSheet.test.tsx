@@ -44,6 +44,7 @@ const input: BayGateInput = {
   setPoints: [{ key: 'fan', label: 'Fan', baseline: '3', now: '3', declared: false }],
   rollersSilent: false,
   settling: false,
+  position: 3,
   wasOpen: false,
 };
 
@@ -97,6 +98,7 @@ function sheetOf(state: SheetState, more: Partial<LiveSheet> = {}, gate: Partial
     verdict: null,
     planComplete: false,
     nextSetup: null,
+    track: null,
     air: null,
     ...more,
   };

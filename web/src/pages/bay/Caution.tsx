@@ -1,0 +1,38 @@
+import { crossedWords, type LiveSheet } from '@prandel/core';
+
+const INSTRUMENT_NAMES = {
+  rollers: 'Rollers',
+  weather: 'Weather station',
+  bus: 'Vehicle bus',
+  aux: 'Auxiliary channels',
+};
+
+function lostWords({ kind, state, words, lastGood, ageS }: LiveSheet['instruments'][number]): string {
+  const name = INSTRUMENT_NAMES[kind];
+  if (state === 'implausible') return `${name}: ${words}`;
+  const last = lastGood && ageS !== null ? ` Last heard ${Math.round(ageS)} s ago: ${lastGood}.` : '';
+  return `${name} silent: look at its cable.${last}`;
+}
+
+/** One line that matters now: what failed, what waits, what nears a limit, which instrument is lost, else the caution of the step. */
+export function Caution({ sheet, failed }: { sheet: LiveSheet; failed: string | null }) {
+  const warned = sheet.crossed.find((c) => c.level === 'warn');
+  const lost = sheet.instruments.filter((i) => i.state !== 'connected');
+  const text =
+    failed ??
+    (sheet.waiting > 0
+      ? `The database does not take anything: ${sheet.waiting} samples wait in memory. Free the disk or start the database; do not stop the server.`
+      : null) ??
+    (warned
+      ? `Watch out. ${crossedWords(warned)}`
+      : lost.length > 0
+        ? lost.map(lostWords).join(' ')
+        : sheet.state === 'fitting'
+          ? 'Hot exhaust and coolant. Fuel vapour with an open fuel system: extinguisher at hand.'
+          : 'Before every pull: straps tight, extraction hose on, nobody in line with the wheels.');
+  return (
+    <div className="caution" role={failed || warned || sheet.waiting > 0 ? 'alert' : 'note'}>
+      {text}
+    </div>
+  );
+}

@@ -1,0 +1,72 @@
+import type { LiveSheet } from '@prandel/core';
+import { bayLook } from './bayLooks.ts';
+import { DayStrip } from './DayStrip.tsx';
+
+/** The round as cells: settle, counted, set aside, next, to come. What repeats, and how narrow the interval has become. */
+export function Round({ sheet }: { sheet: LiveSheet }) {
+  const { round } = sheet;
+  if (!round) return null;
+  const planned = round.settle + round.counted + round.pulls.filter((p) => p.status === 'set-aside').length;
+  const look = bayLook(sheet.job?.setups ?? [], round.setup);
+  const cells = Math.max(planned, round.pulls.length + (round.complete ? 0 : 1));
+  return (
+    <section className="round" aria-label="Round">
+      <div className="round-cells">
+        {Array.from({ length: cells }, (_, i) => {
+          const pull = round.pulls[i];
+          const next = i === round.pulls.length && !round.complete;
+          const kind = pull ? pull.status : next ? 'next' : 'to-come';
+          const style =
+            pull?.status === 'counted'
+              ? { background: look.line, color: look.on }
+              : pull
+                ? { borderColor: look.line }
+                : {};
+          const words = pull
+            ? pull.status === 'set-aside'
+              ? 'aside'
+              : pull.peakW === null
+                ? '–'
+                : pull.status === 'settle'
+                  ? 'settle'
+                  : (pull.peakW / 1000).toFixed(1)
+            : next
+              ? 'next'
+              : '–';
+          return (
+            <div
+              key={i}
+              className="round-cell"
+              data-kind={kind}
+              style={style}
+              title={pull?.reason ?? pull?.marks.join('; ') ?? ''}
+            >
+              <span>
+                {i + 1}
+                {pull?.marks.length ? ' !' : ''}
+              </span>
+              <b className="num">{words}</b>
+            </div>
+          );
+        })}
+      </div>
+      <dl className="round-facts">
+        <div>
+          <dt>Pattern</dt>
+          <dd>{sheet.settled === 'settled' ? 'settled' : sheet.settled === 'not-settled' ? 'still moving' : '–'}</dd>
+        </div>
+        <div>
+          <dt>Repeats within</dt>
+          <dd className="num">
+            {sheet.repeatabilityPercent === null ? '–' : `${sheet.repeatabilityPercent.toFixed(2)} %`}
+          </dd>
+        </div>
+        <div>
+          <dt>Interval so far</dt>
+          <dd className="num">{sheet.halfWidthPercent === null ? '–' : `±${sheet.halfWidthPercent.toFixed(1)} %`}</dd>
+        </div>
+      </dl>
+      {sheet.track && sheet.job && <DayStrip track={sheet.track} setups={sheet.job.setups} />}
+    </section>
+  );
+}
