@@ -1,4 +1,6 @@
 import { fork, type ChildProcess } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { channelValues, judgeJob, type Judgement, type LiveSheet } from '@prandel/core';
 import { brokenRow, readEvents, readPackage, unzip } from '@prandel/formats';
@@ -8,6 +10,7 @@ import { Api, freePort, startServer } from './application.ts';
 import { expectAccessible, fill, openBrowser, press, resize, see, text } from './browser.ts';
 
 // The day runs in fast time against the stand-ins: the car, the room and the clock are simulated, everything else is real.
+const PHOTO = new URL('../docs/screenshots/sign-in.png', import.meta.url);
 const REST_SPEED = 90;
 const PULL_SPEED = 6;
 
@@ -93,6 +96,11 @@ async function fit(setup: string): Promise<void> {
   await press(driver, `Start fitting ${setup}`);
   await seeState('fitting');
   await bench({ fit: setup === 'A2' ? 'A' : setup, skipSeconds: 45 * 60 });
+  if (setup === 'B') {
+    const camera = await driver.findElement(By.css('.photo-add input[type=file]'));
+    await camera.sendKeys(fileURLToPath(PHOTO));
+    await see(driver, 'Photo kept. Add another');
+  }
   await press(driver, 'Stop the fitting clock');
   await seeState('between');
   await press(driver, `Start the round of ${setup}`);
@@ -102,7 +110,7 @@ async function fit(setup: string): Promise<void> {
 async function exported() {
   const files = await unzip(await ask<Buffer>(`/jobs/${job}/package`));
   const { job: back } = readPackage(files);
-  return { job: back, judgement: judgeJob(back), events: readEvents(files.get('events.csv')!) };
+  return { job: back, judgement: judgeJob(back), events: readEvents(files.get('events.csv')!), files };
 }
 
 /** What the part really adds to mean power over the window, weighted by the baseline's own power. */
@@ -309,7 +317,7 @@ describe('a day in the bay, from the question to the return check', () => {
     await fit('A2');
     for (let k = 0; k < 4; k += 1) await pull();
     const said = await text(driver, '[data-testid=bay-verdict]');
-    const { job: now, judgement, events } = await exported();
+    const { job: now, judgement, events, files } = await exported();
     const verdict = judgement.verdicts[0]!;
     const real = truth(judgement);
     expect(verdict.gain!.lowPercent).toBeLessThan(real);
@@ -324,7 +332,14 @@ describe('a day in the bay, from the question to the return check', () => {
       ['B', true],
       ['A2', true],
     ]);
+    const [photo] = now.day!.fittings[0]!.photos!;
+    expect(Buffer.from(files.get(photo!.path)!)).toEqual(readFileSync(PHOTO));
     await driver.get(`${base}/jobs/${job}`);
+    await driver.wait(
+      () => driver.executeScript('return document.querySelector(\'img[alt="sign-in.png"]\')?.naturalWidth === 1280'),
+      10_000,
+      'the photo of the fitting is not shown',
+    );
     await see(driver, 'the chain of hashes holds');
     await see(driver, 'Gate overridden (Cause is known)');
     await expectAccessible(driver);
@@ -351,6 +366,19 @@ describe('a day in the bay, from the question to the return check', () => {
     await see(driver, 'Which car is on the rollers?');
   });
 
+  step('a tablet of the bay opens its run sheet when it is switched on; a desk opens Today', async () => {
+    await driver.get(base);
+    await see(driver, 'Which car is on the rollers?');
+    await (await driver.findElement(By.css('body'))).sendKeys('b');
+    await see(driver, 'Needs you next');
+    await driver.get(base);
+    await see(driver, 'Needs you next');
+    await (await driver.findElement(By.css('body'))).sendKeys('?');
+    await see(driver, 'Run sheet of the bay; there again: back to the desk');
+    await expectAccessible(driver);
+    await (await driver.findElement(By.css('body'))).sendKeys(Key.ESCAPE);
+  });
+
   step('bays, records and bench are reachable, accessible, and fit smaller screens', async () => {
     for (const [path, words] of [
       ['/bays', 'Bench of the simulated car'],
@@ -368,7 +396,7 @@ describe('a day in the bay, from the question to the return check', () => {
     await press(driver, 'Save the model card');
     await see(driver, 'Tarn Vireo 1.8');
     await resize(driver, 390, 844);
-    for (const path of ['/', '/bays', `/bays/${bay}`, '/records/part', `/jobs/${job}/plan`]) {
+    for (const path of ['/', '/bays', '/records/part', `/jobs/${job}/plan`, `/bays/${bay}`]) {
       await driver.get(base + path);
       await driver.wait(until.elementLocated(By.css('h1')), 10_000);
       await pause(600);

@@ -96,6 +96,32 @@ describe('from the first start to the report, as a technician would', () => {
     job = /jobs\/([0-9a-f-]{36})/.exec(await driver.getCurrentUrl())![1]!;
   });
 
+  test('with several parts the order is drawn once, and the plan, its time line and its log follow the draw', async () => {
+    await driver.get(`${base}/jobs/new`);
+    await fill(driver, 'What is to be decided, in words', 'Which of two coolers?');
+    await fill(driver, 'With the change', 'low cooler');
+    await press(driver, 'Compare one more setup');
+    await fill(driver, 'With another change', 'tall cooler');
+    await fill(driver, 'Vehicle', 'Ambry Mistral turbo');
+    await expectAccessible(driver);
+    await press(driver, 'Open the job and plan the day');
+    await see(driver, 'Baseline again in the middle');
+    await (await driver.findElement(By.css('[data-shape=middle] input'))).click();
+    await (await driver.findElement(By.xpath("//label[contains(., 'Randomised')]/input"))).click();
+    await see(driver, 'drawn once when the plan is saved');
+    await press(driver, 'Save the plan');
+    await see(driver, 'the draw stands');
+    await expectAccessible(driver);
+    const order = /drawn as ([BC]), ([BC])/.exec(await text(driver, '[data-testid=order]'))!;
+    const steps = await text(driver, '[data-shape=middle]');
+    expect(steps).toContain(`A 2+3, ${order[1]} 2+3, A2 2+2, ${order[2]} 2+3, A3 2+2`);
+    await driver.get((await driver.getCurrentUrl()).replace(/\/plan$/, ''));
+    await see(driver, `Drew the order of the setups: ${order[1]}, ${order[2]}`);
+    await see(driver, `A 2+3, ${order[1]} 2+3, A2 2+2, ${order[2]} 2+3, A3 2+2`);
+    await driver.get(`${base}/jobs/${job}/import`);
+    await see(driver, 'Choose the files of setup A');
+  });
+
   test('a broken file is told with its line, and nothing is stored', async () => {
     await choose('Pull files', join(folder, 'broken.csv'));
     await see(driver, '"oops" in column "Power (kW)" is not a number.');

@@ -148,13 +148,15 @@ async function bayPictures() {
   await state('review');
   await shoot('bay-review');
   await act('keep');
-  // Heat-soaked: the gate holds and counts down to the end of the recovery.
-  await bench({ speed: 8 });
-  await sheetIs('a hold with a countdown', (s) => s.state === 'hold' && s.waitS > 45);
+  // Heat-soaked while the fan was off; it is back, and the gate counts down to the end of the recovery.
+  await bench({ fan: 'off', speed: 30 });
+  await driver.sleep(9000);
+  await bench({ fan: 'on', speed: 4 });
+  await sheetIs('a hold with a countdown', (s) => s.state === 'hold' && s.waitS > 20);
   await bench({ speed: 1 });
   await driver.sleep(1500);
   await shoot('bay-hold');
-  await driver.get(base);
+  await driver.findElement(By.css('.bay-desk')).click();
   await wait('section[aria-label="Needs you next"] .btn');
   await driver.sleep(1500);
   await shoot('today');

@@ -1,8 +1,9 @@
 import { QueryClientProvider } from '@tanstack/react-query';
 import { lazy, StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
-import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
+import { createBrowserRouter, Navigate, redirect, RouterProvider } from 'react-router';
 import { queries } from './api/client.ts';
+import { bayOfDevice } from './app/mood.ts';
 import { Shell } from './app/Shell.tsx';
 import { JobsPage } from './pages/JobsPage.tsx';
 import { SignInPage } from './pages/SignInPage.tsx';
@@ -24,6 +25,14 @@ const waiting = (page: React.ReactNode) => (
   <Suspense fallback={<div className="progress" role="progressbar" aria-label="Loading" />}>{page}</Suspense>
 );
 
+/** A tablet of the bay that is switched on opens where it was; afterwards Today is Today. */
+let opensAt = location.pathname === '/' ? bayOfDevice() : null;
+function toTheBay(): Response | null {
+  const bay = opensAt;
+  opensAt = null;
+  return bay ? redirect(bay) : null;
+}
+
 const router = createBrowserRouter([
   { path: '/sign-in', element: <SignInPage />, errorElement: <Wrong /> },
   { path: '/bays/:bay', element: waiting(<RunSheetPage />), errorElement: <Wrong /> },
@@ -32,7 +41,7 @@ const router = createBrowserRouter([
     element: <Shell />,
     errorElement: <Wrong />,
     children: [
-      { index: true, element: waiting(<TodayPage />) },
+      { index: true, loader: toTheBay, element: waiting(<TodayPage />) },
       { path: 'bays', element: waiting(<BaysPage />) },
       { path: 'records', element: <Navigate to="/records/customer" replace /> },
       { path: 'records/:kind', element: waiting(<RecordsPage />) },

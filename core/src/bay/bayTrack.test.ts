@@ -39,7 +39,7 @@ describe('the day track of the bay', () => {
   test('in the middle of a round: what was, what the round still takes, and the rest of the plan behind it', () => {
     const track = bayTrack(day([['A', [0, 4, 8]]]), { phase: 'round', setup: 'A', round: 1 }, ms(10));
     expect(said(track)).toEqual([
-      'A 0–9',
+      'A 0–10',
       '(A 10–18)',
       '(fit B 18–58)',
       '(B 58–78)',

@@ -36,7 +36,14 @@ interface Running {
  */
 export function bayTrack(job: Job, running: Running, nowMs: number): BayTrack {
   const { minutesPerPull, fittingMinutes, coolDownMinutes } = planWishOf(job);
-  const done = [...roundsOf(job, nowMs), ...fittingsOf(job, nowMs)].sort((a, b) => a.fromMs - b.fromMs);
+  const rounds = roundsOf(job, nowMs);
+  if (running.phase === 'round') {
+    // The running round lasts until now, pause and all.
+    const key = keyOf(running.setup, running.round);
+    const known = rounds.get(key);
+    if (known) rounds.set(key, { ...known, toMs: Math.max(known.toMs, nowMs) });
+  }
+  const done = [...rounds.values(), ...fittingsOf(job, nowMs)].sort((a, b) => a.fromMs - b.fromMs);
   const blocks: TrackBlock[] = [...done];
   let end = Math.max(nowMs, ...done.map((b) => b.toMs));
   let betweenMin = Math.max(fittingMinutes, coolDownMinutes);
@@ -78,12 +85,14 @@ function isOf(pull: { setupId: string; round: number }, { setup, round }: Runnin
   return pull.setupId === setup && pull.round === round;
 }
 
-function roundsOf(job: Job, nowMs: number): TrackBlock[] {
+const keyOf = (setup: string, round: number) => `${setup}#${round}`;
+
+function roundsOf(job: Job, nowMs: number): Map<string, TrackBlock> {
   const rounds = new Map<string, TrackBlock>();
   for (const { setupId, round, startedAt, status } of pullsInOrder(job.pulls)) {
     const atMs = startedAt ? Date.parse(startedAt) : NaN;
     if (!(nowMs - atMs < DAY_MS)) continue;
-    const key = `${setupId}#${round}`;
+    const key = keyOf(setupId, round);
     const known = rounds.get(key);
     const toMs = Math.min(Math.max(nowMs, atMs), atMs + MINUTE);
     rounds.set(key, {
@@ -95,7 +104,7 @@ function roundsOf(job: Job, nowMs: number): TrackBlock[] {
       pulls: [...(known?.pulls ?? []), { atMs, status }],
     });
   }
-  return [...rounds.values()];
+  return rounds;
 }
 
 function fittingsOf(job: Job, nowMs: number): TrackBlock[] {

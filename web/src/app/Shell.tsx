@@ -7,6 +7,7 @@ import { ask, queries, Refusal } from '../api/client.ts';
 import { useSession, useUnits } from '../api/hooks.ts';
 import { Choice } from '../parts/Choice.tsx';
 import { Mark } from '../parts/marks.tsx';
+import { Keys } from './Keys.tsx';
 
 const UNIT_CHOICES = {
   power: ['kW', 'hp', 'PS'],
@@ -86,6 +87,7 @@ export function Shell() {
       <main id="main">
         <Outlet />
       </main>
+      <Keys />
     </>
   );
 }

@@ -1,4 +1,5 @@
 import { useMutation } from '@tanstack/react-query';
+import { useEffect } from 'react';
 import { useFieldArray, useForm } from 'react-hook-form';
 import { useNavigate } from 'react-router';
 import { ask, queries, type Schemas } from '../api/client.ts';
@@ -74,6 +75,11 @@ export function NewJobPage() {
   const { errors } = form.formState;
   const candidates = useFieldArray({ control: form.control, name: 'candidates' });
   const bays = useBays().data ?? [];
+  const firstBay = bays[0]?.label;
+  useEffect(() => {
+    // The shop's own bay, until somebody types another.
+    if (firstBay && !form.formState.dirtyFields.bay) form.resetField('bay', { defaultValue: firstBay });
+  }, [firstBay, form]);
   const records = {
     customer: useRecords('customer').data?.records ?? [],
     vehicle: useRecords('vehicle').data?.records ?? [],

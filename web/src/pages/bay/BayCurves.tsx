@@ -118,9 +118,15 @@ function panels(groups: readonly ReturnType<typeof series>[][], reachKw = 1) {
     yAxis: groups.map((_, i) => ({
       type: 'value' as const,
       gridIndex: i,
-      ...(i === 0 ? { scale: true, splitNumber: below ? 2 : 3 } : { min: -reachKw, max: reachKw, interval: reachKw }),
+      ...(i > 0
+        ? { min: -reachKw, max: reachKw, interval: reachKw }
+        : below
+          ? tight(lines(groups[0]!))
+          : { scale: true }),
       axisLabel: {
         ...label,
+        // Two panels are close: the outer figures stay inside their own.
+        ...(below ? { verticalAlignMinLabel: 'bottom' as const, verticalAlignMaxLabel: 'top' as const } : {}),
         ...(i === 0 ? {} : { formatter: (v: number) => (v > 0 ? `+${v}` : String(v).replace('-', '\u2212')) }),
       },
       ...hidden,
@@ -128,6 +134,17 @@ function panels(groups: readonly ReturnType<typeof series>[][], reachKw = 1) {
     })),
     series: groups.flatMap((lines, i) => lines.map((line) => ({ ...line, xAxisIndex: i, yAxisIndex: i }))),
   };
+}
+
+function lines(group: readonly ReturnType<typeof series>[]): number[] {
+  return group.flatMap((line) => line.data.flatMap(([, y]) => y ?? []));
+}
+
+/** Two figures on the axis, at round tens around the curves. */
+function tight(values: readonly number[]) {
+  const min = 10 * Math.floor(Math.min(...values) / 10);
+  const max = 10 * Math.ceil(Math.max(...values) / 10);
+  return values.length > 0 ? { min, max, interval: max - min } : { scale: true };
 }
 
 /** Zero is dashed, so that above and below are told apart without reading the figures. */

@@ -27,7 +27,9 @@ export function DayStrip({
         </pattern>
       </defs>
       {track.blocks.map((block, i) => {
-        const flag = block.kind === 'pulls' && x(block.fromMs) > flagged ? block.setup : null;
+        // What is left of a running round needs no flag of its own.
+        const goesOn = track.blocks[i - 1]?.kind === 'pulls' && track.blocks[i - 1]!.setup === block.setup;
+        const flag = block.kind === 'pulls' && !goesOn && x(block.fromMs) > flagged ? block.setup : null;
         if (flag) flagged = x(block.fromMs) + 16 + 11 * flag.length;
         return <Block key={i} block={block} x={x} look={bayLook(setups, block.setup)} flag={flag} />;
       })}

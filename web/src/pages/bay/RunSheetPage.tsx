@@ -1,10 +1,11 @@
 import type { LiveSheet } from '@prandel/core';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Unplug } from 'lucide-react';
-import { useEffect } from 'react';
+import { useCallback, useEffect } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { ask, queries, type Schemas } from '../../api/client.ts';
 import { useSession } from '../../api/hooks.ts';
+import { setBayOfDevice } from '../../app/mood.ts';
 import { useLiveBay } from '../../live/useLiveBay.ts';
 import { BayActions } from './BayActions.tsx';
 import { BayCurves } from './BayCurves.tsx';
@@ -23,10 +24,22 @@ export function RunSheetPage() {
   const { sheet, trace, lostSince } = useLiveBay(session.data ? bay : null);
   useEffect(() => {
     document.documentElement.dataset.mood = 'bay';
+    setBayOfDevice(bay);
     return () => {
       document.documentElement.dataset.mood = 'desk';
     };
-  }, []);
+  }, [bay]);
+  const toDesk = useCallback(() => {
+    setBayOfDevice(null);
+    void go('/');
+  }, [go]);
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (e.key.toLowerCase() === 'b' && !e.ctrlKey && !e.metaKey && !e.altKey) toDesk();
+    };
+    addEventListener('keydown', onKey);
+    return () => removeEventListener('keydown', onKey);
+  }, [toDesk]);
   useEffect(() => {
     // The bay's screen must not go dark while nobody can touch it; where this is not allowed, it simply may.
     let lock: WakeLockSentinel | null = null;
@@ -55,12 +68,15 @@ export function RunSheetPage() {
   if (!sheet)
     return (
       <main className="bay-empty">
-        <h1>{lostSince ? 'No line to the server. It is tried again by itself.' : 'Listening to the bay …'}</h1>
+        <h1>{lostSince ? 'No line to this bay. It is tried again by itself.' : 'Listening to the bay …'}</h1>
+        <button className="bay-btn max-w-[300px]" onClick={toDesk}>
+          Desk
+        </button>
       </main>
     );
   return (
     <div className="bay">
-      <Head sheet={sheet} />
+      <Head sheet={sheet} onDesk={toDesk} />
       {lostSince !== null && (
         <div className="bay-lost" role="alert">
           <Unplug size={28} aria-hidden /> No line to the server. Pulls go on being recorded there; this screen catches
@@ -87,7 +103,7 @@ export function RunSheetPage() {
   );
 }
 
-function Head({ sheet }: { sheet: LiveSheet }) {
+function Head({ sheet, onDesk }: { sheet: LiveSheet; onDesk: () => void }) {
   const look = sheet.round ? bayLook(sheet.job?.setups ?? [], sheet.round.setup) : null;
   const clock = new Date(sheet.atMs).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
   return (
@@ -112,9 +128,9 @@ function Head({ sheet }: { sheet: LiveSheet }) {
           {sheet.round.countedSoFar} of {sheet.round.counted} counted
         </span>
       )}
-      <Link to="/" className="bay-desk">
+      <button className="bay-desk" onClick={onDesk}>
         Desk
-      </Link>
+      </button>
       <span className="bay-clock num">{clock}</span>
     </header>
   );

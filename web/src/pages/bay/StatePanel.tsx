@@ -2,7 +2,7 @@ import type { LiveSheet } from '@prandel/core';
 import { CircleStop, ClipboardCheck, Hourglass, OctagonX, Pause, Play, PlugZap, Square, Wrench } from 'lucide-react';
 import type { ReactNode } from 'react';
 import type { LiveTrace } from '../../live/useLiveBay.ts';
-import { inMinutes, stopwatch } from './bayLooks.ts';
+import { stopwatch } from './bayLooks.ts';
 
 const WORDS: Record<LiveSheet['state'], { word: string; icon: ReactNode }> = {
   'no-job': { word: 'No car', icon: <Square aria-hidden /> },
@@ -85,18 +85,33 @@ function Waiting({ sheet }: { sheet: LiveSheet }) {
           {stopwatch(sheet.waitS)}
         </div>
       )}
-      {sheet.waitRangeS && (
-        <p className="state-say">
-          until ready, give or take: {inMinutes(sheet.waitRangeS[0])} to {inMinutes(sheet.waitRangeS[1])}.
-        </p>
-      )}
       <ul className={`state-reasons ${sheet.waitS === null && sheet.state === 'hold' ? 'large' : ''}`}>
         {sheet.reasons.slice(0, 3).map((reason) => (
           <li key={reason}>{reason}</li>
         ))}
       </ul>
+      {sheet.waitRangeS && <p className="state-say">{rangeWords(sheet.waitRangeS)}</p>}
+      <WaitBar sheet={sheet} />
     </>
   );
+}
+
+/** How much of the pause is over: from the end of the last pull to READY. */
+function WaitBar({ sheet: { rows, waitS } }: { sheet: LiveSheet }) {
+  const since = rows.find((r) => r.key === 'interval')?.value;
+  if (since === null || since === undefined || waitS === null) return null;
+  const share = (since * 60) / Math.max(1, since * 60 + waitS);
+  return (
+    <div className="state-bar" aria-hidden>
+      <div style={{ transform: `scaleX(${1 - share})` }} />
+    </div>
+  );
+}
+
+function rangeWords([low, high]: readonly [number, number]): string {
+  const minute = (s: number) => Math.round(s / 60);
+  if (high < 90) return `Between ${Math.round(low)} and ${Math.round(high)} s.`;
+  return low < 45 ? `At most ${minute(high)} min.` : `Between ${minute(low)} and ${minute(high)} min.`;
 }
 
 function Pulling({ sheet, trace }: { sheet: LiveSheet; trace: LiveTrace | null }) {

@@ -143,7 +143,7 @@ describe('one huge state', () => {
     const gate = { readings: { ...input.readings, intakeC: live(36) }, forecasts: { intakeC: forecast } };
     const said = panel(sheetOf('hold', { waitRangeS: [170, 300] }, gate));
     expect(said).toContain('HOLD 3:48');
-    expect(said).toContain('3 min to 5 min');
+    expect(said).toContain('Between 3 and 5 min.');
     expect(said).toContain('Intake air, start: 2.0 °C too warm');
   });
 

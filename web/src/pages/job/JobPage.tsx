@@ -5,7 +5,7 @@ import { Download, Gauge, Import } from 'lucide-react';
 import { useMemo } from 'react';
 import { Link, useParams } from 'react-router';
 import { ask } from '../../api/client.ts';
-import { useBays, useJob, useUnits } from '../../api/hooks.ts';
+import { useBays, useJob, useUnits, type BayListed } from '../../api/hooks.ts';
 import { useJudgement } from '../../judging/useJudgement.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { Badge, VerdictTag } from '../../parts/marks.tsx';
@@ -21,8 +21,10 @@ export function JobPage() {
   const stored = useJob(id);
   const units = useUnits();
   const bays = useBays();
-  const bay = bays.data?.find((b) => b.job === id) ?? bays.data?.find((b) => !b.job) ?? null;
   const job = stored.data?.job ?? null;
+  // Pulls of two bays are never compared: a job that was begun on one goes on there or nowhere.
+  const fits = (b: BayListed) => !b.job && (job?.pulls.length === 0 || b.label === job?.bay.label);
+  const bay = bays.data?.find((b) => b.job === id) ?? bays.data?.find(fits) ?? null;
   const { judgement, failed, busy } = useJudgement(id, job);
   const log = useQuery({
     queryKey: ['log', id],
