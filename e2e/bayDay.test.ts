@@ -194,9 +194,10 @@ describe('a day in the bay, from the question to the return check', () => {
   step('the screen is reloaded in the middle of a pull: nothing is missing', async () => {
     await bench({ speed: REST_SPEED });
     await seeState('ready');
-    await bench({ speed: 1, pedal: true });
+    // Half as fast as life: a page may take its time to come back on a busy machine.
+    await bench({ speed: 0.5, pedal: true });
     await seeState('pulling');
-    await pause(2500);
+    await pause(4000);
     await driver.navigate().refresh();
     await seeState('pulling');
     const kept = () => driver.findElement(By.css('.state-say')).getText();

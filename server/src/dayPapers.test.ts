@@ -2,6 +2,8 @@ import { createHash } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { drawOrder, USUAL_DAY, type Job } from '@prandel/core';
 import { readPackage, unzip, writePackage, zip } from '@prandel/formats';
+import { createApp } from './createApp.ts';
+import { LiveBays } from './live/liveBays.ts';
 import { NEW_JOB, TestShop, upload } from './test/shop.ts';
 
 let shop: TestShop;
@@ -120,4 +122,39 @@ describe('photos of a fitting', () => {
     expect((await ask('PATCH', `/api/jobs/${id}`, { version, day: { fittings: [words] } })).status).toBe(204);
     expect((await read(id)).job.day!.fittings[0]).toMatchObject({ disturbed: 'coolant hose', photos: [{ sha256 }] });
   });
+});
+
+describe('two server processes on one database', () => {
+  test('one leads a bay; the other says so and takes over when the first is gone', async () => {
+    const none = { rollers: null, weather: null, bus: null, aux: null };
+    const body = { label: 'Bay 1', paper: { label: 'Bay 1' }, instruments: none };
+    const { id } = (await ask('POST', '/api/bays', body)).body as { id: string };
+    const second = await createApp();
+    try {
+      await second.get(LiveBays).startAll();
+      await second.listen(0, '127.0.0.1');
+      const base = (await second.getUrl()).replace('[::1]', '127.0.0.1');
+      const sheet = async () => {
+        const headers = { cookie: shop.cookie, connection: 'close' };
+        const answer = await fetch(`${base}/api/bays/${id}/sheet`, { headers });
+        return { status: answer.status, body: (await answer.json()) as { detail?: string; state?: string } };
+      };
+      expect((await ask('GET', `/api/bays/${id}/sheet`)).body).toMatchObject({ state: 'no-job' });
+      expect(await sheet()).toMatchObject({
+        status: 409,
+        body: {
+          detail: 'Bay 1 is led by another server process on this database. Open it there, or stop that process.',
+        },
+      });
+      await shop.close();
+      let now = await sheet();
+      for (let k = 0; k < 50 && now.status !== 200; k += 1) {
+        await new Promise((again) => setTimeout(again, 200));
+        now = await sheet();
+      }
+      expect(now).toMatchObject({ status: 200, body: { state: 'no-job' } });
+    } finally {
+      await second.close();
+    }
+  }, 30_000);
 });

@@ -34,6 +34,7 @@ export class BaysController {
       instruments: bay.row.instruments,
       status: bay.instruments satisfies InstrumentStatus[],
       job: bay.jobRowId,
+      ledElsewhere: !bay.started,
     }));
   }
 

@@ -4,6 +4,7 @@ import { sql } from 'drizzle-orm';
 import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
+import { Leadership } from './leadership.ts';
 import * as schema from './schema.ts';
 
 export type Tables = NodePgDatabase<typeof schema>;
@@ -14,12 +15,14 @@ const MIGRATION_LOCK = 487_014_870;
 /** The one door to PostgreSQL. Everything a shop owns is reached through `inShop`, under row-level security. */
 @Injectable()
 export class Database implements OnApplicationShutdown {
+  private readonly url: string;
   private readonly pool: pg.Pool;
   private readonly tables: Tables;
 
   constructor() {
     const url = process.env.DATABASE_URL;
     if (!url) throw new Error('DATABASE_URL is not set.');
+    this.url = url;
     this.pool = new pg.Pool({ connectionString: url, max: 10 });
     this.pool.on('error', (error) => new Logger('Database').warn(`A connection was lost: ${error.message}`));
     this.tables = drizzle(this.pool, { schema });
@@ -42,6 +45,11 @@ export class Database implements OnApplicationShutdown {
       await client.query('SELECT pg_advisory_unlock($1)', [MIGRATION_LOCK]);
       client.release();
     }
+  }
+
+  /** The lead of a thing that only one of several server processes may do, such as listening to a bay. */
+  leadership(name: string): Leadership {
+    return new Leadership(this.url, name);
   }
 
   /** Runs work that sees only one shop's rows, in one transaction: all of it is stored or nothing. */

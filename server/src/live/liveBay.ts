@@ -76,6 +76,7 @@ export class LiveBay {
   #gate: GateNow | null = null;
   #lastReadingMs = 0;
   #timers: NodeJS.Timeout[] = [];
+  #started = false;
   #stopped = false;
   /** Why samples wait in memory; null while everything is stored. */
   #trouble: string | null = null;
@@ -86,7 +87,13 @@ export class LiveBay {
     private readonly store: JobStore,
   ) {}
 
+  /** Whether this process listens to the bay; another one may lead it. */
+  get started(): boolean {
+    return this.#started;
+  }
+
   async start(): Promise<void> {
+    this.#started = true;
     await this.#work;
     await this.restore();
     const { rollers, weather, bus, aux, registers } = this.row.instruments;

@@ -21,6 +21,8 @@ export const upload = (name: string, files: [string, Uint8Array | string][]) => 
 
 /** The whole server over an empty database, on a port of its own, with somebody signed in. */
 export class TestShop {
+  #closed: Promise<void> | null = null;
+
   private constructor(
     readonly app: NestExpressApplication,
     readonly base: string,
@@ -64,8 +66,10 @@ export class TestShop {
     };
   }
 
+  /** Closes the server; a second time does nothing. */
   close(): Promise<void> {
-    return this.app.close();
+    this.#closed ??= this.app.close();
+    return this.#closed;
   }
 }
 

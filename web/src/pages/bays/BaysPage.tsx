@@ -55,6 +55,12 @@ export function BaysPage() {
               Run sheet
             </Link>
           </div>
+          {bay.ledElsewhere && (
+            <Notice>
+              Another server process on this database leads {bay.label}. Open it there; this one takes over by itself
+              when that one is gone.
+            </Notice>
+          )}
           <div className="overflow-x-auto" tabIndex={0} role="region" aria-label={`Device panel of ${bay.label}`}>
             <table className="table">
               <thead>
