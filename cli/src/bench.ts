@@ -1,6 +1,6 @@
 import { Buffer } from 'node:buffer';
-import { judgeJob, judgePrepared, preparePulls, type Job, type Judgement } from '@prandel/core';
-import { mapPullFile, readPullFile } from '@prandel/formats';
+import { judgeJob, judgePrepared, preparePulls, PullDetector, type Job, type Judgement } from '@prandel/core';
+import { mapPullFile, readPullFile, rollerLine, rollerSample } from '@prandel/formats';
 import { channelCsv, curveDay, DEMO_DAYS, simulateDay } from '@prandel/simulator';
 import Papa from 'papaparse';
 
@@ -8,6 +8,7 @@ import Papa from 'papaparse';
 export function benchCommand(days: number, print: (line: string) => void): number {
   importRatio(print);
   judgeRatios(print);
+  liveRatio(print);
   calibration(days, print);
   return 0;
 }
@@ -79,6 +80,43 @@ function judgeRatios(print: (line: string) => void): void {
   );
   print(
     `change of correction or averaging: ${(change * 1000).toFixed(0)} ms, ${(change / all).toFixed(2)} × the whole`,
+  );
+}
+
+const LIVE_CHANNELS = 20;
+const LIVE_HZ = 100;
+
+/** A minute of one bay as its rollers tell it: a pull of 15 s, then the run-out. */
+function liveMinute(): string[] {
+  return Array.from({ length: 60 * LIVE_HZ }, (_, i) => {
+    const s = i / LIVE_HZ;
+    const omega = s < 15 ? 35 + 6.5 * s : Math.max(0, 132 - 3 * (s - 15));
+    const more = Object.fromEntries(
+      Array.from({ length: LIVE_CHANNELS - 3 }, (_, k) => [`extra${k}_c`, 20 + k + s / 100]),
+    );
+    const throttle_fraction = s < 15 ? 1 : 0;
+    return rollerLine(i * 10, { engine_rpm: 50 * omega, roller_rad_s: omega, throttle_fraction, ...more });
+  });
+}
+
+/** What hearing a bay costs: lines to checked samples and found pulls, against real time and a bare JSON parse. */
+function liveRatio(print: (line: string) => void): void {
+  const lines = liveMinute();
+  const bare = seconds(() => lines.forEach((line) => JSON.parse(line) as unknown), 5);
+  const ours = seconds(() => {
+    const detector = new PullDetector();
+    for (const line of lines) {
+      const { atMs, channels } = rollerSample(line);
+      detector.push({
+        seconds: atMs! / 1000,
+        engineRpm: channels.engine_rpm ?? NaN,
+        rollerRadS: channels.roller_rad_s ?? NaN,
+        throttle: channels.throttle_fraction ?? NaN,
+      });
+    }
+  }, 5);
+  print(
+    `live: ${LIVE_CHANNELS} channels at ${LIVE_HZ} Hz: hearing a bay and finding its pulls takes ${((100 * ours) / 60).toFixed(2)} % of real time, ${(ours / bare).toFixed(2)} × a bare JSON parse of the same lines`,
   );
 }
 

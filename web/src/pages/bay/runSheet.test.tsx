@@ -15,6 +15,8 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { renderToStaticMarkup } from 'react-dom/server';
 import { BayActions } from './BayActions.tsx';
 import { bayLook, inMinutes, stopwatch } from './bayLooks.ts';
+import { DayStrip } from './DayStrip.tsx';
+import { ribbonOf } from './ribbon.ts';
 import { GateRail } from './GateRail.tsx';
 import { StatePanel } from './StatePanel.tsx';
 
@@ -301,4 +303,67 @@ test('times are told as on a stopwatch, and rounded where they are a guess', () 
 test('a return check wears the hue of what it repeats, hollow', () => {
   expect(bayLook(setups, 'A2')).toEqual({ line: 'var(--a)', on: 'var(--a-on)', hollow: true });
   expect(bayLook(setups, 'B')).toEqual({ line: 'var(--b)', on: 'var(--b-on)', hollow: false });
+});
+
+describe('the last pull against the baseline’s mean', () => {
+  const curve = (label: string, setup: string, firstRpm: number, powerW: number[]) => ({
+    label,
+    setup,
+    firstRpm,
+    powerW,
+  });
+  const mean = curve('mean', 'A', 3000, [50_000, 51_000, 52_000, NaN]);
+
+  test('is the difference where both have a value, gaps elsewhere, on a scale that keeps scatter small', () => {
+    const ribbon = ribbonOf([mean, curve('last pull', 'B', 2975, [1, 50_300, 51_200, 51_700, 9])])!;
+    expect(ribbon).toMatchObject({ setup: 'B', against: 'A', reachKw: 1 });
+    expect(ribbon.points.map(([rpm, kW]) => [rpm, kW === null ? null : Math.round(1000 * kW) / 1000])).toEqual([
+      [2975, null],
+      [3000, 0.3],
+      [3025, 0.2],
+      [3050, -0.3],
+      [3075, null],
+    ]);
+    expect(ribbonOf([mean, curve('last pull', 'B', 3000, [53_400])])!.reachKw).toBe(4);
+  });
+
+  test('is not there before a mean and a pull are, nor where they share no engine speed', () => {
+    expect(ribbonOf([mean])).toBeNull();
+    expect(ribbonOf([curve('last pull', 'A', 3000, [1])])).toBeNull();
+    expect(ribbonOf([mean, curve('last pull', 'B', 6000, [1, 2])])).toBeNull();
+  });
+});
+
+describe('the day as a strip', () => {
+  const at = (minute: number) => Date.UTC(2026, 10, 23, 9, minute);
+  const pulls = (setup: string, from: number, to: number, planned = false) => ({
+    ...{ kind: 'pulls' as const, setup, fromMs: at(from), toMs: at(to), planned },
+    pulls: planned
+      ? []
+      : [
+          { atMs: at(from), status: 'settle' as const },
+          { atMs: at(to), status: 'set-aside' as const },
+        ],
+  });
+  const fitting = { kind: 'fitting' as const, setup: 'B', fromMs: at(12), toMs: at(50), planned: false, pulls: [] };
+  const track = {
+    nowMs: at(60),
+    blocks: [pulls('A', 0, 10), fitting, pulls('B', 51, 60), pulls('B', 60, 70, true), pulls('A2', 110, 130, true)],
+  };
+  const svg = renderToStaticMarkup(<DayStrip track={track} setups={setups} />);
+
+  test('flags each round once, dashes what is planned, crosses what was set aside, and reads itself aloud', () => {
+    expect([...svg.matchAll(/<text[^>]*>([^<]+)</g)].map(([, words]) => words)).toEqual(['A', 'B', 'A2']);
+    expect(svg.match(/stroke-dasharray/g)).toHaveLength(2);
+    expect(svg.match(/url\(#bay-fit\)/g)).toHaveLength(1);
+    expect(svg.match(/<path/g)).toHaveLength(2);
+    expect(svg).toContain('The day: 2 pulls on A, fitting B, 2 pulls on B; still planned: pulls on B, pulls on A2');
+  });
+
+  test('every mark lies inside the picture', () => {
+    for (const [, x, width] of svg.matchAll(/<rect x="([\d.-]+)"[^>]*width="([\d.]+)"/g)) {
+      expect(Number(x)).toBeGreaterThanOrEqual(0);
+      if (!Number.isNaN(Number(width))) expect(Number(x) + Number(width)).toBeLessThanOrEqual(641);
+    }
+  });
 });
