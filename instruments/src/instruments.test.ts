@@ -89,6 +89,20 @@ describe('stand-ins speak the open protocols', () => {
     await wish({ speed: 1 });
   });
 
+  test('in slow time no sample is told twice', async () => {
+    await wish({ speed: 60 });
+    // The rollers have to run out before the pedal may be pressed again.
+    await lines(ports.rollers, (all) => all.length > 0 && rollerSample(all.at(-1)!).channels.roller_rad_s! < 1);
+    const heard = lines(
+      ports.rollers,
+      (all) => all.filter((line) => rollerSample(line).channels.throttle_fraction! > 0.9).length > 60,
+    );
+    expect((await wish({ speed: 0.2, pedal: true })).status).toBe(200);
+    const sweep = (await heard).map(rollerSample).filter((s) => s.channels.throttle_fraction! > 0.9);
+    for (let i = 1; i < sweep.length; i += 1) expect(sweep[i]!.atMs! - sweep[i - 1]!.atMs!).toBe(10);
+    await wish({ speed: 1, pedal: false });
+  });
+
   test('a pulled cable cuts the line; put back it answers on the same port', async () => {
     await wish({ plug: { weather: false } });
     await expect(lines(ports.weather, () => true)).rejects.toThrow(/ECONNREFUSED/);

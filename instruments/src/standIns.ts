@@ -40,6 +40,7 @@ export class StandIns {
   #weatherAt = 0;
   #ticked = 0;
   speed = 1;
+  #toldAtMs = -Infinity;
 
   constructor(car: LiveCar, extraChannels = 0) {
     this.car = car;
@@ -90,9 +91,13 @@ export class StandIns {
     const moments = this.car.advance(seconds);
     this.#last = moments.at(-1)!;
     const moving = moments.length > 1 || this.#last.rollerRadS > 0;
-    if (moving || now - this.#lineAt >= RESTING_LINE_MS) {
+    // In slow time a tick may be too short for a new sample; the old one is then not told again.
+    const told = this.#toldAtMs;
+    const fresh = moving ? moments.filter((m) => m.atMs > told) : moments;
+    if (moving ? fresh.length > 0 : now - this.#lineAt >= RESTING_LINE_MS) {
       this.#lineAt = now;
-      this.#servers.rollers.broadcast(moments.map((m) => this.#line(m)).join(''));
+      this.#toldAtMs = this.#last.atMs;
+      this.#servers.rollers.broadcast(fresh.map((m) => this.#line(m)).join(''));
     }
     if (now - this.#weatherAt >= WEATHER_MS) {
       this.#weatherAt = now;

@@ -4,7 +4,6 @@ import {
   crossedWords,
   judgePrepared,
   limitsCrossed,
-  newPull,
   pressureFitsElevation,
   preparePulls,
   PullDetector,
@@ -13,9 +12,7 @@ import {
   type Job,
   type Judgement,
   type LiveSheet,
-  type LiveValue,
   type PreparedPull,
-  type Pull,
 } from '@prandel/core';
 import type { RollerSample } from '@prandel/formats';
 import { eq } from 'drizzle-orm';
@@ -27,6 +24,8 @@ import type { JobStore } from '../jobs/jobStore.ts';
 import { LiveFeed } from './liveFeed.ts';
 import type { Link } from './links/link.ts';
 import { AuxLink, BusLink, RollersLink, WeatherLink } from './links/links.ts';
+import { pullPaper } from './pullPaper.ts';
+import { Readings } from './readings.ts';
 import { interrupted, recordedChannels, Recording } from './recorder.ts';
 import { COOLING_KEYS, Recovery } from './recovery.ts';
 import { gateOf, sheetOf, type BayMoment, type GateNow } from './sheet.ts';
@@ -56,7 +55,7 @@ const STORE_AGAIN_MS = 500;
 export class LiveBay {
   readonly feed = new LiveFeed();
   readonly #links: Link[] = [];
-  readonly #values = new Map<string, { value: number; at: number }>();
+  readonly #readings = new Readings();
   readonly #detector = new PullDetector();
   readonly #recovery = new Recovery();
   readonly #log = new Logger('Bay');
@@ -268,8 +267,6 @@ export class LiveBay {
 
   #moment(): BayMoment {
     const now = performance.now();
-    const values: Record<string, LiveValue> = {};
-    for (const [key, { value, at }] of this.#values) values[key] = { value, ageS: (now - at) / 1000 };
     const recording = this.#recording;
     return {
       atMs: this.atMs,
@@ -277,7 +274,7 @@ export class LiveBay {
       jobRow: this.#jobRow,
       judgement: this.#judgement,
       run: this.#run,
-      values,
+      values: this.#readings.aged(),
       instruments: this.instruments,
       recovery: this.#recovery,
       waiting: this.#trouble === null ? 0 : this.#pending.length,
@@ -289,16 +286,10 @@ export class LiveBay {
   }
 
   #hear(values: Readonly<Record<string, number>>): void {
-    const at = performance.now();
-    for (const [key, value] of Object.entries(values)) this.#values.set(key, { value, at });
+    this.#readings.hear(values);
     for (const key of COOLING_KEYS)
       if (values[key] !== undefined && !this.#recording) this.#recovery.push(key, this.atMs, values[key]);
     this.#watchLimits();
-  }
-
-  #value(key: string): number | null {
-    const known = this.#values.get(key);
-    return known && performance.now() - known.at < 30_000 ? known.value : null;
   }
 
   #onSamples(samples: readonly RollerSample[]): void {
@@ -320,21 +311,14 @@ export class LiveBay {
       while (now / 1000 - this.#recent[0]!.seconds > BEFORE_S) this.#recent.shift();
       if (event === 'end') this.#finish(null);
     }
-    const last = samples.at(-1)!;
-    const at = performance.now();
-    for (const [key, value] of Object.entries(last.channels)) this.#values.set(key, { value, at });
+    this.#readings.hear(samples.at(-1)!.channels);
     this.#watchLimits();
-  }
-
-  /** Channels that are held between their own readings and recorded with every sample of the rollers. */
-  #heldNames(): string[] {
-    return [...this.#values.keys()].filter((key) => key.includes('_') && !this.#rollerNames.includes(key)).sort();
   }
 
   #fullRow(nowMs: number, row: readonly number[]): number[] {
     const { channels, startMs } = this.#recording!.paper;
     const held = channels.slice(1 + this.#rollerNames.length);
-    return [(nowMs - startMs) / 1000, ...row, ...held.map((name) => this.#value(name) ?? NaN)];
+    return [(nowMs - startMs) / 1000, ...row, ...held.map((name) => this.#readings.now(name) ?? NaN)];
   }
 
   #begin(nowMs: number): void {
@@ -342,12 +326,14 @@ export class LiveBay {
     const run = this.#run;
     if (!job || !run || !this.#jobRow) return;
     this.endReview();
-    const pull = this.#nextPull(job, run);
+    const pull = pullPaper(job, run, this.#readings, this.#gate?.verdict ?? null);
+    // Held between their own readings, and recorded with every sample of the rollers.
+    const held = this.#readings.channels().filter((name) => !this.#rollerNames.includes(name));
     const before = this.#recent;
     const startMs = Math.round((before[0]?.seconds ?? nowMs / 1000) * 1000);
     const paper: RecordingPaper = {
       pull: { ...pull, startedAt: new Date(startMs).toISOString() },
-      channels: ['time_s', ...this.#rollerNames, ...this.#heldNames()],
+      channels: ['time_s', ...this.#rollerNames, ...held],
       startMs,
     };
     const recording = new Recording(paper);
@@ -357,36 +343,6 @@ export class LiveBay {
     const jobId = this.#jobRow.id;
     void this.#queue(() => this.#stored(() => recording.begin(this.database, this.row.shopId, this.row.id, jobId)));
     this.#show();
-  }
-
-  /** The papers of a pull that begins now: its place, its conditions, and whether the gate was open. */
-  #nextPull(job: Job, run: BayRun): Omit<Pull, 'channels'> {
-    const progress = roundProgress(job, run.setup, run.round, run.extraSettle);
-    const numbers = job.pulls.filter((p) => p.setupId === run.setup).length + 1;
-    const humidity = this.#value('relativeHumidity');
-    const { channels: _, ...blank } = newPull(`${run.setup}-${numbers}`, run.setup, progress.nextPosition);
-    const pull: Omit<Pull, 'channels'> = {
-      ...blank,
-      round: run.round,
-      status: progress.nextStatus,
-      gear: job.day?.modelCard.gear ?? null,
-      pressureHpa: this.#value('pressureHpa'),
-      airC: this.#value('airC'),
-      relativeHumidity: humidity,
-      intakeStartC: this.#value('intakeC'),
-      coolantStartC: this.#value('coolantC'),
-      oilStartC: this.#value('oilC'),
-    };
-    if (run.phase !== 'round')
-      return interrupted(
-        pull,
-        run.phase === 'fitting' ? 'Pulled while the fitting clock ran.' : 'Pulled outside a round.',
-      );
-    const gate = this.#gate?.verdict;
-    if (!gate || gate.state === 'ready') return pull;
-    const closed = gate.reasons.join('; ');
-    if (run.override) return { ...pull, marks: [`Gate overridden (${run.override.reason}): ${closed}`] };
-    return interrupted(pull, `Started against a closed gate: ${closed}`);
   }
 
   #flush(): void {
@@ -475,8 +431,7 @@ export class LiveBay {
     const run = this.#run;
     const limits = this.#job ? armedLimits(this.#job) : [];
     if (!run || run.stop || limits.length === 0) return;
-    const latest = Object.fromEntries([...this.#values].map(([k, v]) => [k, v.value]));
-    const stop = limitsCrossed(limits, latest).find((c) => c.level === 'stop');
+    const stop = limitsCrossed(limits, this.#readings.fresh()).find((c) => c.level === 'stop');
     if (!stop) return;
     const words = crossedWords(stop);
     const next: BayRun = { ...run, stop: { words, at: new Date(this.atMs).toISOString() } };
@@ -495,12 +450,12 @@ export class LiveBay {
   /** Writes the bay's weather into the job every ten minutes of bay time. */
   #keepReading(): void {
     const jobId = this.#jobRow?.id;
-    const [airC, pressureHpa] = [this.#value('airC'), this.#value('pressureHpa')];
+    const [airC, pressureHpa] = [this.#readings.now('airC'), this.#readings.now('pressureHpa')];
     if (!jobId || airC === null || pressureHpa === null || this.#recording) return;
     if (this.atMs - this.#lastReadingMs < READING_MIN * 60_000 && this.atMs >= this.#lastReadingMs) return;
     this.#lastReadingMs = this.atMs;
     const at = new Date(this.atMs);
-    const relativeHumidity = this.#value('relativeHumidity');
+    const relativeHumidity = this.#readings.now('relativeHumidity');
     const reading = { at: at.toISOString(), pressureHpa, airC, relativeHumidity };
     void this.#queue(() =>
       this.database.inShop(this.row.shopId, async (tx) => {

@@ -15,6 +15,9 @@ import { GateRail } from './GateRail.tsx';
 import { Round } from './Round.tsx';
 import { StatePanel } from './StatePanel.tsx';
 import './bay.css';
+import './rail.css';
+import './round.css';
+import './actions.css';
 
 /** The run sheet: one huge state, its reasons, the round, four actions. Read from two metres, used in gloves. */
 export function RunSheetPage() {

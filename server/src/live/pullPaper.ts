@@ -1,0 +1,32 @@
+import { newPull, roundProgress, type GateVerdict, type Job, type Pull } from '@prandel/core';
+import type { BayRun } from '../database/papers.ts';
+import type { Readings } from './readings.ts';
+import { interrupted } from './recorder.ts';
+
+/** The papers of a pull that begins now: its place, its conditions, and whether the gate was open. */
+export function pullPaper(job: Job, run: BayRun, readings: Readings, gate: GateVerdict | null): Omit<Pull, 'channels'> {
+  const progress = roundProgress(job, run.setup, run.round, run.extraSettle);
+  const numbers = job.pulls.filter((p) => p.setupId === run.setup).length + 1;
+  const { channels: _, ...blank } = newPull(`${run.setup}-${numbers}`, run.setup, progress.nextPosition);
+  const pull: Omit<Pull, 'channels'> = {
+    ...blank,
+    round: run.round,
+    status: progress.nextStatus,
+    gear: job.day?.modelCard.gear ?? null,
+    pressureHpa: readings.now('pressureHpa'),
+    airC: readings.now('airC'),
+    relativeHumidity: readings.now('relativeHumidity'),
+    intakeStartC: readings.now('intakeC'),
+    coolantStartC: readings.now('coolantC'),
+    oilStartC: readings.now('oilC'),
+  };
+  if (run.phase !== 'round')
+    return interrupted(
+      pull,
+      run.phase === 'fitting' ? 'Pulled while the fitting clock ran.' : 'Pulled outside a round.',
+    );
+  if (!gate || gate.state === 'ready') return pull;
+  const closed = gate.reasons.join('; ');
+  if (run.override) return { ...pull, marks: [`Gate overridden (${run.override.reason}): ${closed}`] };
+  return interrupted(pull, `Started against a closed gate: ${closed}`);
+}
