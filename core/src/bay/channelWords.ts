@@ -51,3 +51,15 @@ export function readingWords(channel: string, value: number): string {
   const { label, unit, digits } = channelWords(channel);
   return `${label} is ${value.toFixed(digits)}${unit && unit !== '°' ? ' ' : ''}${unit}`;
 }
+
+/** Readings side by side, as a device panel tells them: "Coolant 91 °C, oil pressure 2.1 bar". */
+export function readingsWords(values: Readonly<Record<string, number | undefined>>): string {
+  return Object.entries(values)
+    .flatMap(([channel, value], i) => {
+      if (value === undefined) return [];
+      const { label, unit, digits } = channelWords(channel);
+      const name = i === 0 ? label : label.charAt(0).toLowerCase() + label.slice(1);
+      return [`${name} ${value.toFixed(Number.isInteger(value) ? 0 : digits)} ${unit}`.trimEnd()];
+    })
+    .join(', ');
+}

@@ -1,5 +1,5 @@
 import type net from 'node:net';
-import type { LiveKey } from '@prandel/core';
+import { channelWords, readingsWords, type LiveKey } from '@prandel/core';
 import {
   busAnswered,
   busRequest,
@@ -149,16 +149,12 @@ export class BusLink extends Link {
       }
       const { channel, value } = answer;
       if (value < -40 || value > 250) {
-        this.odd(`${channel} of ${value} is not believed.`);
+        this.odd(`${channelWords(channel).label} of ${value} is not believed.`);
         continue;
       }
       this.#missing.delete(channel);
       this.#latest[channel] = value;
-      this.good(
-        Object.entries(this.#latest)
-          .map(([name, v]) => `${name.replace(/_c$/, '')} ${v.toFixed(0)}`)
-          .join(', '),
-      );
+      this.good(readingsWords(this.#latest));
       const live = LIVE_NAMES[channel];
       this.#heard({ [channel]: value, ...(live ? { [live]: value } : {}) });
     }
@@ -195,11 +191,7 @@ export class AuxLink extends Link {
         .readHoldingRegisters(this.#map.base, registersSpanned(this.#map))
         .then(({ response }) => {
           const values = valuesOfRegisters(this.#map, response.body.valuesAsBuffer);
-          this.good(
-            Object.entries(values)
-              .map(([name, v]) => `${name} ${v.toFixed(1)}`)
-              .join(', '),
-          );
+          this.good(readingsWords(values));
           this.#heard(values);
         })
         .catch((error: { message?: string }) =>
