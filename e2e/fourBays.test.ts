@@ -10,8 +10,8 @@ import { Api, freePort, startServer } from './application.ts';
 // Four bays on one server, each with twenty channels and more at 100 samples a second: nothing may be missing anywhere.
 const BAYS = 4;
 const EXTRA_CHANNELS = 17;
-// An hour of pulls takes a good hour: `HOUR_OF_PULLS=1`, sixty of some fifteen seconds in each bay.
-const PULLS = process.env.HOUR_OF_PULLS ? 60 : 2;
+// Sixty pulls of some fifteen seconds in each bay are an hour of pulls and take half an hour: `BAY_PULLS=60`.
+const PULLS = Number(process.env.BAY_PULLS ?? 2);
 
 interface OneBay {
   readonly standIns: StandIns;
