@@ -27,7 +27,7 @@ th{font-weight:500;color:#656D72;text-align:left;font-size:12px}td,th{padding:2.
 td.r,th.r{text-align:right}td svg{width:11px;height:11px;vertical-align:-1px;margin-right:5px}
 tr{break-inside:avoid}
 .aside{color:#A8281C}.settle{color:#656D72}
-.pulls{display:grid;align-items:start;grid-template-columns:repeat(auto-fit,minmax(210px,1fr));gap:6px 22px}
+.pulls{display:grid;align-items:start;grid-template-columns:repeat(auto-fit,minmax(250px,1fr));gap:10px 22px}
 .notes{margin-top:6px}.fittings td{max-width:230px}.fittings td.r{white-space:nowrap}
 .schools{display:grid;grid-template-columns:repeat(auto-fill,minmax(280px,1fr));gap:0 22px;margin-top:6px;font-size:12.5px}.schools div{display:flex;gap:10px;justify-content:space-between;border-bottom:1px solid #ECE9E1;padding:2px 0;break-inside:avoid}.schools dt{color:#656D72}.schools dd{text-align:right}
 .note{border-top:2px solid #1E2429;margin-top:16px;padding-top:10px;font-size:12.5px;color:#4C555C}

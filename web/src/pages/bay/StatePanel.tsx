@@ -49,8 +49,7 @@ export function StatePanel({ sheet, trace }: { sheet: LiveSheet; trace: LiveTrac
         <>
           <div className="state-count">{stopwatch((sheet.atMs - Date.parse(sheet.fitting.startedAt)) / 1000)}</div>
           <p className="state-say">
-            Setup {sheet.fitting.setup} goes on. Nothing else changes; afterwards look at pickup, ground, clamps and
-            leaks.
+            Setup {sheet.fitting.setup} goes on, nothing else. Then look at pickup, ground, clamps and leaks.
           </p>
         </>
       )}

@@ -190,13 +190,13 @@ describe('one huge state', () => {
   test('the clock of a fitting runs on the bay’s time', () => {
     const startedAt = new Date(Date.UTC(2026, 10, 23, 14, 12, 30)).toISOString();
     expect(panel(sheetOf('fitting', { fitting: { setup: 'B', startedAt } }))).toContain(
-      'FITTING 45:30 Setup B goes on.',
+      'FITTING 45:30 Setup B goes on, nothing else.',
     );
   });
 
   test('STOP, BLOCKED and SENSOR LOST say why; a lost sensor also what still works', () => {
-    expect(panel(sheetOf('stop', { reasons: ['coolant_c is 118.0, the limit is 115.'] }))).toMatch(
-      /^STOP coolant_c is 118.0, the limit is 115. Close the throttle/,
+    expect(panel(sheetOf('stop', { reasons: ['Coolant is 118.0 °C, the limit is 115 °C.'] }))).toMatch(
+      /^STOP Coolant is 118.0 °C, the limit is 115 °C. Close the throttle/,
     );
     const moved = { setPoints: [{ key: 'fan', label: 'Fan', baseline: '3', now: '1', declared: false }] };
     expect(panel(sheetOf('blocked', {}, moved))).toBe('BLOCKED Set fan to 3, or declare it');
