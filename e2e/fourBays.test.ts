@@ -10,7 +10,7 @@ import { Api, freePort, startServer } from './application.ts';
 // Four bays on one server, each with twenty channels and more at 100 samples a second: nothing may be missing anywhere.
 const BAYS = 4;
 const EXTRA_CHANNELS = 17;
-// Sixty pulls of some fifteen seconds in each bay are an hour of pulls and take half an hour: `BAY_PULLS=60`.
+// Fifty pulls of some fifteen seconds in each bay are near an hour of pulls and take half an hour: `BAY_PULLS=50`.
 const PULLS = Number(process.env.BAY_PULLS ?? 2);
 
 interface OneBay {
@@ -46,7 +46,7 @@ async function openBay(k: number): Promise<OneBay> {
     windowRpm: [3000, 6800],
     meaningfulGainPercent: 1,
     partChangesIntakeTemperature: false,
-    plan: [{ setup: 'A', settle: 1, counted: 3 }],
+    plan: [{ setup: 'A', settle: 1, counted: Math.max(3, PULLS) }],
   };
   const { id: job } = await ask<{ id: string }>('/jobs', {
     title: `Four at once, ${k + 1}`,
