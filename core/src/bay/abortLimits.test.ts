@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { DEFAULT_METHOD, newJob } from '../job/defaults.ts';
 import type { Job } from '../job/job.ts';
 import { armedLimits, crossedWords, limitsCrossed } from './abortLimits.ts';
-import { channelWords, readingsWords, readingWords } from './channelWords.ts';
+import { channelWords, readingsSideBySide, readingWords } from './channelWords.ts';
 import { UNKNOWN_CARD, USUAL_DAY, type DayPapers } from './dayPapers.ts';
 
 describe('abort limits', () => {
@@ -81,10 +81,10 @@ describe('channels in words', () => {
   });
 
   test('a device panel tells them side by side, whole degrees as whole degrees', () => {
-    expect(readingsWords({ coolant_c: 91, oil_bar: 2.07, lambda: undefined, exhaust_c: 485.25 })).toBe(
+    expect(readingsSideBySide({ coolant_c: 91, oil_bar: 2.07, lambda: undefined, exhaust_c: 485.25 })).toBe(
       'Coolant 91 °C, oil pressure 2.1 bar, exhaust gas 485.3 °C',
     );
-    expect(readingsWords({})).toBe('');
+    expect(readingsSideBySide({})).toBe('');
   });
 
   test('the unit is the ending of the name, the longest that fits', () => {

@@ -53,7 +53,7 @@ export function readingWords(channel: string, value: number): string {
 }
 
 /** Readings side by side, as a device panel tells them: "Coolant 91 °C, oil pressure 2.1 bar". */
-export function readingsWords(values: Readonly<Record<string, number | undefined>>): string {
+export function readingsSideBySide(values: Readonly<Record<string, number | undefined>>): string {
   return Object.entries(values)
     .flatMap(([channel, value], i) => {
       if (value === undefined) return [];

@@ -9,6 +9,12 @@ function recovery(settlesC: number, heightC: number, timeS: number, seconds: num
     celsius: settlesC + heightC * Math.exp((-i * 2) / timeS) + wobble * Math.sin(i * 12.9898),
   }));
 }
+/** What an ordinary intake does behind a fan: °C above the bay's air it settles at, °C to fall, time constant in seconds. */
+const ORDINARY_CAR = {
+  above: fc.double({ min: 2, max: 11, noNaN: true }),
+  height: fc.double({ min: 6, max: 20, noNaN: true }),
+  time: fc.double({ min: 300, max: 900, noNaN: true }),
+};
 const timeTo = (limit: number, settles: number, height: number, time: number) =>
   -time * Math.log((limit - settles) / height);
 
@@ -47,30 +53,23 @@ describe('when will a temperature meet its gate', () => {
     let given = 0;
     let narrower = 0;
     fc.assert(
-      fc.property(
-        fc.record({
-          above: fc.double({ min: 2, max: 11, noNaN: true }),
-          height: fc.double({ min: 6, max: 20, noNaN: true }),
-          time: fc.double({ min: 300, max: 900, noNaN: true }),
-        }),
-        ({ above, height, time }) => {
-          const settles = 22 + above;
-          const limit = settles + 0.35 * height;
-          const early = forecastCoolDown(recovery(settles, height, time, 60, 0.1), 22, limit);
-          const later = forecastCoolDown(recovery(settles, height, time, 240, 0.1), 22, limit);
-          for (const [forecast, now] of [
-            [early, 60],
-            [later, 240],
-          ] as const) {
-            if (forecast.kind !== 'forecast') continue;
-            const truth = timeTo(limit, settles, height, time) - now;
-            given += 1;
-            if (truth >= forecast.lowSeconds && truth <= forecast.highSeconds) held += 1;
-          }
-          if (early.kind === 'forecast' && later.kind === 'forecast')
-            narrower += later.highSeconds - later.lowSeconds < early.highSeconds - early.lowSeconds ? 1 : -1;
-        },
-      ),
+      fc.property(fc.record(ORDINARY_CAR), ({ above, height, time }) => {
+        const settles = 22 + above;
+        const limit = settles + 0.35 * height;
+        const early = forecastCoolDown(recovery(settles, height, time, 60, 0.1), 22, limit);
+        const later = forecastCoolDown(recovery(settles, height, time, 240, 0.1), 22, limit);
+        for (const [forecast, now] of [
+          [early, 60],
+          [later, 240],
+        ] as const) {
+          if (forecast.kind !== 'forecast') continue;
+          const truth = timeTo(limit, settles, height, time) - now;
+          given += 1;
+          if (truth >= forecast.lowSeconds && truth <= forecast.highSeconds) held += 1;
+        }
+        if (early.kind === 'forecast' && later.kind === 'forecast')
+          narrower += later.highSeconds - later.lowSeconds < early.highSeconds - early.lowSeconds ? 1 : -1;
+      }),
       { numRuns: 150, seed: 11 },
     );
     expect(given).toBeGreaterThan(200);
@@ -84,9 +83,7 @@ describe('when will a temperature meet its gate', () => {
     fc.assert(
       fc.property(
         fc.record({
-          above: fc.double({ min: 2, max: 11, noNaN: true }),
-          height: fc.double({ min: 6, max: 20, noNaN: true }),
-          time: fc.double({ min: 300, max: 900, noNaN: true }),
+          ...ORDINARY_CAR,
           offset: fc.double({ min: 0, max: 1, noNaN: true }),
         }),
         ({ above, height, time, offset }) => {

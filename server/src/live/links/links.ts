@@ -1,5 +1,5 @@
 import type net from 'node:net';
-import { channelWords, readingsWords, type LiveKey } from '@prandel/core';
+import { channelWords, readingsSideBySide, type LiveKey } from '@prandel/core';
 import {
   busAnswered,
   busRequest,
@@ -154,7 +154,7 @@ export class BusLink extends Link {
       }
       this.#missing.delete(channel);
       this.#latest[channel] = value;
-      this.good(readingsWords(this.#latest));
+      this.good(readingsSideBySide(this.#latest));
       const live = LIVE_NAMES[channel];
       this.#heard({ [channel]: value, ...(live ? { [live]: value } : {}) });
     }
@@ -191,7 +191,7 @@ export class AuxLink extends Link {
         .readHoldingRegisters(this.#map.base, registersSpanned(this.#map))
         .then(({ response }) => {
           const values = valuesOfRegisters(this.#map, response.body.valuesAsBuffer);
-          this.good(readingsWords(values));
+          this.good(readingsSideBySide(values));
           this.#heard(values);
         })
         .catch((error: { message?: string }) =>

@@ -121,7 +121,7 @@ function panels(groups: readonly ReturnType<typeof series>[][], reachKw = 1) {
       ...(i > 0
         ? { min: -reachKw, max: reachKw, interval: reachKw }
         : below
-          ? tight(lines(groups[0]!))
+          ? tight(powersOf(groups[0]!))
           : { scale: true }),
       axisLabel: {
         ...label,
@@ -136,7 +136,7 @@ function panels(groups: readonly ReturnType<typeof series>[][], reachKw = 1) {
   };
 }
 
-function lines(group: readonly ReturnType<typeof series>[]): number[] {
+function powersOf(group: readonly ReturnType<typeof series>[]): number[] {
   return group.flatMap((line) => line.data.flatMap(([, y]) => y ?? []));
 }
 

@@ -1,6 +1,7 @@
 import type { Fitting } from '@prandel/core';
 import { useState } from 'react';
 import type { Schemas } from '../../api/client.ts';
+import { useRecords } from '../../api/hooks.ts';
 import { Field, Input } from '../../parts/Field.tsx';
 import { PhotoButton } from '../../parts/PhotoButton.tsx';
 
@@ -24,7 +25,16 @@ export function FittingLine({
     cost: f.cost,
     notes: f.notes,
   });
-  const text = (label: string, key: 'changed' | 'disturbed' | 'parts' | 'notes') => (
+  const onRecord = useRecords('part').data?.records ?? [];
+  const takePart = (parts: string) => {
+    const paper = onRecord.find((r) => r.label === parts)?.paper as { price?: number; adapters?: string } | undefined;
+    setWords({
+      ...words,
+      parts: paper?.adapters ? `${parts}, ${paper.adapters}` : parts,
+      cost: paper?.price ?? words.cost,
+    });
+  };
+  const text = (label: string, key: 'changed' | 'disturbed' | 'notes') => (
     <Field label={label}>
       <Input value={words[key]} onChange={(e) => setWords({ ...words, [key]: e.target.value })} />
     </Field>
@@ -70,7 +80,14 @@ export function FittingLine({
         >
           {text('What was changed', 'changed')}
           {text('What else was disturbed', 'disturbed')}
-          {text('Parts and adapters', 'parts')}
+          <Field label="Parts and adapters" hint="A part on record brings its price and adapters.">
+            <Input list="parts-on-record" value={words.parts} onChange={(e) => takePart(e.target.value)} />
+          </Field>
+          <datalist id="parts-on-record">
+            {onRecord.map((r) => (
+              <option key={r.id} value={r.label} />
+            ))}
+          </datalist>
           <Field label="Cost">
             <Input
               type="number"

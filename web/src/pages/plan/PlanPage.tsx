@@ -134,7 +134,7 @@ function Planner({ stored: { job, rowId, version } }: { stored: StoredJob }) {
         onChoose={(shape) => set('shape', shape)}
       />
       <p className="text-ink-2 text-[12.5px]" data-testid="prior">
-        {priorWords(job.bay.label, history.data ?? null, wish.s0)}
+        {priorWords(job.bay.label, history.data ?? null, wish.s0, job.bay.verdictConstants.s0 !== undefined)}
       </p>
       {warnings.map((w) => (
         <Notice key={w}>{w}</Notice>
@@ -237,12 +237,13 @@ function Planner({ stored: { job, rowId, version } }: { stored: StoredJob }) {
   );
 }
 
-/** Where the plan's idea of the scatter comes from. */
-function priorWords(bay: string, learned: BayLearned | null, s0: number): string {
+/** Where the plan's idea of the scatter comes from: asked of the bay now, copied when the car went on, or the usual prior. */
+function priorWords(bay: string, learned: BayLearned | null, s0: number, copied: boolean): string {
   const sd = `${plain(s0, 2)} % from pull to pull`;
-  if (learned?.constants.s0 === undefined)
-    return `Reckoned with ${sd}: the usual prior, until ${bay || 'the bay'} has six rounds of its own${learned ? ` (it has ${learned.groups})` : ''}.`;
-  return `Reckoned with ${sd}: what ${bay} has shown in ${learned.groups} rounds and ${learned.checks} return checks.`;
+  if (learned?.constants.s0 !== undefined)
+    return `Reckoned with ${sd}: what ${bay} has shown in ${learned.groups} rounds and ${learned.checks} return checks.`;
+  if (copied) return `Reckoned with ${sd}: what ${bay} had shown when the car went on the rollers.`;
+  return `Reckoned with ${sd}: the usual prior, until ${bay || 'the bay'} has six rounds of its own${learned ? ` (it has ${learned.groups})` : ''}.`;
 }
 
 function countedOf(job: StoredJob['job']): number {
