@@ -57,7 +57,7 @@ export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob
       {day.fittings.length > 0 && (
         <ul className="grid gap-1 text-[12.5px]" aria-label="Fittings">
           {day.fittings.map((f) => (
-            <li key={`${f.startedAt} ${version}`}>
+            <li key={[f.startedAt, f.changed, f.disturbed, f.parts, f.cost, f.notes].join(' ')}>
               <FittingLine job={rowId} fitting={f} onSave={(own) => save({ fittings: [own] })} />
             </li>
           ))}

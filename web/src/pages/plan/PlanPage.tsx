@@ -25,6 +25,8 @@ import { PlanShapes } from './PlanShapes.tsx';
 export function PlanPage() {
   const { id = '' } = useParams();
   const stored = useJob(id);
+  // Lives longer than the planner, which starts anew from what was saved: the word that it was saved stays.
+  const change = useJobChange<Schemas['JobEdit']>(id, (edit) => ask('PATCH', `/jobs/${id}`, edit));
   if (stored.error)
     return (
       <div className="p-6">
@@ -32,15 +34,20 @@ export function PlanPage() {
       </div>
     );
   if (!stored.data) return <div className="progress" role="progressbar" aria-label="Loading the job" />;
-  return <Planner key={stored.data.version} stored={stored.data} />;
+  return <Planner key={stored.data.version} stored={stored.data} change={change} />;
 }
 
-function Planner({ stored: { job, rowId, version } }: { stored: StoredJob }) {
+function Planner({
+  stored: { job, rowId, version },
+  change,
+}: {
+  stored: StoredJob;
+  change: ReturnType<typeof useJobChange<Schemas['JobEdit']>>;
+}) {
   const day = job.day ?? USUAL_DAY;
   const [plan, setPlan] = useState(day.plan);
   const [counted, setCounted] = useState(countedOf(job));
   const [extension, setExtension] = useState(job.question.extension === 'declared');
-  const change = useJobChange<Schemas['JobEdit']>(rowId, (edit) => ask('PATCH', `/jobs/${rowId}`, edit));
   const frozen = job.pulls.some((p) => p.status === 'counted');
   const bay = useBays().data?.find((b) => b.label === job.bay.label);
   // Once a car is on the rollers its job bears what the bay had learned by then; before, the bay is asked.
