@@ -144,7 +144,7 @@ export class StandIns {
       intake_c: m.intakeC,
       coolant_c: m.coolantC,
       oil_c: m.oilC,
-      manifold_kpa: null,
+      manifold_kpa: m.manifoldKpa,
       throttle_fraction: m.throttle,
     }[channel];
   }

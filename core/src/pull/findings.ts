@@ -15,6 +15,10 @@ export interface PullFinding {
     | 'partial-dip'
     | 'odd-whole'
     | 'no-weather'
+    | 'hunting'
+    | 'throttle-closes'
+    | 'long-pause'
+    | 'first-after-change'
     | 'hole';
   readonly severity: 'info' | 'warn' | 'lost';
   readonly fromRpm: number | null;

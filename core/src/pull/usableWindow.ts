@@ -2,6 +2,7 @@ import type { Bay, Pull, Vehicle } from '../job/job.ts';
 import { localPolynomial } from '../statistics/localPolynomial.ts';
 import { median } from '../statistics/summary.ts';
 import { torqueAtEngineSpeed } from '../units/units.ts';
+import { boostControlFindings } from './boostControl.ts';
 import { finding, type PullFinding } from './findings.ts';
 import { gridCurve, GRID_STEP_RPM } from './gridCurve.ts';
 import { longestRisingRun, type SampleRange } from './risingRun.ts';
@@ -35,6 +36,7 @@ export function usablePull(pull: Pull, bay: Bay, vehicle: Vehicle): UsablePull {
   if (samples.rpm.length === 0) return { rpm: samples.rpm, powerW: samples.powerW, findings };
   const good = withoutDropouts(samples, findings);
   let range = longestRisingRun(good.rpm);
+  if (good.timeS) findings.push(...controllerFindings(pull, good, range));
   range = afterThrottle(pull, good, range);
   range = beforeShift(good, range, vehicle, bay, findings);
   const sorted = ascending(good, range);
@@ -45,6 +47,13 @@ export function usablePull(pull: Pull, bay: Bay, vehicle: Vehicle): UsablePull {
     );
   }
   return { ...kept, findings };
+}
+
+/** Looks at the whole rising run of the recording: where the throttle closes, the usable window ends. */
+function controllerFindings(pull: Pull, good: { index: number[] }, { from, to }: SampleRange): PullFinding[] {
+  const rpm = pull.channels.find((channel) => channel.name === 'engine_rpm')?.values;
+  if (!rpm || to <= from) return [];
+  return boostControlFindings(pull.channels, rpm, { from: good.index[from]!, to: good.index[to - 1]! + 1 });
 }
 
 /** Leaves out samples where the rpm signal dropped out: not positive, missing, or under half of its neighbourhood. */

@@ -1,21 +1,22 @@
+import { peakFindings } from '../compare/peakAgainstRange.ts';
 import { schoolsOf } from '../compare/schools.ts';
 import { setupCurves } from '../compare/setupCurves.ts';
 import { CORRECTION_NAMES } from '../correction/standards.ts';
-import { repeatedSetup, type Job } from '../job/job.ts';
+import type { Job } from '../job/job.ts';
 import { preparePulls, type PreparedPull } from '../pull/curve.ts';
 import { finding } from '../pull/findings.ts';
 import { peakOf, windowMean } from '../pull/gridCurve.ts';
-import { steady } from '../statistics/summary.ts';
-import { familywiseCritical } from '../statistics/familywise.ts';
 import { fitBands, sideBands, sideRibbon, type BandFits } from './bands.ts';
 import { gates, type ConditionFinding } from './conditions.ts';
 import { truePercent } from './constants.ts';
-import { estimateContrast } from './contrast.ts';
+import { contrastsOf, simultaneousOf } from './betweenCandidates.ts';
 import { decide, margins, weaker } from './decide.ts';
 import { fitMeasure, gainOf, onScale, settingOf, type Setting, type SideEstimate } from './estimate.ts';
+import { pullsOutOfStep, unevenRounds, type RoundPull } from './evenRounds.ts';
 import type { Fit } from './fit.ts';
+import { notesOn } from './notes.ts';
 import { oddAsWhole, partialDips } from './oddPulls.ts';
-import type { CandidateVerdict, Contrast, JudgedPull, Judgement, SetupCurve, SidePulls, Verdict } from './outcome.ts';
+import type { CandidateVerdict, JudgedPull, Judgement, SetupCurve, SidePulls, Verdict } from './outcome.ts';
 import { morePullsNeeded } from './planning.ts';
 import { selectPulls, type Candidate, type Selection } from './selection.ts';
 
@@ -32,6 +33,10 @@ export function judgePrepared(job: Job, prepared: readonly PreparedPull[], depth
   const selection = selectPulls(job, prepared);
   const setting = settingOf(job, selection);
   const { used, window } = selection;
+  const boosted = job.vehicle.aspiration === 'turbo' || job.vehicle.aspiration === 'supercharged';
+  const placed = new Map(selection.all.map((c) => [roundPull(c, used.includes(c)), c]));
+  for (const [p, own] of pullsOutOfStep([...placed.keys()], { timesKnown: selection.timesKnown, boosted }))
+    placed.get(p)!.findings.push(...own);
   const fit = window ? fitMeasure(used, window, setting) : null;
   const flagged = fit && window ? flagOdd(fit, used, window, setting) : new Set<Candidate>();
   const bands = fit && setting.endpoint.scale === 'log' && depth === 'full' ? fitBands(used, setting) : null;
@@ -48,6 +53,11 @@ export function judgePrepared(job: Job, prepared: readonly PreparedPull[], depth
     contrasts: fit ? contrastsOf(job, fit, setting) : [],
     simultaneous: fit ? simultaneousOf(job, fit, setting) : [],
   };
+}
+
+function roundPull(c: Candidate, used: boolean): RoundPull {
+  const { setupId, round, position, status } = c.pull;
+  return { setupId, round, position, status, side: c.side, used, hours: c.hours, startC: c.startC };
 }
 
 function judgedPull(c: Candidate, used: boolean, window: readonly [number, number] | null): JudgedPull {
@@ -111,13 +121,30 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
     Math.min(...[0, side].map((s) => group.filter((c) => c.side === s).length));
   const decision = decide(fewest(used), result?.estimate ?? null, own);
   const { rows, state, findings: gateFindings } = gates(gateInput(input, result));
-  const conditions = [...gateFindings, ...notesOn(input, result)];
+  const even = unevenRounds(
+    selection.all.map((c) => roundPull(c, used.includes(c))),
+    side,
+    { baseline: job.question.baselineSetup, candidate },
+    { timesKnown: selection.timesKnown, meantToChange: setting.heat === 'meant-to-change' },
+  );
   const calm = used.filter((c) => !flagged.has(c));
   const relevantFlags = [...flagged].some((c) => c.side === 0 || c.side === side);
   const withoutFlagged = relevantFlags && window ? rejudge(calm, window, setting, side, own, fewest(calm)) : null;
   const plain = used.map((c) => ({ ...c, power: c.uncorrected }));
   const turbo = job.vehicle.aspiration === 'turbo' && selection.corrected && setting.endpoint.scale === 'log';
   const uncorrected = turbo && window ? rejudge(plain, window, setting, side, own, fewest(used)) : null;
+  const bands =
+    result && input.bands && window
+      ? sideBands(input.bands, side, used, window, setting, job.question.meaningfulGainPercent)
+      : null;
+  const peaksOf = (setupId: string) => input.setups.find((s) => s.setupId === setupId)?.peaks ?? null;
+  const peaks = { baseline: peaksOf(job.question.baselineSetup), candidate: peaksOf(candidate) };
+  const conditions = [
+    ...gateFindings,
+    ...even,
+    ...notesOn(input, result),
+    ...peakFindings(peaks, bands?.bands ?? [], decision.verdict),
+  ];
   const lost = conditions.filter((f) => f.severity === 'lost');
   const { verdict, reason } = settle(
     decision.verdict,
@@ -126,11 +153,6 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
     withoutFlagged?.verdict ?? null,
     uncorrected?.verdict ?? null,
   );
-  const bands =
-    result && input.bands && window
-      ? sideBands(input.bands, side, used, window, setting, job.question.meaningfulGainPercent)
-      : null;
-  const peaksOf = (setupId: string) => input.setups.find((s) => s.setupId === setupId)?.peaks ?? null;
   const curves = (s: number) => used.filter((c) => c.side === s).map((c) => c.power);
   return {
     candidate,
@@ -142,7 +164,7 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
     gain: result?.gain ?? null,
     bands: bands?.bands ?? [],
     ribbon: bands && input.bands ? sideRibbon(input.bands, side, bands.critical, setting) : null,
-    peaks: { baseline: peaksOf(job.question.baselineSetup), candidate: peaksOf(candidate) },
+    peaks,
     schools: window && fewest(used) > 0 ? schoolsOf(curves(0), curves(side), window) : [],
     pulls: { baseline: sidePulls(selection, 0), candidate: sidePulls(selection, side) },
     conditions: { comparable: lost.length === 0, findings: conditions, rows, state },
@@ -243,57 +265,6 @@ function settlePerRound(selection: Selection, side: number): number {
   return rounds === 0 ? 0 : own.filter((c) => c.pull.status === 'settle').length / rounds;
 }
 
-/** What a reader of the verdict should know, short of making the pair not comparable. */
-function notesOn(
-  { job, selection, setting, candidate, side }: CandidateInput,
-  result: SideEstimate | null,
-): ConditionFinding[] {
-  const findings: ConditionFinding[] = [];
-  const info = (code: string, text: string) => findings.push({ code, severity: 'info', text });
-  const used = selection.used.filter((c) => c.side === 0 || c.side === side);
-  if (!job.question.windowRpm && selection.declaredWindow)
-    info(
-      'no-window',
-      `No window was declared: ${selection.declaredWindow.join('–')} rpm, what the pulls usually cover, was taken.`,
-    );
-  if (setting.heat === 'missing')
-    info(
-      'no-start-temperature',
-      'Start temperatures are missing, so heat is not adjusted for and the interval is wider.',
-    );
-  if (setting.heat === 'meant-to-change' && job.question.partChangesIntakeTemperature)
-    info('meant-to-cool', 'The part is meant to change the intake air: its cooling is part of the gain.');
-  if (setting.heat === 'adjusted' && !selection.airKnown)
-    info('absolute-start', 'The bay’s air was not recorded: start temperatures are taken as they stand.');
-  if (selection.corrected && used.some((c) => c.weather.humidityAssumed))
-    info('humidity', 'Humidity was not measured: 50 % was taken.');
-  if (!job.bay.lossTorqueNm && used.some((c) => c.findings.some((f) => f.code === 'no-loss-data')))
-    info('no-loss', 'The rollers’ own loss is not known and taken as zero.');
-  if (result && result.fit.design.brackets.length === 0)
-    info('no-return', 'No return check: what the day itself did cannot be told apart, so the interval is wide.');
-  if (job.question.extension === 'undeclared')
-    info(
-      'undeclared-extension',
-      'Pulls were added after the result was seen: false claims are more likely than stated.',
-    );
-  if (candidateCutShort(selection, side)) info('cut-short', 'Pulls that were cut short were left out.');
-  if (used.some((c) => c.findings.some((f) => f.text.startsWith('Outside the correction'))))
-    info('outside-validity', 'The air was outside the correction standard’s stated validity.');
-  if (job.method.correction === 'iso-1585-ci' && !job.method.compressionIgnition)
-    info(
-      'no-engine-data',
-      'ISO 1585 for compression ignition needs fuel per cycle and boost ratio: the numbers are not corrected.',
-    );
-  const chain = job.setups.filter((s) => repeatedSetup(job.setups, s.id) === candidate);
-  if (chain.some((s) => s.closedCourseOnly))
-    info('closed-course', 'Closed course only: this change can be unlawful on the road; check the local rules.');
-  return findings;
-}
-
-function candidateCutShort(selection: Selection, side: number): boolean {
-  return selection.all.some((c) => (c.side === 0 || c.side === side) && c.findings.some((f) => f.code === 'cut-short'));
-}
-
 function sidePulls(selection: Selection, side: number): SidePulls {
   const own = selection.all.filter((c) => c.side === side);
   const of = (status: string) => own.filter((c) => c.pull.status === status).length;
@@ -303,93 +274,6 @@ function sidePulls(selection: Selection, side: number): SidePulls {
     settle: of('settle'),
     setAside: of('set-aside'),
   };
-}
-
-/** Pairs of candidates against each other, and the interaction of two factors that were run alone and together. */
-function contrastsOf(job: Job, fit: Fit, setting: Setting): Contrast[] {
-  const names = fit.design.candidates.map((side) => job.question.candidateSetups[side - 1]!);
-  const contrasts: Contrast[] = [];
-  const add = (label: string, weights: number[]) => {
-    const e = estimateContrast(fit, weights, setting.confidence);
-    const out = setting.endpoint.scale === 'log' ? truePercent : (v: number) => v;
-    contrasts.push({
-      label,
-      percent: out(e.estimate),
-      lowPercent: out(e.low),
-      highPercent: out(e.high),
-      tie: steady(e.low) <= 0 && steady(e.high) >= 0,
-    });
-  };
-  names.forEach((a, i) =>
-    names.forEach((b, j) => {
-      if (i < j)
-        add(
-          `${b} against ${a}`,
-          names.map((_, k) => (k === j ? 1 : k === i ? -1 : 0)),
-        );
-    }),
-  );
-  const items = (id: string) => changeSet(job, id);
-  names.forEach((both, t) =>
-    names.forEach((a, i) =>
-      names.forEach((b, j) => {
-        if (i >= j || t === i || t === j) return;
-        const union = [...items(a), ...items(b)];
-        const disjoint = items(a).every((item) => !items(b).includes(item));
-        if (!disjoint || items(a).length === 0 || items(b).length === 0) return;
-        if (union.length === items(both).length && union.every((item) => items(both).includes(item))) {
-          add(
-            `${both} beyond ${a} and ${b} together`,
-            names.map((_, k) => (k === t ? 1 : k === i || k === j ? -1 : 0)),
-          );
-        }
-      }),
-    ),
-  );
-  return contrasts;
-}
-
-function changeSet(job: Job, id: string): string[] {
-  const items: string[] = [];
-  for (let at: string | null = id, guard = 0; at && at !== job.question.baselineSetup && guard < 50; guard += 1) {
-    const setup = job.setups.find((s) => s.id === at);
-    if (!setup) break;
-    items.push(
-      ...setup.changes
-        .split(/[;\n]/)
-        .map((item) => item.trim().toLowerCase())
-        .filter(Boolean),
-    );
-    at = setup.parentId;
-  }
-  return items;
-}
-
-function simultaneousOf(job: Job, fit: Fit, setting: Setting) {
-  const n = fit.design.candidates.length;
-  if (n < 3) return [];
-  const estimates = fit.design.candidates.map((_, i) =>
-    estimateContrast(
-      fit,
-      fit.design.candidates.map((__, k) => (k === i ? 1 : 0)),
-    ),
-  );
-  let total = 0;
-  for (let i = 1; i <= n; i += 1) {
-    for (let j = i + 1; j <= n; j += 1)
-      total += fit.covariance.get(i, j) / Math.sqrt(fit.covariance.get(i, i) * fit.covariance.get(j, j));
-  }
-  const c = familywiseCritical(
-    n,
-    total / ((n * (n - 1)) / 2),
-    Math.min(...estimates.map((e) => e.df)),
-    setting.confidence,
-  );
-  return estimates.map((e, i) => ({
-    candidate: job.question.candidateSetups[fit.design.candidates[i]! - 1]!,
-    lowPercent: truePercent(e.estimate - c * e.se),
-    highPercent: truePercent(e.estimate + c * e.se),
-  }));
 }
 
 function methodText(job: Job, selection: Selection, setting: Setting, n: number): string {

@@ -19,6 +19,10 @@ export interface PullState {
 /** Start temperature at which the engine map holds, °C above the bay's air. */
 const REFERENCE_ABOVE_AIR_C = 12;
 
+/** What the compressor brings the manifold to, kPa, and how far that falls off towards the limiter. */
+const BOOSTED_KPA = 168;
+const FADES = 0.12;
+
 /**
  * One full-load sweep on the rollers: the engine's torque turns inertia and loss, and the roller speed is what is
  * recorded. Thin air costs what the correction standard gives back, heat what the car's coefficient says.
@@ -41,6 +45,7 @@ export function simulatePull(spec: DaySpec, state: PullState, random: Random): C
     intake_c: [],
     coolant_c: [],
     oil_c: [],
+    ...(spec.boosted ? { manifold_kpa: [] } : {}),
   };
   let omega = (spec.engine.startRpm * Math.PI) / 30 / ratio;
   let rpm = spec.engine.startRpm;
@@ -54,13 +59,14 @@ export function simulatePull(spec: DaySpec, state: PullState, random: Random): C
     opened += dt;
     const wave = waves.reduce((acc, w) => acc + w.size * Math.sin((rpm / w.length) * 6.28 + w.phase), 0);
     const slip = state.mishap === 'slip' ? 0.035 * Math.exp(-(((rpm - 5200) / 350) ** 2)) : 0;
-    const dip = state.mishap === 'dip' ? -0.05 * Math.exp(-(((rpm - 4400) / 300) ** 2)) : 0;
     const spike = state.mishap === 'shift-spike' && rpm > end - 200 && closing === 0 ? 0.22 : 0;
+    // A controller that meets a changed engine overshoots its boost and swings around it.
+    const swing = state.mishap === 'hunting' ? 0.09 * Math.exp(-opened / 2) * Math.sin(7 * opened) : 0;
     const build = 1 - Math.exp(-opened / (spec.boosted ? 0.22 : 0.12));
     const torque =
       torqueOf(spec.engine, rpm) *
       level *
-      (1 + wave + dip + spike - 0.5 * slip + state.effect(rpm) / 100) *
+      (1 + wave + spike + 0.7 * swing - 0.5 * slip + state.effect(rpm) / 100) *
       throttle *
       build;
     const rollerTorque = torque * ratio - (c0 + c1 * omega + c2 * omega * omega);
@@ -71,6 +77,12 @@ export function simulatePull(spec: DaySpec, state: PullState, random: Random): C
     columns.intake_c!.push(round(state.air.airC + state.startAboveAirC + 0.9 * t ** 0.7 + random.normal(0.05), 2));
     columns.coolant_c!.push(round(state.coolantC + 0.18 * t + random.normal(0.05), 2));
     columns.oil_c!.push(round(state.oilC + 0.35 * t + random.normal(0.05), 2));
+    if (spec.boosted) {
+      const still = state.air.pressureHpa / 10;
+      const share = (rpm - spec.engine.startRpm) / (spec.engine.limitRpm - spec.engine.startRpm);
+      const boost = (BOOSTED_KPA - still) * build * throttle * (1 - FADES * Math.max(0, share) ** 2);
+      columns.manifold_kpa!.push(round((still + boost) * (1 + swing), 1));
+    }
     omega += (rollerTorque / inertia) * dt;
   }
   return Object.entries(columns).map(([name, values]) => ({ name, values: Float64Array.from(values) }));

@@ -15,7 +15,7 @@ export type Effect = (rpm: number) => number;
 export interface Mishap {
   readonly setup: string;
   readonly pull: number;
-  readonly kind: 'slip' | 'cut-short' | 'shift-spike' | 'hot-start' | 'dip';
+  readonly kind: 'slip' | 'cut-short' | 'shift-spike' | 'hot-start' | 'hunting';
   /** When given, the technician set the pull aside with this reason. */
   readonly setAside?: string;
 }

@@ -43,6 +43,7 @@ function drive(car: LiveCar, setup: string, round: number, position: number, sta
       column('engine_rpm', (m) => m.engineRpm),
       column('roller_rad_s', (m) => m.rollerRadS),
       column('throttle_fraction', (m) => m.throttle),
+      ...(before.manifoldKpa === null ? [] : [column('manifold_kpa', (m) => m.manifoldKpa ?? NaN)]),
     ],
   };
 }
@@ -104,6 +105,20 @@ describe('the live car', () => {
         .map((f) => f.text)
         .join(),
     ).toMatch(/Intake air at start .* not comparable/);
+  });
+
+  test('a boosted car hunts on the first pull after a change, and only there; the pull says so', () => {
+    const car = new LiveCar({ ...liveSpec(5), boosted: true, sampleHz: 50 }, START);
+    const hunted = (setup: string) => {
+      car.fit(setup);
+      return [1, 2, 3].map((position) => {
+        car.advance(300);
+        const job = { ...liveJob(), pulls: [drive(car, setup, 1, position, 'settle')] };
+        return judgeJob(job, 'verdict').pulls[0]!.findings.some((f) => f.code === 'hunting');
+      });
+    };
+    expect(hunted('A')).toEqual([true, false, false]);
+    expect(hunted('B')).toEqual([true, false, false]);
   });
 
   test('the same seed drives the same day, sample by sample', () => {

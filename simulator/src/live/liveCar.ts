@@ -15,6 +15,8 @@ export interface LiveMoment {
   readonly chargeC: number;
   readonly exhaustC: number;
   readonly oilBar: number;
+  /** Null on an engine without a compressor. */
+  readonly manifoldKpa: number | null;
   readonly air: Air;
 }
 
@@ -170,6 +172,7 @@ export class LiveCar {
       chargeC: air.airC + this.#resting + 1.2 * this.#soak,
       exhaustC: 320 + 25 * this.#soak,
       oilBar: 2.1 + (3 * rpmOf(this.#omega)) / 7000,
+      manifoldKpa: this.#spec.boosted ? 0.4 * (air.pressureHpa / 10) : null,
     };
     if (this.#phase.kind !== 'sweep') return still;
     const { pull, at } = this.#phase;
@@ -182,6 +185,7 @@ export class LiveCar {
       intakeC: value('intake_c'),
       coolantC: value('coolant_c'),
       oilC: value('oil_c'),
+      manifoldKpa: this.#spec.boosted ? value('manifold_kpa') : null,
       exhaustC: still.exhaustC + at * 0.3,
     };
   }
@@ -240,7 +244,7 @@ export class LiveCar {
     if (this.#atMs - this.#lastPullMs > COLD_AFTER_S * 1000) this.#sinceRest = 0;
     const cold = this.#sinceRest === 0 ? 1.1 : this.#sinceRest === 1 ? 0.35 : 0;
     const hunts = this.#spec.boosted === true && this.#sinceChange === 0;
-    const mishap: Mishap['kind'] | null = this.#slipNext ? 'slip' : hunts ? 'dip' : null;
+    const mishap: Mishap['kind'] | null = this.#slipNext ? 'slip' : hunts ? 'hunting' : null;
     const hours = (this.#atMs - this.#startMs) / 3_600_000;
     const channels = simulatePull(
       this.#spec,

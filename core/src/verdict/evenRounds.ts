@@ -1,0 +1,201 @@
+import { mean, median, steady } from '../statistics/summary.ts';
+import type { PullStatus } from '../job/job.ts';
+import { finding, type PullFinding } from '../pull/findings.ts';
+import type { ConditionFinding } from './conditions.ts';
+
+/** What the checks on a round look at: every pull of the job, settle pulls and those set aside included. */
+export interface RoundPull {
+  readonly setupId: string;
+  readonly round: number;
+  readonly position: number;
+  readonly status: PullStatus;
+  /** 0 baseline, 1… candidates, null outside the question. */
+  readonly side: number | null;
+  readonly used: boolean;
+  readonly hours: number;
+  /** Start of the intake air above the bay's air, °C. */
+  readonly startC: number | null;
+}
+
+/** Pulls further apart than this belong to different days. Judgement. */
+const NIGHT_H = 6;
+/** A pause is odd when it is more than twice its peers' and at least so many minutes longer. Judgement. */
+const ODD_PAUSE_TIMES = 2;
+const ODD_PAUSE_MIN = 3;
+/** Difference of the rise from pull to pull, °C, that a fan which stood elsewhere makes. Judgement. */
+const ODD_RISE_C = 1.5;
+
+/**
+ * What makes two sets of pulls unequal although every single pull is sound: places in the round, the fan, a night between
+ * them. Each is a mistake seen again and again (common practice, no source).
+ */
+export function unevenRounds(
+  pulls: readonly RoundPull[],
+  side: number,
+  names: { readonly baseline: string; readonly candidate: string },
+  { timesKnown, meantToChange }: { readonly timesKnown: boolean; readonly meantToChange: boolean },
+): ConditionFinding[] {
+  const used = pulls.filter((p) => p.used);
+  const [base, other] = [used.filter((p) => p.side === 0), used.filter((p) => p.side === side)];
+  if (base.length === 0 || other.length === 0) return [];
+  return [
+    ...placeFindings(base, other, names),
+    ...(meantToChange ? [] : riseFindings(pulls, side, names)),
+    ...(timesKnown ? nightFindings(used, side, names) : []),
+  ];
+}
+
+/** The same place in the round on both sides, or the two cannot be told from it. */
+function placeFindings(
+  base: readonly RoundPull[],
+  other: readonly RoundPull[],
+  { baseline, candidate }: { baseline: string; candidate: string },
+): ConditionFinding[] {
+  const [a, b] = [placesOf(base), placesOf(other)];
+  if (a.every((place) => b.includes(place)) && b.every((place) => a.includes(place))) return [];
+  const said = `${candidate} was counted at ${placeWords(b)} of its round, ${baseline} at ${placeWords(a)}`;
+  if (!a.some((place) => b.includes(place)))
+    return [
+      {
+        code: 'place-crossed',
+        severity: 'warn',
+        text: `${said}: the change and the place in the round cannot be told apart.`,
+      },
+    ];
+  return [
+    {
+      code: 'places-differ',
+      severity: 'info',
+      text: `${said}; start temperature is allowed for, whatever else a place brings is not.`,
+    },
+  ];
+}
+
+function placesOf(pulls: readonly RoundPull[]): number[] {
+  return [...new Set(pulls.map((p) => p.position))].sort((a, b) => a - b);
+}
+
+function placeWords(places: readonly number[]): string {
+  return `${places.length === 1 ? 'place' : 'places'} ${places.join(', ')}`;
+}
+
+/** A fan that was off, or stood elsewhere, shows in how the intake climbs from pull to pull. */
+function riseFindings(
+  pulls: readonly RoundPull[],
+  side: number,
+  { baseline, candidate }: { baseline: string; candidate: string },
+): ConditionFinding[] {
+  const [a, b] = [riseOf(pulls.filter((p) => p.side === 0)), riseOf(pulls.filter((p) => p.side === side))];
+  if (a === null || b === null || steady(Math.abs(b - a)) < ODD_RISE_C) return [];
+  return [
+    {
+      code: 'rise',
+      severity: 'warn',
+      text: `Intake air climbs by ${b.toFixed(1)} °C from pull to pull on ${candidate} and by ${a.toFixed(1)} °C on ${baseline}: was the fan on, and in the same place?`,
+    },
+  ];
+}
+
+/** Mean rise of the start temperature from a pull to the next of its round, °C; null on fewer than two steps. */
+function riseOf(pulls: readonly RoundPull[]): number | null {
+  const steps = roundsOf(pulls).flatMap((round) =>
+    round.slice(1).flatMap((p, i) => {
+      const before = round[i]!;
+      return p.startC === null || before.startC === null ? [] : [p.startC - before.startC];
+    }),
+  );
+  return steps.length < 2 ? null : mean(steps);
+}
+
+/**
+ * Nothing is compared across a night without a setup that was run on both days: then nobody knows what the night did.
+ * Setups link days, and days link setups; the pair is comparable when a chain of both leads from one to the other.
+ */
+function nightFindings(
+  used: readonly RoundPull[],
+  side: number,
+  { baseline, candidate }: { baseline: string; candidate: string },
+): ConditionFinding[] {
+  const inTime = [...used].sort((a, b) => a.hours - b.hours);
+  const days: Set<number>[] = [];
+  inTime.forEach((p, i) => {
+    const before = inTime[i - 1];
+    if (!before || steady(p.hours - before.hours) >= NIGHT_H) days.push(new Set());
+    if (p.side !== null) days.at(-1)!.add(p.side);
+  });
+  if (days.length < 2) return [];
+  const reached = new Set([0]);
+  for (let grown = true; grown;) {
+    grown = false;
+    for (const day of days) {
+      if (![...day].some((s) => reached.has(s))) continue;
+      for (const s of day)
+        if (!reached.has(s)) {
+          reached.add(s);
+          grown = true;
+        }
+    }
+  }
+  if (reached.has(side)) return [];
+  return [
+    {
+      code: 'night',
+      severity: 'lost',
+      text: `${candidate} and ${baseline} were run on different days, and no setup was run on both: nothing is compared across a night without one.`,
+    },
+  ];
+}
+
+/** Pulls of a round in their order of time. */
+function roundsOf<T extends Pick<RoundPull, 'setupId' | 'round' | 'hours' | 'position'>>(pulls: readonly T[]): T[][] {
+  const rounds = new Map<string, T[]>();
+  for (const p of pulls) {
+    const key = `${p.setupId}#${p.round}`;
+    rounds.set(key, [...(rounds.get(key) ?? []), p]);
+  }
+  return [...rounds.values()].map((own) => own.sort((a, b) => a.hours - b.hours || a.position - b.position));
+}
+
+/**
+ * Findings of single pulls that only show beside their peers: a pause before one pull of the round, which cools it, and a
+ * first pull after a change that counts on a boosted car.
+ */
+export function pullsOutOfStep(
+  pulls: readonly RoundPull[],
+  { timesKnown, boosted }: { readonly timesKnown: boolean; readonly boosted: boolean },
+): Map<RoundPull, PullFinding[]> {
+  const found = new Map<RoundPull, PullFinding[]>();
+  const add = (p: RoundPull, what: PullFinding) => found.set(p, [...(found.get(p) ?? []), what]);
+  if (timesKnown)
+    for (const round of roundsOf(pulls)) {
+      const gaps = round.slice(1).map((p, i) => ({ p, minutes: 60 * (p.hours - round[i]!.hours) }));
+      for (const { p, minutes } of gaps) {
+        const peers = gaps.filter((g) => g.p !== p && Number.isFinite(g.minutes)).map((g) => g.minutes);
+        if (peers.length < 2 || p.status !== 'counted') continue;
+        const usual = median(peers);
+        if (minutes > ODD_PAUSE_TIMES * usual && minutes - usual >= ODD_PAUSE_MIN)
+          add(
+            p,
+            finding(
+              'long-pause',
+              'warn',
+              `${minutes.toFixed(0)} min went by before this pull, about ${usual.toFixed(0)} before its peers: a longer pause cools it.`,
+            ),
+          );
+      }
+    }
+  if (boosted)
+    for (const p of pulls) {
+      const afterChange = pulls.some((q) => q.hours < p.hours && q.setupId !== p.setupId);
+      if (p.status === 'counted' && p.position === 1 && afterChange)
+        add(
+          p,
+          finding(
+            'first-after-change',
+            'warn',
+            'The first pull after a change on a boosted car, and it counts: the boost control may still be hunting.',
+          ),
+        );
+    }
+  return found;
+}
