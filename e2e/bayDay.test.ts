@@ -7,7 +7,7 @@ import { brokenRow, readEvents, readPackage, unzip } from '@prandel/formats';
 import { DEMO_SHOP, liveTruthPercent } from '@prandel/simulator';
 import { By, Key, until, type WebDriver } from 'selenium-webdriver';
 import { Api, freePort, startServer } from './application.ts';
-import { expectAccessible, fill, openBrowser, press, resize, see, text } from './browser.ts';
+import { expectAccessible, fill, openBrowser, press, resize, see, text, PATIENCE } from './browser.ts';
 
 // The day runs in fast time against the stand-ins: the car, the room and the clock are simulated, everything else is real.
 const PHOTO = new URL('../docs/screenshots/sign-in.png', import.meta.url);
@@ -86,7 +86,7 @@ async function pull(): Promise<void> {
     await seeState('review');
     const kept = (await sheet()).round!.pulls.at(-1)!.status !== 'set-aside';
     await (await driver.findElement(By.css('body'))).sendKeys(' ');
-    await driver.wait(async () => (await shown()) !== 'review', 10_000);
+    await driver.wait(async () => (await shown()) !== 'review', PATIENCE);
     if (kept) return;
   }
   throw new Error('the gate closed before three pulls in a row');
@@ -150,7 +150,7 @@ describe('a day in the bay, from the question to the return check', () => {
     await press(driver, 'Sign in');
     await see(driver, 'Needs you next');
     await see(driver, 'The bay is free');
-    await driver.wait(async () => /1003\.\d/.test(await text(driver, 'section[aria-label="Air of Bay 2"]')), 10_000);
+    await driver.wait(async () => /1003\.\d/.test(await text(driver, 'section[aria-label="Air of Bay 2"]')), PATIENCE);
     await expectAccessible(driver);
     await see(driver, 'Does the electric steering pump free power at the wheels?');
     await press(driver, 'Plan it', 'a');
@@ -168,7 +168,7 @@ describe('a day in the bay, from the question to the return check', () => {
       async () =>
         (await ask<{ job: { day: { plan: { forecastC: number[] } } } }>(`/jobs/${job}`)).job.day.plan.forecastC?.[1] ===
         15,
-      10_000,
+      PATIENCE,
     );
     bay = (await ask<{ id: string }[]>('/bays'))[0]!.id;
   });
@@ -201,7 +201,7 @@ describe('a day in the bay, from the question to the return check', () => {
     await driver.navigate().refresh();
     await seeState('pulling');
     const kept = () => driver.findElement(By.css('.state-say')).getText();
-    await driver.wait(async () => Number(/(\d+) samples/.exec(await kept())?.[1] ?? 0) > 250, 5000);
+    await driver.wait(async () => Number(/(\d+) samples/.exec(await kept())?.[1] ?? 0) > 250, PATIENCE);
     await bench({ speed: PULL_SPEED });
     await seeState('review');
     await see(driver, 'Nothing wrong was found with pull 4.');
@@ -232,7 +232,7 @@ describe('a day in the bay, from the question to the return check', () => {
     expect(onScreen).toBeGreaterThan(100);
     await bench({ pedal: false });
     server = await startServer(databaseUrl, port, environment);
-    await driver.wait(async () => (await driver.findElements(By.css('.bay-lost'))).length === 0, 20_000);
+    await driver.wait(async () => (await driver.findElements(By.css('.bay-lost'))).length === 0, PATIENCE);
     const { job: now } = await exported();
     const cut = now.pulls.at(-1)!;
     expect(cut).toMatchObject({
@@ -283,13 +283,13 @@ describe('a day in the bay, from the question to the return check', () => {
     await see(driver, 'Round 1 of B is complete.');
     await (await driver.findElement(By.css('body'))).sendKeys('n');
     await press(driver, 'Straps tightened');
-    await driver.wait(async () => (await driver.findElements(By.css('.asking'))).length === 0, 5000);
+    await driver.wait(async () => (await driver.findElements(By.css('.asking'))).length === 0, PATIENCE);
     await (await driver.findElement(By.css('body'))).sendKeys('a');
     await press(driver, 'Knock heard');
-    await driver.wait(async () => (await sheet()).round!.pulls.at(-1)!.status === 'set-aside', 10_000);
+    await driver.wait(async () => (await sheet()).round!.pulls.at(-1)!.status === 'set-aside', PATIENCE);
     expect((await sheet()).round!.pulls.at(-1)!.marks).toContain('set aside after seeing the result');
     expect((await sheet()).planComplete).toBe(false);
-    await driver.wait(until.elementLocated(By.css('.round-cell[data-kind=set-aside]')), 5000);
+    await driver.wait(until.elementLocated(By.css('.round-cell[data-kind=set-aside]')), PATIENCE);
   });
 
   step('a cable is pulled in the middle of a pull: the screen says so, and the line comes back by itself', async () => {
@@ -338,7 +338,7 @@ describe('a day in the bay, from the question to the return check', () => {
     await driver.get(`${base}/jobs/${job}`);
     await driver.wait(
       () => driver.executeScript('return document.querySelector(\'img[alt="sign-in.png"]\')?.naturalWidth === 1280'),
-      10_000,
+      PATIENCE,
       'the photo of the fitting is not shown',
     );
     await see(driver, 'the chain of hashes holds');
@@ -399,7 +399,7 @@ describe('a day in the bay, from the question to the return check', () => {
     await resize(driver, 390, 844);
     for (const path of ['/', '/bays', '/records/part', `/jobs/${job}/plan`, `/bays/${bay}`]) {
       await driver.get(base + path);
-      await driver.wait(until.elementLocated(By.css('h1')), 10_000);
+      await driver.wait(until.elementLocated(By.css('h1')), PATIENCE);
       await pause(600);
       await expectAccessible(driver);
     }

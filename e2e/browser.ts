@@ -7,6 +7,9 @@ import { expect } from '@jest/globals';
 import { Builder, By, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver';
 import chrome from 'selenium-webdriver/chrome.js';
 
+/** A busy machine takes its time; what never comes is still told. */
+export const PATIENCE = 30_000;
+
 const CHROMIUM = JSON.parse(readFileSync(new URL('chromium.json', import.meta.url), 'utf8')) as string[];
 
 /** A fresh headless Chromium of exactly 1280 × 800, without any network of its own. */
@@ -39,7 +42,7 @@ export async function shoot(driver: WebDriver, path: string): Promise<void> {
 }
 
 /** The first visible element that holds exactly or partly this text, of the given kind. */
-export async function see(driver: WebDriver, text: string, tag = '*', ms = 15_000): Promise<WebElement> {
+export async function see(driver: WebDriver, text: string, tag = '*', ms = PATIENCE): Promise<WebElement> {
   const quoted = text.includes("'") ? `"${text}"` : `'${text}'`;
   const path = `//${tag}[contains(normalize-space(.), ${quoted})][not(.//*[contains(normalize-space(.), ${quoted})]) or self::button or self::a]`;
   const found = await driver.wait(until.elementLocated(By.xpath(path)), ms).catch(async () => {
@@ -51,7 +54,7 @@ export async function see(driver: WebDriver, text: string, tag = '*', ms = 15_00
 
 export async function press(driver: WebDriver, text: string, tag = 'button'): Promise<void> {
   const target = await see(driver, text, tag);
-  await driver.wait(until.elementIsEnabled(target), 10_000, `"${text}" stays disabled`);
+  await driver.wait(until.elementIsEnabled(target), PATIENCE, `"${text}" stays disabled`);
   await driver.executeScript('arguments[0].scrollIntoView({ block: "center" })', target);
   await target.click();
 }
@@ -62,7 +65,7 @@ export async function fill(driver: WebDriver, label: string, value: string): Pro
     until.elementLocated(
       By.xpath(`//label[.//span[normalize-space(.)='${label}']]//*[self::input or self::textarea or self::select]`),
     ),
-    10_000,
+    PATIENCE,
     `no field "${label}"`,
   );
   // Select all and type over: clearing alone is not seen by controlled fields.
@@ -70,7 +73,7 @@ export async function fill(driver: WebDriver, label: string, value: string): Pro
 }
 
 export async function text(driver: WebDriver, css: string): Promise<string> {
-  return (await driver.wait(until.elementLocated(By.css(css)), 15_000, `no ${css}`)).getText();
+  return (await driver.wait(until.elementLocated(By.css(css)), PATIENCE, `no ${css}`)).getText();
 }
 
 const axeSource = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');

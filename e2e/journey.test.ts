@@ -7,7 +7,7 @@ import { sampleCsvFiles } from '@prandel/simulator';
 import { By, Key, until, type WebDriver } from 'selenium-webdriver';
 import type chrome from 'selenium-webdriver/chrome.js';
 import { freePort, startServer } from './application.ts';
-import { expectAccessible, fill, openBrowser, press, resize, see, text } from './browser.ts';
+import { expectAccessible, fill, openBrowser, press, resize, see, text, PATIENCE } from './browser.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'prandel-e2e-'));
 let server: ChildProcess;
@@ -42,9 +42,11 @@ const samples = (start: string) =>
     .map((name) => join(folder, name))
     .join('\n');
 const choose = async (label: string, paths: string) =>
-  (await driver.wait(until.elementLocated(By.css(`input[type=file][aria-label="${label}"]`)), 10_000)).sendKeys(paths);
+  (await driver.wait(until.elementLocated(By.css(`input[type=file][aria-label="${label}"]`)), PATIENCE)).sendKeys(
+    paths,
+  );
 const gain = () => text(driver, '[data-testid=gain]');
-const settled = () => driver.wait(until.elementLocated(By.css('[data-busy=false]')), 20_000, 'never judged');
+const settled = () => driver.wait(until.elementLocated(By.css('[data-busy=false]')), PATIENCE, 'never judged');
 
 /** The page as a PDF; a busy machine may refuse to print at the first try. */
 async function printed(paperWidth: number, paperHeight: number): Promise<string> {
@@ -176,25 +178,27 @@ describe('from the first start to the report, as a technician would', () => {
     const power = Number(await axis());
     await press(driver, 'SAE J1349');
     await press(driver, 'Older 60', 'span');
-    await driver.wait(until.elementLocated(By.css('[data-method="sae-j607 200"][data-busy=false]')), 10_000);
+    await driver.wait(until.elementLocated(By.css('[data-method="sae-j607 200"][data-busy=false]')), PATIENCE);
     // The older standard reads about 4 % higher; the gain in per cent hardly moves.
-    await driver.wait(async () => Number(await axis()) / power > 1.02, 5000, 'the curves did not follow');
+    await driver.wait(async () => Number(await axis()) / power > 1.02, PATIENCE, 'the curves did not follow');
     expect(Math.abs(Number(await gain()) - Number(before))).toBeLessThan(0.3);
     await press(driver, 'As it was');
-    await driver.wait(until.elementLocated(By.css('[data-method="sae-j1349 200"][data-busy=false]')), 10_000);
+    await driver.wait(until.elementLocated(By.css('[data-method="sae-j1349 200"][data-busy=false]')), PATIENCE);
   });
 
   test('setting pulls aside changes the verdict, bringing them back restores it', async () => {
     const before = await gain();
     await driver.get(`${base}/jobs/${job}`);
     for (const pull of ['B·3', 'B·4']) {
-      await (await driver.wait(until.elementLocated(By.css(`button[aria-label="Set aside ${pull}"]`)), 10_000)).click();
+      await (
+        await driver.wait(until.elementLocated(By.css(`button[aria-label="Set aside ${pull}"]`)), PATIENCE)
+      ).click();
       await press(driver, 'tyre slip');
       await press(driver, 'Set aside', 'form//button');
       await see(driver, 'Bring back');
       await driver.wait(
         async () => (await driver.findElements(By.css(`button[aria-label="Set aside ${pull}"]`))).length === 0,
-        10_000,
+        PATIENCE,
       );
     }
     await see(driver, 'set aside: tyre slip');
@@ -206,7 +210,7 @@ describe('from the first start to the report, as a technician would', () => {
       await press(driver, 'Bring back');
       await driver.wait(
         async () => (await driver.findElements(By.xpath("//button[contains(., 'Bring back')]"))).length === left - 1,
-        10_000,
+        PATIENCE,
       );
     }
     await driver.get(`${base}/jobs/${job}/compare`);
@@ -218,9 +222,13 @@ describe('from the first start to the report, as a technician would', () => {
   test('units follow the person', async () => {
     const kw = Number(await gain());
     await press(driver, 'Units');
-    await (await driver.wait(until.elementLocated(By.css('button[aria-label="Unit of power"]')), 5000)).click();
+    await (await driver.wait(until.elementLocated(By.css('button[aria-label="Unit of power"]')), PATIENCE)).click();
     await press(driver, 'hp', "div[@role='option']//span");
-    await driver.wait(async () => Math.abs(Number(await gain()) - kw / 0.7457) < 0.15, 5000, 'the gain is not in hp');
+    await driver.wait(
+      async () => Math.abs(Number(await gain()) - kw / 0.7457) < 0.15,
+      PATIENCE,
+      'the gain is not in hp',
+    );
     await see(driver, 'Wheel power, hp');
     await driver.navigate().refresh();
     await settled();
@@ -235,7 +243,10 @@ describe('from the first start to the report, as a technician would', () => {
     const body = await driver.findElement(By.css('body'));
     expect(await chip('electric fan')).toBe('true');
     await body.sendKeys('2');
-    await driver.wait(async () => (await driver.findElements(By.css('.chip[aria-pressed=false]'))).length === 1, 5000);
+    await driver.wait(
+      async () => (await driver.findElements(By.css('.chip[aria-pressed=false]'))).length === 1,
+      PATIENCE,
+    );
     await body.sendKeys('2');
     expect(await chip('electric fan')).toBe('true');
     const pulls = () => driver.findElement(By.xpath("//button[.='Pulls too']")).getAttribute('aria-pressed');
@@ -257,8 +268,8 @@ describe('from the first start to the report, as a technician would', () => {
     const curves = async () => (await driver.findElements(By.css('[data-testid=compare-chart] svg path'))).length;
     const drawn = await curves();
     await (await driver.findElement(By.css('button[aria-label="Choose pulls"]'))).click();
-    await (await driver.wait(until.elementLocated(By.css('.pop button[aria-pressed=true]')), 5000)).click();
-    await driver.wait(async () => (await curves()) < drawn, 5000, 'the pull is still drawn');
+    await (await driver.wait(until.elementLocated(By.css('.pop button[aria-pressed=true]')), PATIENCE)).click();
+    await driver.wait(async () => (await curves()) < drawn, PATIENCE, 'the pull is still drawn');
     expect(await gain()).toBe(before);
     await driver.findElement(By.css('body')).sendKeys(Key.ESCAPE);
   });
@@ -279,7 +290,7 @@ describe('from the first start to the report, as a technician would', () => {
       await press(driver, 'Save', card);
       await driver.wait(
         async () => (await driver.findElements(By.css('input[aria-label="Fuel of A"]'))).length === 0,
-        10_000,
+        PATIENCE,
       );
     };
     await edit('98 octane', 'part fitted: electric fan');
@@ -315,7 +326,7 @@ describe('from the first start to the report, as a technician would', () => {
 
   test('the report reads as one sheet, prints on both papers, and needs no network', async () => {
     await driver.get(`${base}/jobs/${job}/report`);
-    const frame = await driver.wait(until.elementLocated(By.css('iframe[title=Report]')), 10_000);
+    const frame = await driver.wait(until.elementLocated(By.css('iframe[title=Report]')), PATIENCE);
     await driver.switchTo().frame(frame);
     await see(driver, 'Every pull, including those set aside');
     const sheet = await driver.findElement(By.css('main')).getText();
@@ -350,7 +361,7 @@ describe('from the first start to the report, as a technician would', () => {
     await press(driver, 'Export package', 'a');
     await driver.wait(
       () => readdirSync(folder).some((name) => name.endsWith('.zip')),
-      15_000,
+      PATIENCE,
       'nothing was downloaded',
     );
     await driver.get(`${base}/jobs`);
@@ -364,7 +375,7 @@ describe('from the first start to the report, as a technician would', () => {
     await driver.wait(
       async () =>
         /jobs\/[0-9a-f-]{36}$/.test(await driver.getCurrentUrl()) && !(await driver.getCurrentUrl()).includes(job),
-      15_000,
+      PATIENCE,
       'the package was not opened',
     );
     await driver.get(`${await driver.getCurrentUrl()}/compare`);
@@ -400,7 +411,7 @@ describe('from the first start to the report, as a technician would', () => {
     await resize(driver, width, height);
     for (const path of ['/jobs', '/jobs/new', `/jobs/${job}`, `/jobs/${job}/import`, `/jobs/${job}/compare`]) {
       await driver.get(base + path);
-      await driver.wait(until.elementLocated(By.css('main h1')), 10_000);
+      await driver.wait(until.elementLocated(By.css('main h1')), PATIENCE);
       if (path.endsWith('compare')) await settled();
       await expectAccessible(driver);
     }
