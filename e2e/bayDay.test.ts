@@ -188,7 +188,7 @@ describe('a day in the bay, from the question to the return check', () => {
     await bench({ speed: 1 });
     await seeState('cooling');
     expect(await text(driver, '[data-testid=countdown]')).toMatch(/^[012]:\d\d$/);
-    expect((await sheet()).verdict).toBeNull();
+    expect((await sheet()).verdicts).toEqual([]);
   });
 
   step('the screen is reloaded in the middle of a pull: nothing is missing', async () => {
@@ -308,7 +308,7 @@ describe('a day in the bay, from the question to the return check', () => {
     await bench({ pedal: false, plug: { rollers: true } });
     // Two settle pulls, and the third counted pull of B that is still wanted; then the round is closed for time.
     for (let k = 0; k < 3; k += 1) await pull();
-    expect((await sheet()).verdict).toBeNull();
+    expect((await sheet()).verdicts).toEqual([]);
     await press(driver, 'Close round early');
     await press(driver, 'Time');
     await seeState('between');
@@ -364,6 +364,7 @@ describe('a day in the bay, from the question to the return check', () => {
     await press(driver, 'Close round early');
     await press(driver, 'Time');
     await press(driver, 'Car off the rollers');
+    await press(driver, 'Yes, it comes off');
     await see(driver, 'Which car is on the rollers?');
   });
 

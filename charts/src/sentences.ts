@@ -1,10 +1,16 @@
-import type { CandidateVerdict, Job } from '@prandel/core';
+import type { CandidateVerdict, SaidVerdict } from '@prandel/core';
 import { gainInterval, interval, type ShownUnits } from './figures.ts';
+
+/** What the sentences need of a job: names of its setups and the gain that was agreed to matter. */
+export interface Asked {
+  readonly setups: readonly { readonly id: string; readonly label: string }[];
+  readonly question: { readonly meaningfulGainPercent: number };
+}
 
 /** The one sentence a customer reads. */
 export function resultSentence(
-  job: Job,
-  v: CandidateVerdict,
+  job: Asked,
+  v: SaidVerdict,
   units: ShownUnits,
   window: readonly [number, number] | null,
 ): string {
@@ -48,7 +54,7 @@ export function verifiedRange(v: CandidateVerdict): string {
 }
 
 /** What would settle an open question, in words; empty for a settled one. */
-export function nextStep(v: CandidateVerdict): string {
+export function nextStep(v: SaidVerdict): string {
   if (v.verdict === 'not-comparable') return 'Repeat both sides under the same conditions.';
   if (v.verdict !== 'not-resolved') return '';
   const more = v.morePullsNeeded;

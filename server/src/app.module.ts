@@ -1,6 +1,7 @@
 import { fileURLToPath } from 'node:url';
 import { Module } from '@nestjs/common';
 import { ServeStaticModule } from '@nestjs/serve-static';
+import { BaselineController } from './baseline/baseline.controller.ts';
 import { BaysController } from './bays/bays.controller.ts';
 import { RunSheet } from './bays/runSheet.ts';
 import { BenchController } from './bench/bench.controller.ts';
@@ -40,6 +41,7 @@ import { ReportsController } from './reports/reports.controller.ts';
     RecordsController,
     PlanController,
     PhotosController,
+    BaselineController,
     BenchController,
   ],
   providers: [

@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { USUAL_DAY } from './dayPapers.ts';
 import { DEFAULT_METHOD, newJob, newPull } from '../job/defaults.ts';
 import type { Job, Pull } from '../job/job.ts';
 import { gateRows, gateVerdict, STALE_S, type BayGateInput, type GateBaseline } from './gates.ts';
@@ -292,7 +293,7 @@ describe('the place of a pull in its round', () => {
     expect(planComplete(job([...round('A'), ...round('B')]))).toBe(true);
     const short = job([...round('A'), ...round('B').slice(0, 4)]);
     expect(planComplete(short)).toBe(false);
-    expect(planComplete(short, ['B#1'])).toBe(true);
+    expect(planComplete({ ...short, day: { ...USUAL_DAY, closedEarly: { 'B#1': 'Heat' } } })).toBe(true);
   });
 
   test('a pull is held against the baseline at its own position, a longer round against the last one', () => {

@@ -1,3 +1,6 @@
+import type { SuspectLooked } from '../baseline/suspects.ts';
+import type { PlanStep } from '../job/job.ts';
+
 /** The day's papers of a job: who brought the car, how it runs on rollers, the plan, limits, and what was fitted when. */
 export interface DayPapers {
   readonly customer: string | null;
@@ -10,6 +13,10 @@ export interface DayPapers {
   readonly fittings: readonly Fitting[];
   /** Why the part cannot come off again; null when it can. */
   readonly cannotBeUndone: string | null;
+  /** Rounds closed before their plan was in (`A#1`), with the reason. */
+  readonly closedEarly?: Readonly<Record<string, string>>;
+  /** What was looked at because the baseline read low; absent where nobody had to. */
+  readonly search?: readonly SuspectLooked[];
 }
 
 /** How this model runs on rollers: reusable, copied into the job. */
@@ -21,6 +28,8 @@ export interface ModelCard {
   readonly safeRpm: readonly [number, number] | null;
   readonly settlePulls: number | null;
   readonly notes: string;
+  /** Peak wheel power of baselines of this model that were seen before, W; those of the app's own jobs come on top. */
+  readonly baselinesSeenW?: readonly number[];
   /** Limits of charge air on a boosted car, and where its sensor sits; absent: after the cooler, the house's limits. */
   readonly chargeAir?: {
     readonly sensor: 'after-cooler' | 'before-cooler';
@@ -43,8 +52,10 @@ export interface DayPlanPapers {
   readonly order: 'fixed' | 'randomised';
   /** The order that was drawn; it stands for the life of the question, so that nobody draws until one pleases. */
   readonly drawn: DrawnOrder | null;
+  /** Rounds that were added after the planned pulls were in; absent while nobody added any. */
+  readonly extended?: { readonly at: string; readonly declared: boolean; readonly rounds: readonly PlanStep[] };
 }
-export type PlanShape = 'return' | 'middle' | 'hold' | 'plain';
+export type PlanShape = 'return' | 'middle' | 'twice' | 'hold' | 'plain';
 
 /** Candidates as they were drawn, and the seed from which anybody can draw them again. */
 export interface DrawnOrder {

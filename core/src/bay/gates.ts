@@ -70,7 +70,10 @@ export interface GateRow {
   /** Words of a set-point: as the baseline had it, and now. */
   readonly slot: { readonly baseline: string | null; readonly now: string | null } | null;
   readonly state: GateState;
+  /** In °C where a temperature is named; `rowWords` says it in another unit. */
   readonly words: string;
+  /** By how much a temperature misses its window, °C, and what else is said of that. */
+  readonly misses: { readonly byC: number; readonly words: string } | null;
   /** Seconds until this row is met by waiting; null when waiting alone does not do it, or is not needed. */
   readonly waitS: number | null;
 }
@@ -112,7 +115,26 @@ export function airNow(readings: LiveReadings): Air | null {
   return { pressureHpa, airC, relativeHumidity: fresh(readings.relativeHumidity) ?? 0.5 };
 }
 
-const EMPTY = { low: null, high: null, baseline: null, slot: null, waitS: null } as const;
+const EMPTY = { low: null, high: null, baseline: null, slot: null, misses: null, waitS: null } as const;
+
+/** The words of a row, with temperature differences as somebody else reads them. */
+export function rowWords(
+  { misses, words }: GateRow,
+  degrees: (celsius: number) => string = (c) => `${c.toFixed(1)} °C`,
+): string {
+  return misses ? `${degrees(misses.byC)} ${misses.words}` : words;
+}
+
+/** A row whose temperature misses its window. */
+function missing(
+  row: Omit<GateRow, 'state' | 'words'>,
+  byC: number,
+  words: string,
+  waitS: number | null = null,
+): GateRow {
+  const full: GateRow = { ...row, state: 'outside', words, misses: { byC, words }, waitS };
+  return { ...full, words: rowWords(full) };
+}
 
 function temperatureRow(
   { method, readings, baseline, forecasts, settling, wasOpen, position }: BayGateInput,
@@ -140,15 +162,13 @@ function temperatureRow(
   const slack = wasOpen ? OPEN_SLACK_C : 0;
   if (value > high + slack) {
     const forecast = forecasts[key];
-    const over = `${(value - high).toFixed(1)} °C too warm`;
-    if (forecast?.kind === 'forecast') return { ...full, state: 'outside', words: over, waitS: forecast.seconds };
+    if (forecast?.kind === 'forecast') return missing(full, value - high, 'too warm', forecast.seconds);
     if (forecast?.kind === 'not-on-its-own')
-      return { ...full, state: 'outside', words: `${over}, not on its own: look at the fan` };
-    return { ...full, state: 'outside', words: `${over}, reading the recovery` };
+      return missing(full, value - high, 'too warm, not on its own: look at the fan');
+    return missing(full, value - high, 'too warm, reading the recovery');
   }
   if (value < low - slack && settling) return { ...full, state: 'warn', words: 'Cold: this settle pull warms it' };
-  if (value < low - slack)
-    return { ...full, state: 'outside', words: `${(low - value).toFixed(1)} °C too cold: warm it up first` };
+  if (value < low - slack) return missing(full, low - value, 'too cold: warm it up first');
   return { ...full, state: 'inside', words: 'In window' };
 }
 
@@ -238,11 +258,15 @@ export interface GateVerdict {
 }
 
 /** The longest wait drives the countdown; a set-point that differs blocks; a lost sensor is never READY. */
-export function gateVerdict(rows: readonly GateRow[], rollersSilent = false): GateVerdict {
+export function gateVerdict(
+  rows: readonly GateRow[],
+  rollersSilent = false,
+  wordsOf: (row: GateRow) => string = (row) => row.words,
+): GateVerdict {
   const say = (state: GateState) =>
     rows
       .filter((r) => r.state === state)
-      .map((r) => (r.key === 'interval' || r.slot ? r.words : `${r.label}: ${r.words}`));
+      .map((r) => (r.key === 'interval' || r.slot ? wordsOf(r) : `${r.label}: ${wordsOf(r)}`));
   if (rollersSilent) return { state: 'sensor-lost', waitS: null, reasons: ['Rollers: no signal. Look at the cable.'] };
   if (rows.some((r) => r.state === 'no-signal'))
     return { state: 'sensor-lost', waitS: null, reasons: say('no-signal') };

@@ -1,5 +1,9 @@
 import type { Bay, Vehicle } from '../job/job.ts';
 import type { PullFinding } from '../pull/findings.ts';
+import type { BaselineStanding } from '../baseline/modelRange.ts';
+import type { Suspect } from '../baseline/suspects.ts';
+import type { Extension } from '../plan/extension.ts';
+import type { CandidateVerdict } from '../verdict/outcome.ts';
 import type { GateRow } from './gates.ts';
 import type { BayTrack } from './bayTrack.ts';
 import type { ModelCard } from './dayPapers.ts';
@@ -53,6 +57,12 @@ export interface SheetCurve {
   readonly powerW: readonly number[];
 }
 
+/** What is said of a candidate in words. */
+export type SaidVerdict = Pick<
+  CandidateVerdict,
+  'candidate' | 'baseline' | 'verdict' | 'reason' | 'gain' | 'smallerThanMatters' | 'morePullsNeeded' | 'withoutFlagged'
+>;
+
 /** Everything the run sheet shows, told a few times a second. */
 export interface LiveSheet {
   readonly state: SheetState;
@@ -75,6 +85,8 @@ export interface LiveSheet {
     /** What turns roller speed into power, for the curve of a pull while it is recorded. */
     readonly rig: { readonly bay: Bay; readonly vehicle: Vehicle };
     readonly setups: readonly { readonly id: string; readonly label: string; readonly returnsTo: string | null }[];
+    /** The gain that would matter, true per cent. */
+    readonly matters: number;
   } | null;
   readonly round: {
     readonly setup: string;
@@ -102,14 +114,15 @@ export interface LiveSheet {
   readonly override: { readonly reason: string } | null;
   readonly crossed: readonly LimitCrossed[];
   readonly fitting: { readonly setup: string; readonly startedAt: string } | null;
-  /** The verdict, only once every planned pull is in. */
-  readonly verdict: {
-    readonly candidate: string;
-    readonly verdict: string;
-    readonly sentence: string;
-    readonly next: string;
-  } | null;
+  /** The verdicts, only once every planned pull is in; before, none. */
+  readonly verdicts: readonly SaidVerdict[];
+  /** The rounds that would settle an open question about every second time; null without one. */
+  readonly extension: Extension | null;
+  readonly window: readonly [number, number] | null;
   readonly planComplete: boolean;
+  readonly pullsMissing: number;
+  /** The baseline beside its model, once its round is in, and what to look at first where it reads low. */
+  readonly baseline: (BaselineStanding & { readonly suspect: Suspect | null }) | null;
   /** Setup of the next planned round that nobody has begun; null without one. */
   readonly nextSetup: string | null;
   /** The day so far and what the plan still asks for; null without a job. */

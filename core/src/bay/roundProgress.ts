@@ -53,18 +53,31 @@ export function roundProgress(job: Job, setupId: string, round: number, extraSet
 
 /**
  * Whether every planned counted pull of the question is in, in whichever round it was made, so that the verdict may be
- * looked at. A setup whose round was closed early (`B#1`) is taken as it is.
+ * looked at. A round closed early is taken as it is, and one beyond the plan that was closed early gives up what was missing.
  */
-export function planComplete(job: Job, closedEarly: readonly string[] = []): boolean {
+export function planComplete(job: Job): boolean {
+  return pullsMissing(job) === 0;
+}
+
+/** Planned counted pulls that are not in yet. */
+export function pullsMissing(job: Job): number {
   const steps =
     job.question.plan.length > 0
       ? job.question.plan
       : [job.question.baselineSetup, ...job.question.candidateSetups].map((setup) => stepOf(job, setup, 1));
-  return [...new Set(steps.map((step) => step.setup))].every((setup) => {
-    if (closedEarly.some((round) => round.startsWith(`${setup}#`))) return true;
-    const planned = steps.filter((step) => step.setup === setup).reduce((sum, step) => sum + step.counted, 0);
-    return job.pulls.filter((p) => p.setupId === setup && p.status === 'counted').length >= planned;
-  });
+  const closed = job.day?.closedEarly ?? {};
+  const setups = [...new Set(steps.map((step) => step.setup))];
+  return setups.reduce((missing, setup) => {
+    const own = steps.filter((step) => step.setup === setup);
+    const made = job.pulls.filter((p) => p.setupId === setup && p.status === 'counted');
+    const rounds = Math.max(0, ...job.pulls.filter((p) => p.setupId === setup).map((p) => p.round));
+    for (let round = own.length + 1; round <= rounds; round += 1) if (closed[`${setup}#${round}`]) return missing;
+    const wanted = own.reduce((sum, step, i) => {
+      const inRound = made.filter((p) => p.round === i + 1).length;
+      return sum + (closed[`${setup}#${i + 1}`] ? Math.min(step.counted, inRound) : step.counted);
+    }, 0);
+    return missing + Math.max(0, wanted - made.length);
+  }, 0);
 }
 
 /** The conditions that the next pull must match: the baseline pull at its position, else the nearest one before it. */

@@ -101,6 +101,7 @@ export const STATE_FIELDS = [
   'controllerState',
   'loadSetting',
   'tyrePressureKpa',
+  'gear',
 ] as const;
 export type StateField = (typeof STATE_FIELDS)[number];
 

@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import { correctionFactor } from '../correction/standards.ts';
 import { truePercent } from '../verdict/constants.ts';
 import { comparePlans, planDay, planWarnings, pullsFor, type PlanWish } from './dayPlan.ts';
 
@@ -17,7 +18,10 @@ const wish: PlanWish = {
 describe('what a plan costs and what it finds', () => {
   // The verdict engine's planning table, handbook 5: A3 B3 finds 2.10 %, A3 B3 A2 1.49 % at a pull-to-pull SD of 0.5 %.
   test('the planning table: a return check finds smaller gains than a plain before and after', () => {
-    const [withReturn, hold, plain] = comparePlans(wish);
+    const [withReturn, twice, hold, plain] = comparePlans(wish);
+    // A3 B3 A3 B3 A3 finds 1.06 %: five rounds see what no number of pulls in three of them would.
+    expect(twice!.findsPercent).toBeCloseTo(truePercent(1.06), 2);
+    expect(twice!.steps.map((s) => `${s.setup} ${s.counted}`).join()).toBe('A 3,B 3,A2 3,B2 3,A3 3');
     expect(plain!.findsPercent).toBeCloseTo(truePercent(2.1), 2);
     expect(withReturn!.findsPercent).toBeCloseTo(truePercent(1.49), 2);
     expect(hold!.findsPercent).toBeLessThan(plain!.findsPercent);
@@ -68,9 +72,17 @@ describe('what a plan costs and what it finds', () => {
 
   test('a day that is too short and weather that is not steady are told beforehand', () => {
     const open = { fromMin: 8 * 60, untilMin: 12 * 60 };
-    expect(planWarnings({ minutes: 170 }, 9 * 60, open, [20, 24], 5.6)).toEqual([]);
-    const warned = planWarnings({ minutes: 200 }, 9 * 60, open, [14, 24], 5.6);
+    const gates = { airDriftC: 5.6, factorDriftPercent: 1 };
+    expect(planWarnings({ minutes: 170 }, 9 * 60, open, [20, 24], gates)).toEqual([]);
+    const warned = planWarnings({ minutes: 200 }, 9 * 60, open, [14, 24], gates);
     expect(warned[0]).toContain('ends at 12:20, 20 min after closing at 12:00');
     expect(warned[1]).toContain('swings by 10.0 °C');
+    // 5 °C at 1000 hPa and half humidity move the factor of SAE J1349 by more than 1 %: both the air and its moisture.
+    const factorOf = (airC: number) =>
+      correctionFactor('sae-j1349', { airC, pressureHpa: 1000, relativeHumidity: 0.5 }).factor;
+    expect(planWarnings({ minutes: 170 }, 9 * 60, open, [25, 30], gates, factorOf)[0]).toMatch(
+      /moves the correction factor by 1\.[5-9] %/,
+    );
+    expect(planWarnings({ minutes: 170 }, 9 * 60, open, [20, 21.5], gates, factorOf)).toEqual([]);
   });
 });

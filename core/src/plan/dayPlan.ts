@@ -1,6 +1,7 @@
 import { DEFAULT_CONSTANTS, truePercent, type VerdictConstants } from '../verdict/constants.ts';
 import { smallestGainFound, type PlannedRound, type PlanTimes } from '../verdict/planning.ts';
-import type { Job, PlanStep } from '../job/job.ts';
+import { newSetup } from '../job/defaults.ts';
+import type { Job, PlanStep, Setup } from '../job/job.ts';
 import { USUAL_DAY, type PlanShape } from '../bay/dayPapers.ts';
 import { tolerance } from '../bay/houseMethod.ts';
 import { orderedCandidates } from './drawnOrder.ts';
@@ -47,6 +48,7 @@ const HOLD_MINUTES = 50;
 const LABELS: Record<PlanShape, string> = {
   return: 'With a return check',
   middle: 'Baseline again in the middle',
+  twice: 'Everything twice',
   hold: 'Hold plan',
   plain: 'Plain before and after',
 };
@@ -77,7 +79,7 @@ export function comparePlans(wish: PlanWish): PlannedDay[] {
 
 /** A baseline in the middle needs something on both of its sides. */
 function shapesFor(candidates: number): PlanShape[] {
-  return candidates > 1 ? ['return', 'middle', 'hold', 'plain'] : ['return', 'hold', 'plain'];
+  return candidates > 1 ? ['return', 'middle', 'hold', 'plain'] : ['return', 'twice', 'hold', 'plain'];
 }
 
 export function planDay(shape: PlanShape, wish: PlanWish): PlannedDay {
@@ -101,12 +103,16 @@ function stepsOf(shape: PlanShape, { baseline, candidates, returnChecks, settle,
     settle,
     counted: Math.max(2, counted - 1),
   });
+  // Where everything is made twice, every round is as long as the first.
+  const full = (k: number): PlanStep => ({ ...check(k), counted });
   const first = round(baseline);
   switch (shape) {
     case 'return':
       return [first, ...candidates.map(round), check(0)];
     case 'middle':
       return [first, ...candidates.flatMap((c, k) => [round(c), check(k)])];
+    case 'twice':
+      return [first, ...candidates.map(round), full(0), ...candidates.map((c) => round(`${c}2`)), full(1)];
     case 'hold':
       return [baseline, ...candidates].flatMap((setup) => [round(setup), round(setup)]);
     case 'plain':
@@ -140,11 +146,28 @@ function layOut(steps: readonly PlanStep[], wish: PlanWish): DayBlock[] {
   return blocks;
 }
 
+/** Setups that a plan runs and the job does not have yet: return checks of the baseline, and candidates run a second time. */
+export function setupsToAdd(job: Pick<Job, 'setups' | 'question'>, steps: readonly PlanStep[]): Setup[] {
+  const { baselineSetup, candidateSetups } = job.question;
+  const missing = [...new Set(steps.map((s) => s.setup))].filter((id) => !job.setups.some((own) => own.id === id));
+  return missing.map((id) => {
+    const repeats = candidateSetups.find((c) => id === `${c}2`) ?? baselineSetup;
+    const original = job.setups.find((s) => s.id === repeats);
+    const label = repeats === baselineSetup ? 'return check' : `${original?.label ?? repeats} again`;
+    return {
+      ...newSetup(id, label, repeats === baselineSetup ? baselineSetup : (original?.parentId ?? baselineSetup)),
+      changes: repeats === baselineSetup ? '' : (original?.changes ?? ''),
+      state: original?.state ?? {},
+      returnsTo: repeats,
+    };
+  });
+}
+
 /** The candidate that the plan sees least well decides what the plan is said to find. */
 function findsPercent(steps: readonly PlanStep[], wish: PlanWish): number {
   const constants = { ...DEFAULT_CONSTANTS, ...wish.constants, s0: wish.s0 };
   const rounds: PlannedRound[] = steps.map((s) => ({
-    side: wish.candidates.indexOf(s.setup) + 1,
+    side: wish.candidates.findIndex((c) => s.setup === c || s.setup === `${c}2`) + 1,
     counted: s.counted,
   }));
   const times: PlanTimes = {
@@ -169,7 +192,8 @@ export function planWarnings(
   startMin: number,
   open: { fromMin: number; untilMin: number },
   forecastC: readonly [number, number] | null,
-  airDriftC: number,
+  gates: { readonly airDriftC: number; readonly factorDriftPercent: number },
+  factorOf: (airC: number) => number = () => 1,
 ): string[] {
   const warnings: string[] = [];
   if (startMin < open.fromMin) warnings.push(`The first pull is before opening at ${clock(open.fromMin)}.`);
@@ -178,9 +202,16 @@ export function planWarnings(
     warnings.push(
       `The last pull ends at ${clock(end)}, ${Math.round(end - open.untilMin)} min after closing at ${clock(open.untilMin)}. Start earlier, shorten the plan, or take a second day with its own baseline.`,
     );
-  if (forecastC && forecastC[1] - forecastC[0] > airDriftC)
+  if (!forecastC) return warnings;
+  const swing = forecastC[1] - forecastC[0];
+  const factorSwing = 100 * Math.abs(factorOf(forecastC[1]) / factorOf(forecastC[0]) - 1);
+  if (swing > gates.airDriftC)
     warnings.push(
-      `The forecast swings by ${(forecastC[1] - forecastC[0]).toFixed(1)} °C; the gate allows ${airDriftC.toFixed(1)} °C. The honest plan is another day.`,
+      `The forecast swings by ${swing.toFixed(1)} °C; the gate allows ${gates.airDriftC.toFixed(1)} °C. The honest plan is another day.`,
+    );
+  else if (factorSwing > gates.factorDriftPercent)
+    warnings.push(
+      `The forecast moves the correction factor by ${factorSwing.toFixed(1)} %; the gate allows ${gates.factorDriftPercent.toFixed(1)} %. The honest plan is another day, or a shorter one.`,
     );
   return warnings;
 }

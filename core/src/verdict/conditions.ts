@@ -22,7 +22,7 @@ export interface ConditionRow {
 
 /** A recorded state of baseline and candidate beside each other. */
 export interface StateRow {
-  readonly key: StateField | 'gear' | 'averagingRpm';
+  readonly key: StateField | 'averagingRpm';
   readonly label: string;
   readonly baseline: string | null;
   readonly candidate: string | null;
@@ -99,7 +99,8 @@ export function declaredChanges(setups: readonly Setup[], id: string, baseline: 
   return items;
 }
 
-function isDeclared(key: StateRow['key'], items: readonly string[]): boolean {
+/** Whether one of the declared changes names a state. A fitted part that happens to bear the word does not. */
+export function isDeclared(key: StateRow['key'], items: readonly string[]): boolean {
   return items.some((item) => !/^\s*part\b/i.test(item) && NAMED_BY[key].test(item));
 }
 
@@ -133,13 +134,16 @@ export function stateRows(
       .map(value)
       .filter((v) => v !== null && v !== '')
       .map(String);
+  // The gear that a pull was made in speaks; before there are pulls, what was written down for the setup.
+  const gears = (id: string, pulls: readonly Pull[]) => {
+    const driven = read(pulls, (p) => p.gear);
+    return driven.length > 0 ? driven : states(id, 'gear');
+  };
   return [
-    row(
-      'gear',
-      read(baselinePulls, (p) => p.gear),
-      read(candidatePulls, (p) => p.gear),
+    row('gear', gears(baselineSetup, baselinePulls), gears(candidateId, candidatePulls)),
+    ...STATE_FIELDS.filter((key) => key !== 'gear').map((key) =>
+      row(key, states(baselineSetup, key), states(candidateId, key)),
     ),
-    ...STATE_FIELDS.map((key) => row(key, states(baselineSetup, key), states(candidateId, key))),
     row(
       'averagingRpm',
       read(baselinePulls, (p) => p.averagingRpm),
@@ -167,7 +171,7 @@ function compare(
 }
 
 /** Tyre pressures within 5 kPa count as the same (judgement); everything else must read the same. */
-function alike(key: StateRow['key'], a: string, b: string): boolean {
+export function alike(key: StateRow['key'], a: string, b: string): boolean {
   if (key === 'tyrePressureKpa' && Number.isFinite(Number(a)) && Number.isFinite(Number(b)))
     return Math.abs(Number(a) - Number(b)) <= 5;
   return plain(a) === plain(b);

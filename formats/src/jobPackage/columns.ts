@@ -54,6 +54,9 @@ export const PULL_COLUMNS: readonly ColumnSpec[] = [
 /** Written only when a pull bears a mark; several are separated by ` | `. */
 export const MARKS: ColumnSpec = text('marks');
 
+/** Written only when a setup's own gear was recorded; pulls carry theirs in any case. */
+export const SETUP_GEAR: ColumnSpec = text('gear');
+
 export const WEATHER_COLUMNS: readonly ColumnSpec[] = [
   { name: 'at', type: 'datetime' },
   number('pressure_hpa', 'hPa'),
@@ -96,4 +99,5 @@ export const STATE_COLUMNS = [
   ['controllerState', 'controller_state'],
   ['loadSetting', 'load_setting'],
   ['tyrePressureKpa', 'tyre_pressure_kpa'],
+  ['gear', 'gear'],
 ] as const;

@@ -2,7 +2,7 @@ import type { Channel, NumberState, Pull, PullStatus, Setup, WeatherReading } fr
 import Papa from 'papaparse';
 import { UnreadableError } from '../problem.ts';
 import { parseRecords, RecordReader } from './cells.ts';
-import { namesOf, MARKS, PULL_COLUMNS, SETUP_COLUMNS, STATE_COLUMNS, WEATHER_COLUMNS } from './columns.ts';
+import { namesOf, MARKS, PULL_COLUMNS, SETUP_COLUMNS, SETUP_GEAR, STATE_COLUMNS, WEATHER_COLUMNS } from './columns.ts';
 import { safePath } from './members.ts';
 import type { PackageFiles } from './zip.ts';
 
@@ -14,7 +14,7 @@ export function readSetups(bytes: Uint8Array, path: string) {
     const r = new RecordReader(records, i);
     const id = r.required('setup_id');
     if (cells[id]) r.fail(`setup_id "${id}" occurs twice.`);
-    cells[id] = r.unknown(namesOf(SETUP_COLUMNS));
+    cells[id] = r.unknown([...namesOf(SETUP_COLUMNS), SETUP_GEAR.name]);
     const state: Record<string, string> = {};
     for (const [key, column] of STATE_COLUMNS) {
       const value = r.text(column);

@@ -8,6 +8,7 @@ import {
   namesOf,
   PULL_COLUMNS,
   SETUP_COLUMNS,
+  SETUP_GEAR,
   STATE_COLUMNS,
   WEATHER_COLUMNS,
   type ColumnSpec,
@@ -28,11 +29,12 @@ export function writePackage(job: Job, extras?: PackageExtras, log: readonly Evi
   const setupExtra = extraColumns(Object.values(extras?.setupCells ?? {}));
   const pullExtra = extraColumns(Object.values(extras?.pullCells ?? {}));
   const pullColumns = job.pulls.some((p) => p.marks?.length) ? [...PULL_COLUMNS, MARKS] : PULL_COLUMNS;
+  const setupColumns = job.setups.some((s) => s.state.gear) ? [...SETUP_COLUMNS, SETUP_GEAR] : SETUP_COLUMNS;
   const weatherExtra = extraColumns(extras?.weatherCells ?? []);
   put(
     'setups.csv',
     formatRecords(
-      [...namesOf(SETUP_COLUMNS), ...setupExtra],
+      [...namesOf(setupColumns), ...setupExtra],
       job.setups.map((s) => ({ ...extras?.setupCells[s.id], ...setupRecord(s) })),
     ),
   );
@@ -65,7 +67,7 @@ export function writePackage(job: Job, extras?: PackageExtras, log: readonly Evi
   if (log.length > 0) put('events.csv', evidenceCsv(log));
   for (const [path, bytes] of extras?.files ?? []) if (!files.has(path)) files.set(path, bytes);
   const resources = [
-    resource('setups', 'setups.csv', [...SETUP_COLUMNS, ...setupExtra.map(textColumn)]),
+    resource('setups', 'setups.csv', [...setupColumns, ...setupExtra.map(textColumn)]),
     resource('pulls', 'pulls.csv', [...pullColumns, ...pullExtra.map(textColumn)]),
     ...(job.weather.length > 0
       ? [resource('weather', 'weather.csv', [...WEATHER_COLUMNS, ...weatherExtra.map(textColumn)])]

@@ -1,4 +1,5 @@
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
+import { STATE_FIELDS } from '@prandel/core';
 import { Type } from 'class-transformer';
 import {
   IsIn,
@@ -73,6 +74,8 @@ export const SHEET_ACTIONS = [
   'keep',
   'set-aside',
   'close-round',
+  'extend',
+  'set-point',
   'start-fitting',
   'stop-fitting',
   'acknowledge-stop',
@@ -98,6 +101,10 @@ export class SheetAction {
   setup?: string;
   @ApiPropertyOptional({ description: 'The pull to keep or set aside.' }) @IsOptional() @IsString() pull?: string;
   @ApiPropertyOptional() @IsOptional() @IsString() @Length(1, 400) reason?: string;
+  @ApiPropertyOptional({ enum: STATE_FIELDS, description: 'The state that was set as the baseline had it.' })
+  @IsOptional()
+  @IsIn(STATE_FIELDS)
+  state?: (typeof STATE_FIELDS)[number];
   @ApiPropertyOptional({ type: FittingWords })
   @IsOptional()
   @ValidateNested()

@@ -1,5 +1,17 @@
 import { BadRequestException, ConflictException, Injectable } from '@nestjs/common';
-import { USUAL_DAY, type Fitting } from '@prandel/core';
+import {
+  extended,
+  extensionOf,
+  planComplete,
+  plannedRoundsLeft,
+  setAsBaseline,
+  STATE_LABELS,
+  stepOf,
+  USUAL_DAY,
+  type Fitting,
+  type Job,
+  type PlanStep,
+} from '@prandel/core';
 import { and, eq } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
 import type { BayRun, PullPaper } from '../database/papers.ts';
@@ -56,13 +68,18 @@ export class RunSheet {
           wish.reason,
           'Say why the round is closed before its plan is in: heat, time or breakage.',
         );
-        const closedEarly = { ...run.closedEarly, [`${run.setup}#${run.round}`]: reason };
-        return put(
-          { phase: 'between', closedEarly },
-          'round',
-          `Closed round ${run.round} of ${run.setup} early: ${reason}`,
+        const what = `Closed round ${run.round} of ${run.setup} early: ${reason}`;
+        return bay.change({ ...run, phase: 'between' }, jobId, { person, kind: 'round', what }, (tx) =>
+          this.store.changeDay(tx, jobId, (day) => ({
+            ...day,
+            closedEarly: { ...day.closedEarly, [`${run.setup}#${run.round}`]: reason },
+          })),
         );
       }
+      case 'extend':
+        return this.#extend(bay, run, jobId, person);
+      case 'set-point':
+        return this.#setPoint(bay, run, jobId, person, wish.state);
       case 'start-fitting':
         return this.#startFitting(bay, run, jobId, person, wish.setup);
       case 'stop-fitting':
@@ -93,7 +110,6 @@ export class RunSheet {
       lastPullEndedAt: null,
       lastPullId: null,
       lastPullRound: null,
-      closedEarly: {},
       override: null,
       stop: null,
     });
@@ -127,7 +143,67 @@ export class RunSheet {
     const made = job.pulls.filter((p) => p.setupId === setup).map((p) => p.round);
     const round = Math.max(0, ...made) + 1;
     const next: BayRun = { ...run, phase: 'round', setup, round, extraSettle: 0, override: null };
-    await bay.change(next, jobId, { person, kind: 'round', what: `Started round ${round} of ${setup}.` });
+    const what = `Started round ${round} of ${setup}, said that straps, extraction, fans, pickup and ground were checked.`;
+    const beyond = planComplete(job) && !plannedRoundsLeft(job).some((step) => step.setup === setup);
+    await bay.change(next, jobId, { person, kind: 'round', what }, (tx) =>
+      beyond ? this.#goOn(tx, bay, jobId, person, [stepOf(job, setup, 1)]) : Promise.resolve(),
+    );
+  }
+
+  /** Adds the rounds that would settle what is open; they are then the plan. */
+  async #extend(bay: LiveBay, run: BayRun, jobId: string, person: string): Promise<void> {
+    mustBe(run, 'between');
+    const { job, judgement } = bay;
+    if (!job || !judgement || !planComplete(job))
+      throw new ConflictException(
+        'The planned pulls come first: an extension follows a plan that left the question open.',
+      );
+    const extension = extensionOf(job, judgement);
+    if (!extension) throw new ConflictException('No rounds within reach would settle this: steadier conditions would.');
+    await bay.change(run, jobId, null, (tx) => this.#goOn(tx, bay, jobId, person, extension.rounds));
+  }
+
+  /** The plan goes on after the result could be seen: as declared, or as the report will say it was not. */
+  async #goOn(
+    tx: Transaction,
+    bay: LiveBay,
+    jobId: string,
+    person: string,
+    rounds: readonly PlanStep[],
+  ): Promise<void> {
+    const at = new Date(bay.atMs);
+    const { job } = await this.store.read(tx, jobId, false);
+    const longer = extended(job, rounds, at.toISOString());
+    await this.#keep(tx, jobId, longer);
+    const words = rounds.map((r) => `${r.counted} of ${r.setup}`).join(', then ');
+    const what =
+      longer.question.extension === 'declared'
+        ? `Went on with the declared extension: ${words}.`
+        : `Added pulls after the result could be seen, without having declared it: ${words}.`;
+    await this.store.note(tx, bay.row.shopId, jobId, person, what);
+  }
+
+  async #setPoint(bay: LiveBay, run: BayRun, jobId: string, person: string, key: SheetAction['state']): Promise<void> {
+    if (!key) throw new BadRequestException('Name what was set.');
+    const label = STATE_LABELS[key];
+    const { job } = bay;
+    const wantedState = job?.setups.find((s) => s.id === job.question.baselineSetup)?.state[key];
+    if (!job || wantedState === undefined)
+      throw new ConflictException(`Nobody recorded ${label.toLowerCase()} for the baseline.`);
+    const what = `Said that ${label.toLowerCase()} is set to ${wantedState} on ${run.setup} now, as for the baseline.`;
+    await bay.change(run, jobId, { person, kind: 'edit', what }, async (tx) => {
+      const { job: now } = await this.store.read(tx, jobId, false);
+      await this.store.replaceSetups(tx, bay.row.shopId, jobId, setAsBaseline(now, run.setup, key).setups);
+      await this.store.touch(tx, jobId);
+    });
+  }
+
+  async #keep(tx: Transaction, jobId: string, { question, day }: Job): Promise<void> {
+    await tx
+      .update(jobs)
+      .set({ question, day: day ?? null })
+      .where(eq(jobs.id, jobId));
+    await this.store.touch(tx, jobId);
   }
 
   async #setAside(bay: LiveBay, run: BayRun, jobId: string, person: string, wish: SheetAction): Promise<void> {

@@ -40,8 +40,6 @@ export interface BayRun {
   readonly lastPullId: string | null;
   /** Setup and round of the last pull. */
   readonly lastPullRound: string | null;
-  /** Rounds closed before their plan was in (`A#1`), with the reason. */
-  readonly closedEarly: Readonly<Record<string, string>>;
   /** A deliberate override of the closed gate for the next pull. */
   readonly override: { readonly reason: string; readonly gates: readonly string[]; readonly person: string } | null;
   readonly stop: { readonly words: string; readonly at: string } | null;

@@ -1,6 +1,14 @@
 import { randomUUID } from 'node:crypto';
 import { ConflictException, Injectable, NotFoundException } from '@nestjs/common';
-import { USUAL_DAY, type Channel, type Fitting, type Job, type Pull, type WeatherReading } from '@prandel/core';
+import {
+  USUAL_DAY,
+  type Channel,
+  type DayPapers,
+  type Fitting,
+  type Job,
+  type Pull,
+  type WeatherReading,
+} from '@prandel/core';
 import type { PackageExtras } from '@prandel/formats';
 import { and, asc, desc, eq, inArray, lt, or, sql } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
@@ -172,16 +180,19 @@ export class JobStore {
       .where(eq(jobs.id, rowId));
   }
 
-  /** Changes the fittings of the day under the job's lock: a clock stopped and a photo taken at once lose nothing. */
-  async changeFittings(tx: Transaction, rowId: string, change: (list: readonly Fitting[]) => Fitting[]): Promise<void> {
+  /** Changes the day's papers under the job's lock: a clock stopped and a photo taken at once lose nothing. */
+  async changeDay(tx: Transaction, rowId: string, change: (day: DayPapers) => DayPapers): Promise<void> {
     const [row] = await tx.select({ day: jobs.day }).from(jobs).where(eq(jobs.id, rowId)).for('update');
     if (!row) throw new NotFoundException('This shop has no such job.');
-    const day = row.day ?? USUAL_DAY;
     await tx
       .update(jobs)
-      .set({ day: { ...day, fittings: change(day.fittings) } })
+      .set({ day: change(row.day ?? USUAL_DAY) })
       .where(eq(jobs.id, rowId));
     await this.touch(tx, rowId);
+  }
+
+  changeFittings(tx: Transaction, rowId: string, change: (list: readonly Fitting[]) => Fitting[]): Promise<void> {
+    return this.changeDay(tx, rowId, (day) => ({ ...day, fittings: change(day.fittings) }));
   }
 
   /** Adds a reading of the bay's weather; nobody's edit is refused because of it. */

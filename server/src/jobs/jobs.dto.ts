@@ -1,5 +1,5 @@
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
-import { CORRECTION_IDS, MEASURES, STATE_FIELDS } from '@prandel/core';
+import { CORRECTION_IDS, MEASURES, STATE_FIELDS, type PlanShape } from '@prandel/core';
 import { Type } from 'class-transformer';
 import {
   ArrayMinSize,
@@ -119,9 +119,9 @@ export class AbortLimitDto {
 }
 
 export class DayPlanDto {
-  @ApiProperty({ enum: ['return', 'middle', 'hold', 'plain'] })
-  @IsIn(['return', 'middle', 'hold', 'plain'])
-  shape: 'return' | 'middle' | 'hold' | 'plain';
+  @ApiProperty({ enum: ['return', 'middle', 'twice', 'hold', 'plain'] })
+  @IsIn(['return', 'middle', 'twice', 'hold', 'plain'])
+  shape: PlanShape;
   @ApiProperty({ nullable: true, type: String }) @IsOptional() @IsISO8601() startAt: string | null;
   @ApiProperty() @IsNumber() @Min(1) @Max(60) minutesPerPull: number;
   @ApiProperty() @IsNumber() @Min(0) @Max(2880) fittingMinutes: number;

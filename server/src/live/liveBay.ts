@@ -4,6 +4,7 @@ import {
   crossedWords,
   judgePrepared,
   limitsCrossed,
+  modelRange,
   pressureFitsElevation,
   preparePulls,
   PullDetector,
@@ -12,10 +13,12 @@ import {
   type Job,
   type Judgement,
   type LiveSheet,
+  type ModelRange,
   type PreparedPull,
 } from '@prandel/core';
 import type { RollerSample } from '@prandel/formats';
 import { eq } from 'drizzle-orm';
+import { seenPeaks } from '../baseline/seenPeaks.ts';
 import type { Database, Transaction } from '../database/database.ts';
 import type { Bay, BayInstruments, BayRun, RecordingPaper } from '../database/papers.ts';
 import { bayRuns, jobs, recordings } from '../database/schema.ts';
@@ -71,6 +74,8 @@ export class LiveBay {
   #job: Job | null = null;
   #judgement: Judgement | null = null;
   #prepared = new Map<string, PreparedPull>();
+  /** What cars of this model have shown in this bay. */
+  #range: { readonly jobId: string; readonly range: ModelRange | null } | null = null;
   #review: { pullId: string; until: number } | null = null;
   #gate: GateNow | null = null;
   #lastReadingMs = 0;
@@ -132,6 +137,10 @@ export class LiveBay {
     return this.#job;
   }
 
+  get judgement(): Judgement | null {
+    return this.#judgement;
+  }
+
   get jobRowId(): string | null {
     return this.#jobRow?.id ?? null;
   }
@@ -177,7 +186,11 @@ export class LiveBay {
     }
     const read = await this.database.inShop(this.row.shopId, async (tx) => {
       const [row] = await tx.select({ version: jobs.version }).from(jobs).where(eq(jobs.id, at.id));
-      return row && row.version !== at.version ? this.store.read(tx, at.id, true) : null;
+      const stored = row && row.version !== at.version ? await this.store.read(tx, at.id, true) : null;
+      // Other cars do not change while this one is on the rollers: they are looked at once.
+      if (stored && this.#range?.jobId !== at.id)
+        this.#range = { jobId: at.id, range: modelRange(await seenPeaks(tx, this.store, stored.job, at.id)) };
+      return stored;
     });
     if (!read) return;
     this.#jobRow = { id: read.rowId, version: read.version };
@@ -273,6 +286,7 @@ export class LiveBay {
       job: this.#job,
       jobRow: this.#jobRow,
       judgement: this.#judgement,
+      range: this.#range?.range ?? null,
       run: this.#run,
       values: this.#readings.aged(),
       instruments: this.instruments,

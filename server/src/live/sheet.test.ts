@@ -30,7 +30,6 @@ const run: BayRun = {
   lastPullEndedAt: null,
   lastPullId: null,
   lastPullRound: null,
-  closedEarly: {},
   override: null,
   stop: null,
 };
@@ -55,6 +54,7 @@ function momentOf(job: Job, more: Partial<BayMoment> = {}, values: Record<string
     job,
     jobRow: { id: 'x', version: 1 },
     judgement: judgeJob(job, 'verdict'),
+    range: null,
     run: {
       ...run,
       setup: last.setupId,
@@ -77,7 +77,7 @@ describe('what the bay may see, and when', () => {
   test('before the planned pulls are in: curves, repeatability and the width of the interval, never a verdict', () => {
     for (const job of [upTo(['A']), upTo(['A', 'B'], 1), upTo(['A', 'B'])]) {
       const now = sheet(momentOf(job));
-      expect(now).toMatchObject({ verdict: null, planComplete: false });
+      expect(now).toMatchObject({ verdicts: [], extension: null, planComplete: false });
       expect(now.curves.length).toBeGreaterThan(0);
       expect(JSON.stringify({ ...now, curves: [] })).not.toMatch(/[Vv]erified|no-meaningful|not-resolved/);
     }
@@ -90,7 +90,7 @@ describe('what the bay may see, and when', () => {
     const moment = momentOf(whole);
     const now = sheet(moment);
     expect(now.planComplete).toBe(true);
-    expect(now.verdict).toMatchObject({ candidate: 'B', verdict: moment.judgement!.verdicts[0]!.verdict });
+    expect(now.verdicts).toMatchObject([{ candidate: 'B', verdict: moment.judgement!.verdicts[0]!.verdict }]);
     // The return check narrows the interval: that is what it is for.
     expect(now.halfWidthPercent!).toBeLessThan(sheet(momentOf(upTo(['A', 'B']))).halfWidthPercent!);
   });
@@ -100,7 +100,7 @@ describe('what the bay may see, and when', () => {
     const id = job.pulls.at(-1)!.id;
     const now = sheet(momentOf(job, { review: { pullId: id, leftS: 9 } }));
     expect(now.state).toBe('review');
-    expect(now).toMatchObject({ curves: [], halfWidthPercent: null, verdict: null });
+    expect(now).toMatchObject({ curves: [], halfWidthPercent: null, verdicts: [] });
     expect(now.round!.pulls.find((p) => p.id === id)!.peakW).toBeNull();
     expect(now.round!.pulls[0]!.peakW).toBeGreaterThan(50_000);
   });
@@ -108,9 +108,26 @@ describe('what the bay may see, and when', () => {
   test('a round closed early lets the verdict speak with what is there', () => {
     const job = upTo(['A', 'B', 'A2'], 1);
     const moment = momentOf(job);
-    expect(sheet(moment).verdict).toBeNull();
-    const closed = { ...moment, run: { ...moment.run!, closedEarly: { 'A2#1': 'Time' } } };
-    expect(sheet(closed).verdict).not.toBeNull();
+    expect(sheet(moment)).toMatchObject({ verdicts: [], pullsMissing: 1 });
+    const closed = { ...job, day: { ...job.day!, closedEarly: { 'A2#1': 'Time' } } };
+    expect(sheet({ ...moment, job: closed }).verdicts).toHaveLength(1);
+  });
+});
+
+describe('the baseline beside its model', () => {
+  const range = { cars: 5, lowW: 200_000, highW: 220_000 };
+
+  test('is told once its round is in, with the cheapest suspect where it reads low, and not while it is pulled', () => {
+    const job = upTo(['A']);
+    const between = { range, run: { ...run, setup: 'A', phase: 'between' as const } };
+    const now = sheet(momentOf(job, between)).baseline!;
+    expect(now).toMatchObject({ stands: 'low', suspect: { minutes: 5 } });
+    expect(sheet(momentOf(job, { range })).baseline).toBeNull();
+    expect(sheet(momentOf(upTo(['A'], 1), between)).baseline).toBeNull();
+    const look = { suspect: now.suspect!.key, result: 'found' as const, who: 'Ines R.', at: '' };
+    const found = { ...job, day: { ...job.day!, search: [look] } };
+    expect(sheet(momentOf(found, between)).baseline!.suspect).toBeNull();
+    expect(sheet(momentOf(job, { ...between, range: null })).baseline).toMatchObject({ stands: 'unknown' });
   });
 });
 
@@ -163,6 +180,13 @@ describe('which state the bay is in', () => {
       setups: moved.setups.map((s) => (s.id === 'B' ? { ...s, changes: `${s.changes}; fan: 1` } : s)),
     };
     expect(sheet(momentOf(declared)).state).toBe('ready');
+    // Whatever else was recorded and differs has no place on the rail until it does; a gear too.
+    const geared = {
+      ...job,
+      setups: job.setups.map((s) => ({ ...s, state: { ...s.state, gear: s.id === 'B' ? '3' : '4' } })),
+    };
+    expect(sheet(momentOf(geared))).toMatchObject({ state: 'blocked', reasons: ['Set gear to 4, or declare it'] });
+    expect(sheet(momentOf(job)).rows.map((r) => r.key)).not.toContain('gear');
     const silent = momentOf(job);
     const { oilC: _, ...without } = silent.values;
     expect(sheet({ ...silent, values: without }).state).toBe('sensor-lost');

@@ -3,6 +3,8 @@ import {
   airNow,
   armedLimits,
   baselineAt,
+  baselinePeakW,
+  baselineStanding,
   bayTrack,
   bayReview,
   correctionFactor,
@@ -10,11 +12,14 @@ import {
   gateRows,
   gateVerdict,
   limitsCrossed,
-  planComplete,
+  extensionOf,
+  pullsMissing,
   plannedRoundsLeft,
   pullsInOrder,
   repeatedSetup,
   roundProgress,
+  setPointsOf,
+  suspectsLeft,
   tolerance,
   type BayGateInput,
   type GateRow,
@@ -25,12 +30,11 @@ import {
   type LiveReadings,
   type LiveSheet,
   type LiveValue,
+  type ModelRange,
   type PullFinding,
-  type SetPoint,
   type SheetCurve,
   type SheetState,
 } from '@prandel/core';
-import { nextStep, resultSentence, USUAL_UNITS, VERDICT_LOOKS } from '@prandel/charts';
 import type { BayRun } from '../database/papers.ts';
 import { COOLING_KEYS, type CoolingKey, type Recovery } from './recovery.ts';
 
@@ -40,6 +44,8 @@ export interface BayMoment {
   readonly job: Job | null;
   readonly jobRow: { readonly id: string; readonly version: number } | null;
   readonly judgement: Judgement | null;
+  /** What cars of this model have shown in this bay. */
+  readonly range: ModelRange | null;
   readonly run: BayRun | null;
   readonly values: Readonly<Record<string, LiveValue>>;
   readonly instruments: readonly InstrumentStatus[];
@@ -117,19 +123,6 @@ function limitOf({ method, baseline, readings }: BayGateInput, key: CoolingKey):
   return wanted === null ? null : wanted + tolerance(method, key);
 }
 
-/** Fan, hood and gear: what the baseline had and what the setup on the car has. */
-function setPointsOf(job: Job, setupId: string): SetPoint[] {
-  const baseline = job.setups.find((s) => s.id === job.question.baselineSetup);
-  const setup = job.setups.find((s) => s.id === setupId);
-  const changes = (setup?.changes ?? '').toLowerCase();
-  return (['fan', 'hood'] as const).flatMap((key) => {
-    const [before, now] = [baseline?.state[key] ?? null, setup?.state[key] ?? null];
-    if (before === null && now === null) return [];
-    const label = key === 'fan' ? 'Fan' : 'Hood';
-    return [{ key, label, baseline: before, now, declared: new RegExp(`\\b${key}\\b`).test(changes) }];
-  });
-}
-
 export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
   const { job, run, judgement, jobRow } = moment;
   const crossed = limitsCrossed(
@@ -137,7 +130,8 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
     Object.fromEntries(Object.entries(moment.values).map(([k, v]) => [k, v.ageS < 5 ? v.value : undefined])),
   );
   const round = job && run ? roundOf(job, run, judgement, moment.review?.pullId ?? null) : null;
-  const complete = job !== null && run !== null && planComplete(job, Object.keys(run.closedEarly));
+  const missing = job ? pullsMissing(job) : 0;
+  const complete = job !== null && run !== null && missing === 0;
   const review = job && run && judgement ? bayReview(job, judgement, run.setup, run.round) : null;
   const findingsOf = (id: string | undefined): readonly PullFinding[] =>
     judgement?.pulls.find((p) => p.id === id)?.findings ?? [];
@@ -161,6 +155,7 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
             card: job.day?.modelCard ?? null,
             rig: { bay: job.bay, vehicle: job.vehicle },
             setups: job.setups.map(({ id, label, returnsTo }) => ({ id, label, returnsTo })),
+            matters: job.question.meaningfulGainPercent,
           }
         : null,
     round,
@@ -175,8 +170,12 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
     crossed,
     fitting:
       run?.phase === 'fitting' && lastFitting ? { setup: lastFitting.setup, startedAt: lastFitting.startedAt } : null,
-    verdict: job && judgement && complete && !moment.review ? verdictOf(job, judgement) : null,
+    verdicts: judgement && complete && !moment.review ? verdictsOf(judgement) : [],
+    extension: job && judgement && complete && !moment.review ? extensionOf(job, judgement) : null,
+    window: judgement?.window ?? null,
     planComplete: complete,
+    pullsMissing: missing,
+    baseline: job && run && judgement ? baselineOf(moment, job, run, judgement) : null,
     nextSetup: job ? (plannedRoundsLeft(job)[0]?.setup ?? null) : null,
     track: job && run ? bayTrack(job, run, moment.atMs) : null,
     air: airOf(moment),
@@ -234,15 +233,24 @@ function curvesOf(job: Job, run: BayRun, judgement: Judgement): SheetCurve[] {
   ];
 }
 
-function verdictOf(job: Job, judgement: Judgement): LiveSheet['verdict'] {
-  const v = judgement.verdicts[0];
-  if (!v) return null;
-  return {
-    candidate: v.candidate,
-    verdict: v.verdict,
-    sentence: `${VERDICT_LOOKS[v.verdict].word}. ${resultSentence(job, v, USUAL_UNITS, judgement.window)}`,
-    next: v.verdict === 'not-comparable' ? v.reason : nextStep(v),
-  };
+/** What a screen needs to put the verdict into words, in whatever units its person reads. */
+function verdictsOf(judgement: Judgement): LiveSheet['verdicts'] {
+  return judgement.verdicts.map(
+    ({ candidate, baseline, verdict, reason, gain, smallerThanMatters, morePullsNeeded, withoutFlagged }) => ({
+      ...{ candidate, baseline, verdict, reason, gain, smallerThanMatters, morePullsNeeded },
+      withoutFlagged: withoutFlagged && { verdict: withoutFlagged.verdict, gain: null },
+    }),
+  );
+}
+
+/** The baseline beside its model, once its round is in; before, a figure of it would be looked at early. */
+function baselineOf({ range }: BayMoment, job: Job, run: BayRun, judgement: Judgement): LiveSheet['baseline'] {
+  const { baselineSetup } = job.question;
+  const inRound = run.phase === 'round' && run.setup === baselineSetup && run.round === 1;
+  if (inRound || !roundProgress(job, baselineSetup, 1).complete) return null;
+  const standing = baselineStanding(baselinePeakW(job, judgement), range);
+  const left = standing.stands === 'low' ? suspectsLeft(job.vehicle, job.day?.search ?? []) : [];
+  return { ...standing, suspect: left[0] ?? null };
 }
 
 function airOf({ job, values }: BayMoment): LiveSheet['air'] {

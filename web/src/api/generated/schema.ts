@@ -420,6 +420,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/fittings/{startedAt}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["PhotosController_add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/photos/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["PhotosController_show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/baseline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["BaselineController_standing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/suspects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["BaselineController_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench": {
         parameters: {
             query?: never;
@@ -534,7 +598,7 @@ export interface components {
             parentId?: string | null;
             returnsTo?: string | null;
             changes: string;
-            /** @description fuel, tuneDigest, hood, fan, safeties, controllerState, loadSetting, tyrePressureKpa */
+            /** @description fuel, tuneDigest, hood, fan, safeties, controllerState, loadSetting, tyrePressureKpa, gear */
             state: {
                 [key: string]: string;
             };
@@ -555,7 +619,7 @@ export interface components {
         };
         DayPlanDto: {
             /** @enum {string} */
-            shape: "return" | "middle" | "hold" | "plain";
+            shape: "return" | "middle" | "twice" | "hold" | "plain";
             startAt: string | null;
             minutesPerPull: number;
             fittingMinutes: number;
@@ -740,7 +804,7 @@ export interface components {
         };
         SheetAction: {
             /** @enum {string} */
-            action: "open-job" | "start-round" | "extra-settle" | "override" | "withdraw-override" | "keep" | "set-aside" | "close-round" | "start-fitting" | "stop-fitting" | "acknowledge-stop" | "note" | "leave";
+            action: "open-job" | "start-round" | "extra-settle" | "override" | "withdraw-override" | "keep" | "set-aside" | "close-round" | "extend" | "set-point" | "start-fitting" | "stop-fitting" | "acknowledge-stop" | "note" | "leave";
             /** @description The job to open. */
             job?: string;
             /** @description The setup of a round or fitting. */
@@ -748,6 +812,11 @@ export interface components {
             /** @description The pull to keep or set aside. */
             pull?: string;
             reason?: string;
+            /**
+             * @description The state that was set as the baseline had it.
+             * @enum {string}
+             */
+            state?: "fuel" | "tuneDigest" | "hood" | "fan" | "safeties" | "controllerState" | "loadSetting" | "tyrePressureKpa" | "gear";
             fitting?: components["schemas"]["FittingWords"];
         };
         RecordRow: {
@@ -775,6 +844,11 @@ export interface components {
             };
             /** @description The version that was read, when an existing record is changed. */
             version?: number;
+        };
+        SuspectLook: {
+            suspect: string;
+            /** @enum {string} */
+            result: "fine" | "found";
         };
     };
     responses: never;
@@ -1439,6 +1513,88 @@ export interface operations {
         requestBody?: never;
         responses: {
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    PhotosController_add: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                startedAt: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    PhotosController_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    BaselineController_standing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    BaselineController_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SuspectLook"];
+            };
+        };
+        responses: {
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,6 +1,6 @@
 import type { LiveSheet } from '@prandel/core';
 import { Lock } from 'lucide-react';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { PhotoButton } from '../../parts/PhotoButton.tsx';
 import { CLOSE_REASONS, NOTES, OVERRIDE_REASONS, SET_ASIDE_REASONS } from './bayLooks.ts';
 import { HoldButton } from './HoldButton.tsx';
@@ -11,6 +11,7 @@ type Asking = { title: string; reasons: readonly string[]; then: (reason: string
 /** Four actions at most, each a big button and a key; reasons are one tap, never typed. */
 export function BayActions({ sheet, act }: { sheet: LiveSheet; act: Act }) {
   const [asking, setAsking] = useState<Asking>(null);
+  const place = useRef<HTMLDivElement>(null);
   const { round, state } = sheet;
   const last = round?.pulls.at(-1);
   const askFor = (title: string, reasons: readonly string[], then: (reason: string) => void) =>
@@ -21,8 +22,20 @@ export function BayActions({ sheet, act }: { sheet: LiveSheet; act: Act }) {
       act('set-aside', { pull: last.id, reason }),
     );
   const note = () => askFor('Note', NOTES, (reason) => act('note', { reason }));
+  const leave = () =>
+    askFor(
+      sheet.planComplete ? 'Take the car off the rollers?' : 'Take the car off before its plan is in?',
+      ['Yes, it comes off'],
+      () => act('leave'),
+    );
+  const fresh = state === 'between' && round !== null && round.pulls.length === 0;
+  const space: Partial<Record<LiveSheet['state'], () => void>> = {
+    review: () => act('keep'),
+    stop: () => act('acknowledge-stop'),
+    ...(fresh ? { between: () => act('start-round', { setup: round.setup }) } : {}),
+  };
   const keys: Record<string, (() => void) | undefined> = {
-    ' ': state === 'review' ? () => act('keep') : state === 'stop' ? () => act('acknowledge-stop') : undefined,
+    ' ': space[state],
     a: last && last.status !== 'set-aside' ? aside : undefined,
     e: state !== 'between' && state !== 'fitting' && round ? () => act('extra-settle') : undefined,
     n: sheet.job ? note : undefined,
@@ -34,6 +47,13 @@ export function BayActions({ sheet, act }: { sheet: LiveSheet; act: Act }) {
       if (asking && /^[1-9]$/.test(e.key)) {
         const reason = asking.reasons[Number(e.key) - 1];
         if (reason) choose(reason);
+        return;
+      }
+      if (/^[1-4]$/.test(e.key) && !e.ctrlKey && !e.altKey && !e.metaKey) {
+        const button = place.current?.querySelectorAll('button')[Number(e.key) - 1];
+        button?.focus();
+        // What wants a long press is only brought under the finger: Enter, held, presses it.
+        if (button && !button.classList.contains('locked')) button.click();
         return;
       }
       const does = keys[e.key.toLowerCase()];
@@ -63,7 +83,7 @@ export function BayActions({ sheet, act }: { sheet: LiveSheet; act: Act }) {
       </div>
     );
   return (
-    <div className="bay-actions" role="group" aria-label="Actions">
+    <div className="bay-actions" role="group" aria-label="Actions" ref={place}>
       {state === 'review' && (
         <>
           <button className="bay-btn pri" onClick={() => act('keep')}>
@@ -86,10 +106,19 @@ export function BayActions({ sheet, act }: { sheet: LiveSheet; act: Act }) {
           I have looked. Go on
         </button>
       )}
-      {(state === 'between' || state === 'fitting') && <Between sheet={sheet} act={act} />}
+      {(state === 'between' || state === 'fitting') && <Between sheet={sheet} act={act} leave={leave} />}
       {['hold', 'cooling', 'ready', 'blocked', 'sensor-lost'].includes(state) && (
         <>
-          {last && last.status !== 'set-aside' ? (
+          {state === 'blocked' ? (
+            sheet.rows
+              .filter((row) => row.state === 'differs')
+              .slice(0, 2)
+              .map((row) => (
+                <button key={row.key} className="bay-btn pri" onClick={() => act('set-point', { state: row.key })}>
+                  {row.label} is set to {row.slot?.baseline} now
+                </button>
+              ))
+          ) : last && last.status !== 'set-aside' ? (
             <button className="bay-btn" onClick={aside}>
               Set pull {last.position} aside
             </button>
@@ -138,7 +167,7 @@ export function BayActions({ sheet, act }: { sheet: LiveSheet; act: Act }) {
   );
 }
 
-function Between({ sheet, act }: { sheet: LiveSheet; act: Act }) {
+function Between({ sheet, act, leave }: { sheet: LiveSheet; act: Act; leave: () => void }) {
   const setups = sheet.job?.setups ?? [];
   const on = sheet.round?.setup ?? setups[0]?.id;
   if (sheet.state === 'fitting')
@@ -159,7 +188,10 @@ function Between({ sheet, act }: { sheet: LiveSheet; act: Act }) {
     <>
       {!started && on && (
         <button className="bay-btn pri" onClick={() => act('start-round', { setup: on })}>
-          Start the round of {on}
+          <span>
+            Start the round of {on}
+            <small>all of that was looked at</small>
+          </span>
         </button>
       )}
       {started && next && !sheet.planComplete && (
@@ -167,12 +199,23 @@ function Between({ sheet, act }: { sheet: LiveSheet; act: Act }) {
           Start fitting {next}
         </button>
       )}
+      {sheet.planComplete && sheet.extension && (
+        <button className="bay-btn pri" onClick={() => act('extend')}>
+          <span>
+            Go on with {sheet.extension.rounds.map((r) => `${r.counted} of ${r.setup}`).join(', then ')}
+            <small>{sheet.extension.declared ? 'the declared extension' : 'not declared: the report says so'}</small>
+          </span>
+        </button>
+      )}
       {started && on && (
         <button
           className={planned === on ? 'bay-btn pri' : 'bay-btn'}
           onClick={() => act('start-round', { setup: on })}
         >
-          Another round of {on}
+          <span>
+            Another round of {on}
+            {sheet.planComplete && planned !== on && <small>not planned: the report says so</small>}
+          </span>
         </button>
       )}
       {started &&
@@ -184,7 +227,7 @@ function Between({ sheet, act }: { sheet: LiveSheet; act: Act }) {
               Fit {s.id} instead
             </button>
           ))}
-      <button className="bay-btn" onClick={() => act('leave')}>
+      <button className="bay-btn" onClick={leave}>
         Car off the rollers
       </button>
     </>

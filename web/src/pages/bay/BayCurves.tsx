@@ -1,4 +1,5 @@
-import { newPull, usablePreview, type Channel, type LiveSheet } from '@prandel/core';
+import { USUAL_UNITS, type ShownUnits } from '@prandel/charts';
+import { fromSi, newPull, usablePreview, type Channel, type LiveSheet, type UnitName } from '@prandel/core';
 import { LineChart } from 'echarts/charts';
 import { GridComponent, MarkLineComponent } from 'echarts/components';
 import { init, use as registerCharts, type ECharts } from 'echarts/core';
@@ -22,13 +23,21 @@ function colour(name: string): string {
 const LIVE_STEP = 12;
 
 /** Wheel power of the baseline's mean, this round's mean and the last pull; while pulling, the growing curve over them. */
-export function BayCurves({ sheet, trace }: { sheet: LiveSheet; trace: LiveTrace | null }) {
+export function BayCurves({
+  sheet,
+  trace,
+  units: { power } = USUAL_UNITS,
+}: {
+  sheet: LiveSheet;
+  trace: LiveTrace | null;
+  units?: ShownUnits;
+}) {
   const place = useRef<HTMLDivElement>(null);
   const chart = useRef<ECharts | null>(null);
   const pulling = sheet.state === 'pulling';
   const curves = sheet.curves;
   const setups = sheet.job?.setups ?? [];
-  const ribbon = pulling ? null : ribbonOf(curves);
+  const ribbon = pulling ? null : ribbonOf(curves, power);
   useEffect(() => {
     const own = init(place.current, null, { renderer: 'canvas' });
     chart.current = own;
@@ -41,13 +50,13 @@ export function BayCurves({ sheet, trace }: { sheet: LiveSheet; trace: LiveTrace
   }, []);
   const key = pulling
     ? `${trace?.pullId}:${Math.floor((trace?.rows.length ?? 0) / LIVE_STEP)}`
-    : JSON.stringify(curves);
+    : JSON.stringify([power, curves]);
   useEffect(() => {
-    const lines = curves.filter((c) => !pulling || c.label !== 'last pull').map((c) => series(c, setups));
+    const lines = curves.filter((c) => !pulling || c.label !== 'last pull').map((c) => series(c, setups, power));
     if (pulling && trace && sheet.job && sheet.round)
-      lines.push(...liveSeries(trace, sheet.job.rig, bayLook(setups, sheet.round.setup).line));
+      lines.push(...liveSeries(trace, sheet.job.rig, bayLook(setups, sheet.round.setup).line, power));
     chart.current?.setOption(
-      pulling || !ribbon ? panels([lines]) : panels([lines, ribbonSeries(ribbon, setups)], ribbon.reachKw),
+      pulling || !ribbon ? panels([lines]) : panels([lines, ribbonSeries(ribbon, setups)], ribbon.reach),
       { notMerge: true },
     );
     // The key says everything that the picture depends on.
@@ -57,7 +66,7 @@ export function BayCurves({ sheet, trace }: { sheet: LiveSheet; trace: LiveTrace
     <section className="curves" aria-label={pulling ? 'Live curve' : 'Curves of the round'}>
       <h2>
         {pulling || curves.length > 0
-          ? 'Wheel power, kW'
+          ? `Wheel power, ${power}`
           : sheet.review
             ? 'The curve comes once it is judged whether the pull counts.'
             : 'No curve yet'}
@@ -77,7 +86,7 @@ export function BayCurves({ sheet, trace }: { sheet: LiveSheet; trace: LiveTrace
       </h2>
       {ribbon && (
         <p className="curves-ribbon">
-          Below: last pull {'\u2212'} {ribbon.against} mean, kW
+          Below: last pull {'\u2212'} {ribbon.against} mean, {power}
         </p>
       )}
       <div ref={place} className="curves-plot" data-empty={!pulling && curves.length === 0} />
@@ -90,7 +99,7 @@ const RIBBON = 62;
 const FEET = 34;
 
 /** Panels under each other that share the rpm axis; its figures stand under the lowest only. */
-function panels(groups: readonly ReturnType<typeof series>[][], reachKw = 1) {
+function panels(groups: readonly ReturnType<typeof series>[][], reach = 1) {
   const label = { color: colour('--ink-2'), ...FONT };
   const split = { lineStyle: { color: colour('--rule-faint') } };
   const below = groups.length > 1;
@@ -118,11 +127,7 @@ function panels(groups: readonly ReturnType<typeof series>[][], reachKw = 1) {
     yAxis: groups.map((_, i) => ({
       type: 'value' as const,
       gridIndex: i,
-      ...(i > 0
-        ? { min: -reachKw, max: reachKw, interval: reachKw }
-        : below
-          ? tight(powersOf(groups[0]!))
-          : { scale: true }),
+      ...(i > 0 ? { min: -reach, max: reach, interval: reach } : below ? tight(powersOf(groups[0]!)) : { scale: true }),
       axisLabel: {
         ...label,
         // Two panels are close: the outer figures stay inside their own.
@@ -155,20 +160,23 @@ function ribbonSeries(ribbon: Ribbon, setups: NonNullable<LiveSheet['job']>['set
       type: 'line' as const,
       symbol: 'none',
       silent: true,
-      data: ribbon.points.map(([rpm, kW]) => [rpm, kW] as [number, number | null]),
+      data: ribbon.points.map(([rpm, gained]) => [rpm, gained] as [number, number | null]),
       lineStyle: { color: colour(bayLook(setups, ribbon.setup).line), width: 5, opacity: 1 },
       markLine: { symbol: 'none', label: { show: false }, lineStyle: zero, data: [{ yAxis: 0 }] },
     },
   ];
 }
 
-function series(c: LiveSheet['curves'][number], setups: NonNullable<LiveSheet['job']>['setups']) {
+function series(c: LiveSheet['curves'][number], setups: NonNullable<LiveSheet['job']>['setups'], power: UnitName) {
   const last = c.label === 'last pull';
   return {
     type: 'line' as const,
     symbol: 'none',
     silent: true,
-    data: c.powerW.map((p, i): [number, number | null] => [c.firstRpm + 25 * i, Number.isFinite(p) ? p / 1000 : null]),
+    data: c.powerW.map((p, i): [number, number | null] => [
+      c.firstRpm + 25 * i,
+      Number.isFinite(p) ? fromSi(p, power) : null,
+    ]),
     lineStyle: { color: colour(bayLook(setups, c.setup).line), width: last ? 5 : 2.5, opacity: last ? 1 : 0.6 },
   };
 }
@@ -176,7 +184,7 @@ function series(c: LiveSheet['curves'][number], setups: NonNullable<LiveSheet['j
 type Rig = NonNullable<LiveSheet['job']>['rig'];
 
 /** The curve so far, by the same core that will judge it; nothing until it spans a few hundred rpm. */
-function liveSeries(trace: LiveTrace, rig: Rig, hue: string): ReturnType<typeof series>[] {
+function liveSeries(trace: LiveTrace, rig: Rig, hue: string, power: UnitName): ReturnType<typeof series>[] {
   const channels: Channel[] = trace.names.map((name, c) => ({
     name,
     values: Float64Array.from(trace.rows, (row) => row[c] ?? NaN),
@@ -190,7 +198,7 @@ function liveSeries(trace: LiveTrace, rig: Rig, hue: string): ReturnType<typeof 
       silent: true,
       data: curve.map(({ rpm, powerW }): [number, number | null] => [
         rpm,
-        Number.isFinite(powerW) ? powerW / 1000 : null,
+        Number.isFinite(powerW) ? fromSi(powerW, power) : null,
       ]),
       lineStyle: { color: colour(hue), width: 5, opacity: 1 },
     },

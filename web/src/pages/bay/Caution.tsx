@@ -1,4 +1,6 @@
+import { USUAL_UNITS, type ShownUnits } from '@prandel/charts';
 import { crossedWords, type LiveSheet } from '@prandel/core';
+import { temperaturesIn } from './bayLooks.ts';
 
 const INSTRUMENT_NAMES = {
   rollers: 'Rollers',
@@ -15,7 +17,15 @@ function lostWords({ kind, state, words, lastGood, ageS }: LiveSheet['instrument
 }
 
 /** One line that matters now: what failed, what waits, what nears a limit, which instrument is lost, else the caution of the step. */
-export function Caution({ sheet, failed }: { sheet: LiveSheet; failed: string | null }) {
+export function Caution({
+  sheet,
+  failed,
+  units = USUAL_UNITS,
+}: {
+  sheet: LiveSheet;
+  failed: string | null;
+  units?: ShownUnits;
+}) {
   const warned = sheet.crossed.find((c) => c.level === 'warn');
   const lost = sheet.instruments.filter((i) => i.state !== 'connected');
   const text =
@@ -24,7 +34,7 @@ export function Caution({ sheet, failed }: { sheet: LiveSheet; failed: string | 
       ? `The database does not take anything: ${sheet.waiting} samples wait in memory. Free the disk or start the database; do not stop the server.`
       : null) ??
     (warned
-      ? `Watch out. ${crossedWords(warned)}`
+      ? `Watch out. ${temperaturesIn(crossedWords(warned), units)}`
       : lost.length > 0
         ? lost.map(lostWords).join(' ')
         : sheet.state === 'fitting'

@@ -1,40 +1,43 @@
-import type { GateRow } from '@prandel/core';
+import { plain, USUAL_UNITS, type ShownUnits } from '@prandel/charts';
+import { fromSi, type GateRow } from '@prandel/core';
 import { Check, Hourglass, PlugZap, TriangleAlert, Wrench } from 'lucide-react';
-import { inMinutes } from './bayLooks.ts';
+import { inMinutes, wordsIn } from './bayLooks.ts';
 
 const DIGITS: Record<string, number> = { factor: 1, altitude: 0, coolantC: 0, oilC: 0 };
 
 /** One row per condition; a place always means the same one. Inside rows stay quiet, failing ones say what to do. */
-export function GateRail({ rows }: { rows: readonly GateRow[] }) {
+export function GateRail({ rows, units = USUAL_UNITS }: { rows: readonly GateRow[]; units?: ShownUnits }) {
   return (
     <section className="rail" aria-label="Gates">
       {rows.map((row) => (
         <div key={row.key} className="rail-row" data-gate={row.state}>
           <span className="rail-name">{row.label}</span>
-          <span className="rail-value num">{valueOf(row)}</span>
+          <span className="rail-value num">{valueOf(row, units)}</span>
           <Bullet row={row} />
           <Sign row={row} />
-          <span className="rail-words">{wordsOf(row)}</span>
+          <span className="rail-words">{wordsOf(row, units)}</span>
         </div>
       ))}
     </section>
   );
 }
 
-function valueOf({ key, value, unit, slot }: GateRow): string {
+function valueOf({ key, value, unit, slot }: GateRow, units: ShownUnits): string {
   if (slot) return '';
   if (value === null) return '–';
   if (unit === 'min') return `${Math.floor(value)}:${String(Math.floor((value * 60) % 60)).padStart(2, '0')}`;
+  if (unit === '°C') return `${plain(fromSi(value, units.temperature), DIGITS[key] ?? 1)} ${units.temperature}`;
   const text = Math.abs(value).toFixed(DIGITS[key] ?? 1);
   const sign = key === 'factor' ? (value < 0 && Number(text) !== 0 ? '\u2212' : '+') : value < 0 ? '\u2212' : '';
   return `${sign}${text} ${unit}`;
 }
 
-function wordsOf({ state, words, waitS }: GateRow): string {
+function wordsOf(row: GateRow, units: ShownUnits): string {
+  const { state, words, waitS } = row;
   if (isReading(words)) return 'Reading it';
   if (words.includes('not on its own')) return 'Not by itself: fan?';
   if (words.startsWith('Longer than')) return 'Long pause';
-  return state === 'outside' && waitS !== null ? `Wait about ${inMinutes(waitS)}` : words;
+  return state === 'outside' && waitS !== null ? `Wait about ${inMinutes(waitS)}` : wordsIn(units)(row);
 }
 
 /** The recovery has not said enough yet for a forecast. */

@@ -1,9 +1,10 @@
+import { shown, USUAL_UNITS, type ShownUnits } from '@prandel/charts';
 import type { LiveSheet } from '@prandel/core';
 import { bayLook } from './bayLooks.ts';
 import { DayStrip } from './DayStrip.tsx';
 
 /** The round as cells: settle, counted, set aside, next, to come. What repeats, and how narrow the interval has become. */
-export function Round({ sheet }: { sheet: LiveSheet }) {
+export function Round({ sheet, units = USUAL_UNITS }: { sheet: LiveSheet; units?: ShownUnits }) {
   const { round } = sheet;
   if (!round) return null;
   const planned = round.settle + round.counted + round.pulls.filter((p) => p.status === 'set-aside').length;
@@ -29,7 +30,7 @@ export function Round({ sheet }: { sheet: LiveSheet }) {
                 ? '–'
                 : pull.status === 'settle'
                   ? 'settle'
-                  : (pull.peakW / 1000).toFixed(1)
+                  : shown(pull.peakW, units.power, 1)
             : next
               ? 'next'
               : '–';

@@ -4,7 +4,7 @@ import { Unplug } from 'lucide-react';
 import { useCallback, useEffect } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { ask, queries, type Schemas } from '../../api/client.ts';
-import { useSession } from '../../api/hooks.ts';
+import { useSession, useUnits } from '../../api/hooks.ts';
 import { setBayOfDevice } from '../../app/mood.ts';
 import { useLiveBay } from '../../live/useLiveBay.ts';
 import { BayActions } from './BayActions.tsx';
@@ -24,6 +24,7 @@ export function RunSheetPage() {
   const { bay = '' } = useParams();
   const go = useNavigate();
   const session = useSession();
+  const units = useUnits();
   const { sheet, trace, lostSince } = useLiveBay(session.data ? bay : null);
   useEffect(() => {
     document.documentElement.dataset.mood = 'bay';
@@ -89,18 +90,22 @@ export function RunSheetPage() {
       {sheet.job ? (
         <main className="bay-main">
           <div className="bay-left">
-            <StatePanel sheet={sheet} trace={trace} />
-            {sheet.state !== 'pulling' && <BayCurves sheet={sheet} trace={null} />}
+            <StatePanel sheet={sheet} trace={trace} units={units} />
+            {sheet.state !== 'pulling' && <BayCurves sheet={sheet} trace={null} units={units} />}
           </div>
           <div className="bay-right">
-            {sheet.state === 'pulling' ? <BayCurves sheet={sheet} trace={trace} /> : <GateRail rows={sheet.rows} />}
-            <Round sheet={sheet} />
+            {sheet.state === 'pulling' ? (
+              <BayCurves sheet={sheet} trace={trace} units={units} />
+            ) : (
+              <GateRail rows={sheet.rows} units={units} />
+            )}
+            <Round sheet={sheet} units={units} />
           </div>
         </main>
       ) : (
         <Choose onOpen={(job) => act('open-job', { job })} />
       )}
-      <Caution sheet={sheet} failed={action.error?.message ?? null} />
+      <Caution sheet={sheet} units={units} failed={action.error?.message ?? null} />
       {sheet.job && <BayActions sheet={sheet} act={act} />}
     </div>
   );

@@ -1,8 +1,9 @@
-import type { LiveSheet } from '@prandel/core';
+import { nextStep, plain, resultSentence, shown, USUAL_UNITS, VERDICT_LOOKS, type ShownUnits } from '@prandel/charts';
+import { fromSi, gateVerdict, type LiveSheet, type SaidVerdict } from '@prandel/core';
 import { CircleStop, ClipboardCheck, Hourglass, OctagonX, Pause, Play, PlugZap, Square, Wrench } from 'lucide-react';
 import type { ReactNode } from 'react';
 import type { LiveTrace } from '../../live/useLiveBay.ts';
-import { stopwatch } from './bayLooks.ts';
+import { stopwatch, temperaturesIn, wordsIn } from './bayLooks.ts';
 
 const WORDS: Record<LiveSheet['state'], { word: string; icon: ReactNode }> = {
   'no-job': { word: 'No car', icon: <Square aria-hidden /> },
@@ -19,16 +20,25 @@ const WORDS: Record<LiveSheet['state'], { word: string; icon: ReactNode }> = {
 };
 
 /** The one huge state, the reasons for it, and what to do. */
-export function StatePanel({ sheet, trace }: { sheet: LiveSheet; trace: LiveTrace | null }) {
+export function StatePanel({
+  sheet,
+  trace,
+  units = USUAL_UNITS,
+}: {
+  sheet: LiveSheet;
+  trace: LiveTrace | null;
+  units?: ShownUnits;
+}) {
   const { word, icon } = WORDS[sheet.state];
   const next = sheet.round?.next;
+  const reasons = reasonsIn(sheet, units);
   return (
     <section className="state" data-state={sheet.state} aria-live="polite" aria-label="State of the bay">
       <h1 className="state-word">
         {icon}
         {word}
       </h1>
-      {(sheet.state === 'hold' || sheet.state === 'cooling') && <Waiting sheet={sheet} />}
+      {(sheet.state === 'hold' || sheet.state === 'cooling') && <Waiting sheet={sheet} reasons={reasons} />}
       {sheet.state === 'ready' && next && (
         <>
           <div className="state-pull">Pull {next.position}</div>
@@ -36,14 +46,14 @@ export function StatePanel({ sheet, trace }: { sheet: LiveSheet; trace: LiveTrac
             {next.status === 'settle' ? 'Settle pull: recorded, not counted.' : 'This one counts.'} Full throttle starts
             the recording.
           </p>
-          {sheet.reasons.map((reason) => (
+          {reasons.map((reason) => (
             <p key={reason} className="state-say">
               {reason}
             </p>
           ))}
         </>
       )}
-      {sheet.state === 'pulling' && <Pulling sheet={sheet} trace={trace} />}
+      {sheet.state === 'pulling' && <Pulling sheet={sheet} trace={trace} units={units} />}
       {sheet.state === 'review' && sheet.review && <Review sheet={sheet} />}
       {sheet.state === 'fitting' && sheet.fitting && (
         <>
@@ -53,10 +63,10 @@ export function StatePanel({ sheet, trace }: { sheet: LiveSheet; trace: LiveTrac
           </p>
         </>
       )}
-      {sheet.state === 'between' && <Between sheet={sheet} />}
+      {sheet.state === 'between' && <Between sheet={sheet} units={units} />}
       {(sheet.state === 'blocked' || sheet.state === 'sensor-lost' || sheet.state === 'stop') && (
         <ul className="state-reasons">
-          {sheet.reasons.map((reason) => (
+          {reasons.map((reason) => (
             <li key={reason}>{reason}</li>
           ))}
         </ul>
@@ -74,7 +84,15 @@ export function StatePanel({ sheet, trace }: { sheet: LiveSheet; trace: LiveTrac
   );
 }
 
-function Waiting({ sheet }: { sheet: LiveSheet }) {
+/** The reasons of the gate in the person's units; those of a STOP name temperatures. */
+function reasonsIn(sheet: LiveSheet, units: ShownUnits): readonly string[] {
+  if (sheet.state === 'stop') return sheet.reasons.map((reason) => temperaturesIn(reason, units));
+  if (sheet.rows.length === 0) return sheet.reasons;
+  const silent = sheet.instruments.some((i) => i.kind === 'rollers' && i.state === 'silent');
+  return gateVerdict(sheet.rows, silent, wordsIn(units)).reasons;
+}
+
+function Waiting({ sheet, reasons }: { sheet: LiveSheet; reasons: readonly string[] }) {
   return (
     <>
       {sheet.waitS === null && sheet.state === 'hold' ? null : sheet.waitS === null ? (
@@ -85,7 +103,7 @@ function Waiting({ sheet }: { sheet: LiveSheet }) {
         </div>
       )}
       <ul className={`state-reasons ${sheet.waitS === null && sheet.state === 'hold' ? 'large' : ''}`}>
-        {sheet.reasons.slice(0, 3).map((reason) => (
+        {reasons.slice(0, 3).map((reason) => (
           <li key={reason}>{reason}</li>
         ))}
       </ul>
@@ -113,10 +131,10 @@ function rangeWords([low, high]: readonly [number, number]): string {
   return low < 45 ? `At most ${minute(high)} min.` : `Between ${minute(low)} and ${minute(high)} min.`;
 }
 
-function Pulling({ sheet, trace }: { sheet: LiveSheet; trace: LiveTrace | null }) {
+function Pulling({ sheet, trace, units }: { sheet: LiveSheet; trace: LiveTrace | null; units: ShownUnits }) {
   const live = (key: string) => {
     const value = sheet.readings[key]?.value;
-    return value === undefined ? '–' : value.toFixed(0);
+    return value === undefined ? '–' : `${plain(fromSi(value, units.temperature), 0)} ${units.temperature}`;
   };
   const at = trace?.names.indexOf('engine_rpm') ?? -1;
   const rpm = trace?.rows.at(-1)?.[at];
@@ -127,15 +145,15 @@ function Pulling({ sheet, trace }: { sheet: LiveSheet; trace: LiveTrace | null }
       <dl className="state-live">
         <div>
           <dt>Intake</dt>
-          <dd className="num">{live('intakeC')} °C</dd>
+          <dd className="num">{live('intakeC')}</dd>
         </div>
         <div>
           <dt>Coolant</dt>
-          <dd className="num">{live('coolantC')} °C</dd>
+          <dd className="num">{live('coolantC')}</dd>
         </div>
         <div>
           <dt>Oil</dt>
-          <dd className="num">{live('oilC')} °C</dd>
+          <dd className="num">{live('oilC')}</dd>
         </div>
       </dl>
     </>
@@ -167,27 +185,27 @@ function Review({ sheet }: { sheet: LiveSheet }) {
   );
 }
 
-function Between({ sheet }: { sheet: LiveSheet }) {
-  if (sheet.planComplete)
+function Between({ sheet, units }: { sheet: LiveSheet; units: ShownUnits }) {
+  if (sheet.planComplete) return <Judged sheet={sheet} units={units} />;
+  const { round, nextSetup } = sheet;
+  if (round?.complete)
     return (
-      <p className="state-say" data-testid="bay-verdict">
-        {sheet.verdict ? `${sheet.verdict.sentence} ${sheet.verdict.next}` : 'Every planned pull is in.'}
-      </p>
-    );
-  const done = sheet.round?.complete ?? false;
-  if (done)
-    return (
-      <p className="state-say">
-        Round {sheet.round!.number} of {sheet.round!.setup} is complete.{' '}
-        {sheet.nextSetup === sheet.round!.setup
-          ? `The plan asks for another round of ${sheet.nextSetup}, some 50 min after this one.`
-          : 'Start the fitting clock for the next setup.'}
-      </p>
+      <>
+        <p className="state-say">
+          Round {round.number} of {round.setup} is complete.{' '}
+          {nextSetup === round.setup
+            ? `The plan asks for another round of ${nextSetup}, some 50 min after this one.`
+            : 'Start the fitting clock for the next setup.'}
+        </p>
+        {sheet.baseline && <Baseline baseline={sheet.baseline} units={units} />}
+      </>
     );
   const card = sheet.job?.card;
+  const fitted = sheet.job?.setups.some((s) => s.id === round?.setup && s.id !== sheet.job?.setups[0]?.id);
   return (
     <ul className="state-reasons">
-      <li>Fluids and room to temperature, straps and extraction checked.</li>
+      <li>Look: straps, extraction, fans, rpm pickup and its ground{fitted ? ', clamps, leaks' : ''}.</li>
+      <li>Fluids and room to temperature.</li>
       {card?.gear && <li>Gear {card.gear}.</li>}
       {card?.safeRpm && (
         <li>
@@ -196,5 +214,56 @@ function Between({ sheet }: { sheet: LiveSheet }) {
       )}
       {card?.notes && <li>{card.notes}</li>}
     </ul>
+  );
+}
+
+/** Once every planned pull is in: what each candidate's verdict is, and what would settle an open one. */
+function Judged({ sheet, units }: { sheet: LiveSheet; units: ShownUnits }) {
+  const { verdicts, extension } = sheet;
+  if (verdicts.length === 0) return <p className="state-say">Every planned pull is in.</p>;
+  const asked = {
+    setups: sheet.job?.setups ?? [],
+    question: { meaningfulGainPercent: sheet.job?.matters ?? 1 },
+  };
+  const next = (v: SaidVerdict) =>
+    v.verdict === 'not-comparable' ? v.reason : extension && v.morePullsNeeded?.pulls ? '' : nextStep(v);
+  const rounds = extension?.rounds.map((r) => `${r.counted} of ${r.setup}`).join(', then ');
+  return (
+    <div data-testid="bay-verdict" className={verdicts.length > 2 ? 'state-verdicts many' : 'state-verdicts'}>
+      {verdicts.map((v) => (
+        <p key={v.candidate} className="state-say">
+          {verdicts.length > 1 && <b>{v.candidate}: </b>}
+          <b>{VERDICT_LOOKS[v.verdict].word}.</b> {resultSentence(asked, v, units, sheet.window)} {next(v)}
+        </p>
+      ))}
+      {extension && (
+        <p className="state-say">
+          {extension.declared ? 'The declared extension' : 'An extension nobody declared'}, {rounds}, about{' '}
+          {Math.round(extension.minutes / 5) * 5} min, would settle it about every second time.
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** A range, not a number: a baseline that repeats but reads low is itself a finding. */
+function Baseline({ baseline, units }: { baseline: NonNullable<LiveSheet['baseline']>; units: ShownUnits }) {
+  const { peakW, range, stands, suspect } = baseline;
+  if (peakW === null || range === null) return null;
+  const cars = `${shown(range.lowW, units.power, 0)} to ${shown(range.highW, units.power, 0)} ${units.power} of ${range.cars} cars of this model`;
+  if (stands !== 'low')
+    return (
+      <p className="state-say">
+        The baseline peaks at {shown(peakW, units.power, 0)} {units.power}, {stands === 'inside' ? 'inside' : 'above'}{' '}
+        the {cars}.
+      </p>
+    );
+  return (
+    <p className="state-say font-[650]">
+      The baseline peaks at {shown(peakW, units.power, 0)} {units.power}, below the {cars}.{' '}
+      {suspect
+        ? `Before fitting, look: ${suspect.label}, about ${suspect.minutes} min.`
+        : 'Every suspect was looked at.'}
+    </p>
   );
 }

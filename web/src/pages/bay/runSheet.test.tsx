@@ -8,8 +8,10 @@ import {
   UNKNOWN_VEHICLE,
   type BayGateInput,
   type LiveSheet,
+  type SaidVerdict,
   type SheetState,
 } from '@prandel/core';
+import { USUAL_UNITS } from '@prandel/charts';
 import type { ReactElement } from 'react';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { renderToStaticMarkup } from 'react-dom/server';
@@ -18,6 +20,7 @@ import { bayLook, inMinutes, stopwatch } from './bayLooks.ts';
 import { DayStrip } from './DayStrip.tsx';
 import { ribbonOf } from './ribbon.ts';
 import { GateRail } from './GateRail.tsx';
+import { Round } from './Round.tsx';
 import { StatePanel } from './StatePanel.tsx';
 
 const setups = [
@@ -72,6 +75,7 @@ function sheetOf(state: SheetState, more: Partial<LiveSheet> = {}, gate: Partial
       card: { ...UNKNOWN_CARD, gear: '4', safeRpm: [1800, 7100], notes: 'Traction control off.' },
       rig: { bay: UNKNOWN_BAY, vehicle: UNKNOWN_VEHICLE },
       setups,
+      matters: 1,
     },
     round: {
       setup: 'B',
@@ -97,14 +101,34 @@ function sheetOf(state: SheetState, more: Partial<LiveSheet> = {}, gate: Partial
     override: null,
     crossed: [],
     fitting: null,
-    verdict: null,
+    verdicts: [],
+    extension: null,
+    window: [3000, 6800],
     planComplete: false,
+    pullsMissing: 2,
+    baseline: null,
     nextSetup: null,
     track: null,
     air: null,
     ...more,
   };
 }
+
+/** A verdict on B or C whose gain is so many watts, ±600 W. */
+const verdictOn = (candidate: string, verdict: SaidVerdict['verdict'], value: number): SaidVerdict => ({
+  candidate,
+  baseline: 'A',
+  verdict,
+  reason: '',
+  smallerThanMatters: false,
+  morePullsNeeded: verdict === 'not-resolved' ? { pulls: 6, rounds: [], halfWidth: 0.5 } : null,
+  withoutFlagged: null,
+  gain: {
+    ...{ percent: 2, lowPercent: 1, highPercent: 3, low90Percent: 1.2, high90Percent: 2.8 },
+    ...{ value, lowValue: value - 600, highValue: value + 600, unit: 'W' },
+    ...{ confidence: 0.95, p: 0.01, df: 20, estimate: 2, se: 0.5 },
+  },
+});
 
 /** What is read on the screen: the markup without its tags. */
 const words = (element: ReactElement) =>
@@ -210,16 +234,62 @@ describe('one huge state', () => {
     const start = { ...sheetOf('between').round!, pulls: [], countedSoFar: 0 };
     const said = panel(sheetOf('between', { round: start }));
     expect(said).toContain('Gear 4. Safe from 1800 to 7100 rpm. Traction control off.');
-    const verdict = {
-      candidate: 'B',
-      verdict: 'verified-gain',
-      sentence: 'Verified gain. Between 1.9 and 3.1 kW.',
-      next: '',
-    };
-    expect(panel(sheetOf('between', { verdict }))).not.toContain('Verified');
-    expect(panel(sheetOf('between', { verdict, planComplete: true }))).toContain(
-      'Verified gain. Between 1.9 and 3.1 kW.',
+    const verdicts = [verdictOn('B', 'verified-gain', 2500), verdictOn('C', 'no-meaningful-change', 100)];
+    expect(panel(sheetOf('between', { verdicts }))).not.toContain('Verified');
+    const judged = panel(sheetOf('between', { verdicts, planComplete: true }));
+    expect(judged).toContain(
+      'B: Verified gain. At full throttle between 3000 and 6800 rpm the car makes between 1.9 and 3.1 kW',
     );
+    expect(judged).toContain('C: No meaningful change. ');
+  });
+
+  test('an open question says which rounds would settle it, and whether they were declared', () => {
+    const verdicts = [verdictOn('B', 'not-resolved', 600)];
+    const extension = {
+      rounds: [
+        { setup: 'B', settle: 2, counted: 3 },
+        { setup: 'A2', settle: 2, counted: 3 },
+      ],
+      minutes: 148,
+    };
+    const open = (declared: boolean) =>
+      sheetOf('between', { verdicts, planComplete: true, extension: { ...extension, declared } });
+    expect(panel(open(true))).toContain(
+      'The declared extension, 3 of B, then 3 of A2, about 150 min, would settle it about every second time.',
+    );
+    expect(buttons(open(true))[0]).toBe('Go on with 3 of B, then 3 of A2 the declared extension');
+    expect(buttons(open(false))[0]).toBe('Go on with 3 of B, then 3 of A2 not declared: the report says so');
+    expect(buttons(open(false))).toHaveLength(4);
+  });
+
+  test('a baseline below what its model has shown sends for the first suspect before anything is fitted', () => {
+    const round = { ...sheetOf('between').round!, setup: 'A', complete: true };
+    const range = { cars: 5, lowW: 111_300, highW: 119_200 };
+    const suspect = { key: 'tyres', label: 'Tyre pressure and type', minutes: 5, likelihood: 0.1 };
+    const at = (peakW: number, stands: 'low' | 'inside') =>
+      panel(
+        sheetOf('between', { round, baseline: { peakW, range, stands, suspect: stands === 'low' ? suspect : null } }),
+      );
+    expect(at(106_000, 'low')).toContain(
+      'The baseline peaks at 106 kW, below the 111 to 119 kW of 5 cars of this model. Before fitting, look: Tyre pressure and type, about 5 min.',
+    );
+    expect(at(115_000, 'inside')).toContain('inside the 111 to 119 kW of 5 cars of this model.');
+  });
+
+  test('a person who reads hp and °F gets the whole sheet in them', () => {
+    const units = { ...USUAL_UNITS, power: 'hp', temperature: '°F' } as const;
+    const hot = sheetOf('cooling', {}, { readings: { ...input.readings, intakeC: live(36) } });
+    expect(words(<StatePanel sheet={hot} trace={null} units={units} />)).toContain(
+      'Intake air, start: 3.6 °F too warm',
+    );
+    const rail = words(<GateRail rows={hot.rows} units={units} />);
+    expect(rail).toContain('Intake air, start 96.8 °F');
+    expect(rail).not.toContain('°C');
+    const stop = sheetOf('stop', { reasons: ['Coolant is 118.0 °C, the limit is 115 °C.'] });
+    expect(words(<StatePanel sheet={stop} trace={null} units={units} />)).toContain(
+      'Coolant is 244 °F, the limit is 239 °F.',
+    );
+    expect(words(<Round sheet={sheetOf('hold')} units={units} />)).toContain('158.2');
   });
 });
 
@@ -240,8 +310,18 @@ describe('four actions at most', () => {
     ['pulling', []],
     ['fitting', ['Stop the fitting clock: is on']],
     ['between', ['Start fitting A2', 'Another round of B', 'Fit A instead', 'Car off the rollers']],
+    [
+      'blocked',
+      [
+        'Fan is set to 3 now',
+        'Extra settle pull',
+        'Close round early',
+        'Start pull 3 opens at READY. Press 3 s to override',
+      ],
+    ],
   ])('%s', (state, expected) => {
-    expect(buttons(sheetOf(state))).toEqual(expected);
+    const fan = { key: 'fan', label: 'Fan', baseline: '3', now: state === 'blocked' ? '1' : '3', declared: false };
+    expect(buttons(sheetOf(state, {}, { setPoints: [fan] }))).toEqual(expected);
   });
 
   test('between rounds the plan says what comes next: the drawn setup, or the same one again after a hold', () => {
@@ -267,7 +347,10 @@ describe('four actions at most', () => {
 
   test('at the start there is one thing to do: start the round', () => {
     const round = { ...sheetOf('between').round!, setup: 'A', pulls: [], countedSoFar: 0 };
-    expect(buttons(sheetOf('between', { round }))).toEqual(['Start the round of A', 'Car off the rollers']);
+    expect(buttons(sheetOf('between', { round }))).toEqual([
+      'Start the round of A all of that was looked at',
+      'Car off the rollers',
+    ]);
   });
 });
 
@@ -316,7 +399,7 @@ describe('the last pull against the baseline’s mean', () => {
 
   test('is the difference where both have a value, gaps elsewhere, on a scale that keeps scatter small', () => {
     const ribbon = ribbonOf([mean, curve('last pull', 'B', 2975, [1, 50_300, 51_200, 51_700, 9])])!;
-    expect(ribbon).toMatchObject({ setup: 'B', against: 'A', reachKw: 1 });
+    expect(ribbon).toMatchObject({ setup: 'B', against: 'A', reach: 1 });
     expect(ribbon.points.map(([rpm, kW]) => [rpm, kW === null ? null : Math.round(1000 * kW) / 1000])).toEqual([
       [2975, null],
       [3000, 0.3],
@@ -324,7 +407,7 @@ describe('the last pull against the baseline’s mean', () => {
       [3050, -0.3],
       [3075, null],
     ]);
-    expect(ribbonOf([mean, curve('last pull', 'B', 3000, [53_400])])!.reachKw).toBe(4);
+    expect(ribbonOf([mean, curve('last pull', 'B', 3000, [53_400])])!.reach).toBe(4);
   });
 
   test('is not there before a mean and a pull are, nor where they share no engine speed', () => {

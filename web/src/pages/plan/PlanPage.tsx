@@ -1,11 +1,13 @@
 import { plain } from '@prandel/charts';
 import {
   comparePlans,
+  correctionFactor,
   drawStands,
-  newSetup,
   planWarnings,
   planWishOf,
   pullsFor,
+  setupsToAdd,
+  standardAtmosphere,
   tolerance,
   USUAL_DAY,
   type BayLearned,
@@ -76,17 +78,13 @@ function Planner({
     startMin,
     { fromMin: plan.openFromMin, untilMin: plan.openUntilMin },
     plan.forecastC,
-    tolerance(job.method, 'airDriftC'),
+    { airDriftC: tolerance(job.method, 'airDriftC'), factorDriftPercent: tolerance(job.method, 'factorDriftPercent') },
+    (airC) => factorAt(job, airC),
   );
   const save = () => {
     const { baselineSetup, candidateSetups, measure, text, windowRpm, partChangesIntakeTemperature } = job.question;
-    const missing = [...new Set(chosen.steps.map((step) => step.setup))].filter(
-      (setup) => !job.setups.some((own) => own.id === setup),
-    );
-    const setups = [
-      ...job.setups,
-      ...missing.map((setup) => ({ ...newSetup(setup, 'return check', baselineSetup), returnsTo: baselineSetup })),
-    ];
+    const missing = setupsToAdd(job, chosen.steps);
+    const setups = [...job.setups, ...missing];
     const { drawn: _, ...times } = plan;
     change.mutate({
       version,
@@ -251,6 +249,14 @@ function priorWords(bay: string, learned: BayLearned | null, s0: number, copied:
     return `Reckoned with ${sd}: what ${bay} has shown in ${learned.groups} rounds and ${learned.checks} return checks.`;
   if (copied) return `Reckoned with ${sd}: what ${bay} had shown when the car went on the rollers.`;
   return `Reckoned with ${sd}: the usual prior, until ${bay || 'the bay'} has six rounds of its own${learned ? ` (it has ${learned.groups})` : ''}.`;
+}
+
+/** The correction factor that a bay air would give at the bay's height in the standard atmosphere and half humidity. */
+function factorAt({ bay, method }: StoredJob['job'], airC: number): number {
+  if (method.correction === 'none') return 1;
+  const { pressureHpa } = standardAtmosphere(bay.elevationM ?? 0);
+  const id = method.correction === 'iso-1585-ci' ? 'sae-j1349' : method.correction;
+  return correctionFactor(id, { airC, pressureHpa, relativeHumidity: 0.5 }).factor;
 }
 
 function countedOf(job: StoredJob['job']): number {

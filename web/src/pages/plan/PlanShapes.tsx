@@ -4,6 +4,7 @@ import type { PlannedDay, PlanShape } from '@prandel/core';
 const SAYS: Record<PlanShape, string> = {
   return: 'The first setup goes back on at the end, so that the day’s own drift shows.',
   middle: 'The first setup goes back on after each of the others: every one has its own return check.',
+  twice: 'Five rounds: two changes and two returns. What no number of pulls in three rounds finds, rounds do.',
   hold: 'Two rounds of each setup some 50 min apart; no refitting.',
   plain: 'The least: a wide interval, and the report says so.',
 };

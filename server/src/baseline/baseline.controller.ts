@@ -1,0 +1,75 @@
+import {
+  Body,
+  ConflictException,
+  Controller,
+  Get,
+  HttpCode,
+  Param,
+  ParseUUIDPipe,
+  Post,
+  UseGuards,
+} from '@nestjs/common';
+import { ApiProperty, ApiTags } from '@nestjs/swagger';
+import {
+  baselinePeakW,
+  baselineStanding,
+  judgeJob,
+  modelRange,
+  suspectsFor,
+  USUAL_DAY,
+  type BaselineStanding,
+} from '@prandel/core';
+import { IsIn, IsString, Length } from 'class-validator';
+import { Database } from '../database/database.ts';
+import { record } from '../evidence/evidence.ts';
+import { JobStore } from '../jobs/jobStore.ts';
+import { Asker, SignedInGuard } from '../people/people.controller.ts';
+import type { Caller } from '../people/people.service.ts';
+import { seenPeaks } from './seenPeaks.ts';
+
+export class SuspectLook {
+  @ApiProperty() @IsString() @Length(1, 40) suspect: string;
+  @ApiProperty({ enum: ['fine', 'found'] }) @IsIn(['fine', 'found']) result: 'fine' | 'found';
+}
+
+/** A job's baseline beside what its model has shown, and the search for what makes it read low. */
+@ApiTags('baseline')
+@UseGuards(SignedInGuard)
+@Controller('api/jobs/:id')
+export class BaselineController {
+  constructor(
+    private readonly database: Database,
+    private readonly store: JobStore,
+  ) {}
+
+  @Get('baseline')
+  standing(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<BaselineStanding> {
+    return this.database.inShop(caller.shopId, async (tx) => {
+      const { job } = await this.store.read(tx, id, true);
+      const peak = baselinePeakW(job, judgeJob(job, 'verdict'));
+      return baselineStanding(peak, modelRange(await seenPeaks(tx, this.store, job, id)));
+    });
+  }
+
+  /** Writes down what somebody found when looking at one suspect. */
+  @Post('suspects')
+  @HttpCode(204)
+  look(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: SuspectLook): Promise<void> {
+    return this.database.inShop(caller.shopId, async (tx) => {
+      const { job } = await this.store.read(tx, id, false);
+      const suspect = suspectsFor(job.vehicle).find((s) => s.key === body.suspect);
+      if (!suspect) throw new ConflictException('This car has no such suspect.');
+      const looked = { suspect: suspect.key, result: body.result, who: caller.name, at: new Date().toISOString() };
+      await this.store.changeDay(tx, id, (day) => ({
+        ...USUAL_DAY,
+        ...day,
+        search: [...(day.search ?? []).filter((l) => l.suspect !== suspect.key), looked],
+      }));
+      const what =
+        body.result === 'fine'
+          ? `Looked at ${suspect.label} because the baseline reads low: fine.`
+          : `Found what makes the baseline read low: ${suspect.label}. Once it is cured the baseline is another one.`;
+      await record(tx, caller.shopId, id, { person: caller.name, kind: 'edit', what });
+    });
+  }
+}
