@@ -111,6 +111,7 @@ const stored = async () => {
   const { shopId } = bays.of((await shop()) ?? '', bay).row;
   return app.get(Database).inShop(shopId, (tx) => app.get(JobStore).read(tx, job, true));
 };
+const log = async () => (await ask<{ rows: { what: string }[] }>('GET', `/jobs/${job}/log`)).rows.map((r) => r.what);
 const shop = async () => (await app.get(Database).withToken('', (tx) => tx.query.installation.findFirst()))?.shopId;
 
 async function start(): Promise<void> {
@@ -404,5 +405,49 @@ describe('a bay with real sockets', () => {
     });
     expect(channelValues(pull, 'time_s')!.length).toBeGreaterThanOrEqual(shown);
     expect((await sheet()).round).toMatchObject({ setup: 'B', number: 1 });
+  });
+
+  test('a set-point that somebody moved blocks the round; one tap says that it is back, and the log says who', async () => {
+    const patch = async (setups: unknown) => {
+      const answer = await fetch(`${base}/api/jobs/${job}`, {
+        method: 'PATCH',
+        headers: { cookie, connection: 'close', 'content-type': 'application/json' },
+        body: JSON.stringify({ version: (await stored()).version, setups }),
+      });
+      expect(answer.status).toBe(204);
+    };
+    const fan = (b: string) =>
+      ['A', 'B'].map((id) => ({ id, label: id, changes: '', state: { fan: id === 'B' ? b : '3' } }));
+    clockMs += 150_000;
+    await drive(0.5, 0);
+    await patch(fan('1'));
+    const blocked = await until('blocked', (s) => s.state === 'blocked');
+    expect(blocked.reasons).toEqual(['Set fan to 3, or declare it']);
+    await expect(act('set-point', { state: 'hood' })).rejects.toThrow('Nobody recorded hood for the baseline.');
+    await act('set-point', { state: 'fan' });
+    await until('open again', (s) => s.state !== 'blocked');
+    expect((await stored()).job.setups[1]!.state).toEqual({ fan: '3' });
+    expect((await log()).at(-1)).toBe('Said that fan is set to 3 on B now, as for the baseline.');
+  });
+
+  test('what was closed early outlives the car’s stay; a round after the plan is in is no secret', async () => {
+    await act('close-round', { reason: 'Time' });
+    await act('leave');
+    await act('open-job', { job });
+    expect((await stored()).job.day!.closedEarly).toEqual({ 'A#1': 'Heat', 'B#1': 'Time' });
+    const done = await until('complete', (s) => s.planComplete);
+    expect(done.verdicts).toMatchObject([{ candidate: 'B', verdict: 'not-resolved' }]);
+    await expect(act('extend')).rejects.toThrow('No rounds within reach');
+    await act('start-round', { setup: 'B' });
+    const { question, day } = (await stored()).job;
+    expect(question).toMatchObject({
+      extension: 'undeclared',
+      plan: [{ setup: 'A' }, { setup: 'B' }, { setup: 'B', counted: 2 }],
+    });
+    expect(day!.plan.extended).toMatchObject({ declared: false });
+    expect(await sheet()).toMatchObject({ planComplete: false, pullsMissing: 2, verdicts: [] });
+    expect((await log()).join()).toContain(
+      'Added pulls after the result could be seen, without having declared it: 2 of B.',
+    );
   });
 });
