@@ -177,7 +177,7 @@ describe('a day in the bay, from the question to the return check', () => {
     await driver.get(`${base}/bays/${bay}`);
     await see(driver, 'Which car is on the rollers?');
     await press(driver, 'Does the electric steering pump', 'button');
-    await see(driver, 'Gear 4.');
+    await see(driver, 'Gear 4, safe from 1800 to 7100 rpm');
     await expectAccessible(driver);
     await press(driver, 'Start the round of A');
     await seeState('ready');
@@ -324,7 +324,7 @@ describe('a day in the bay, from the question to the return check', () => {
     expect(verdict.gain!.lowPercent).toBeLessThan(real);
     expect(verdict.gain!.highPercent).toBeGreaterThan(real);
     expect(verdict.verdict).toBe('verified-gain');
-    expect(said).toContain('Verified gain.');
+    expect(said).toMatch(/^Verified gain\n\+\d\.\d ±\d\.\d kW/);
     expect(verdict.returnCheckPercent).not.toBeNull();
     expect(brokenRow(events)).toBeNull();
     for (const kind of ['pull', 'override', 'set-aside', 'fitting', 'round', 'reading'])

@@ -1,5 +1,5 @@
 import type { CandidateVerdict, SaidVerdict } from '@prandel/core';
-import { gainInterval, interval, type ShownUnits } from './figures.ts';
+import { gainInterval, interval, signed, type ShownUnits } from './figures.ts';
 
 /** What the sentences need of a job: names of its setups and the gain that was agreed to matter. */
 export interface Asked {
@@ -25,7 +25,10 @@ export function resultSentence(
     case 'verified-loss':
       return `At full throttle${where} the car makes less at the wheels than before: the change lies between ${range}.`;
     case 'no-meaningful-change':
-      return `At full throttle${where} nothing changed that would matter: the change lies between ${range}, inside the ±${job.question.meaningfulGainPercent} % that was agreed.`;
+      // The rule looks at the 90 % interval; the wider one would not always lie inside what was agreed.
+      return v.gain.unit === '°C'
+        ? `At full throttle${where} nothing changed that would matter: the change lies between ${range}.`
+        : `At full throttle${where} nothing changed that would matter: with 90 % certainty the change lies between ${signed(v.gain.low90Percent)} and ${signed(v.gain.high90Percent)} %, inside the ±${job.question.meaningfulGainPercent} % that was agreed.`;
     case 'not-resolved':
       return `These pulls cannot tell whether anything changed${where}: it may lie anywhere between ${range}.`;
     case 'not-comparable':

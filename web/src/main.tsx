@@ -10,7 +10,7 @@ import { SignInPage } from './pages/SignInPage.tsx';
 import { Wrong } from './pages/Wrong.tsx';
 import './styles.css';
 
-const NewJobPage = lazy(() => import('./pages/NewJobPage.tsx').then((m) => ({ default: m.NewJobPage })));
+const NewJobPage = lazy(() => import('./pages/newJob/NewJobPage.tsx').then((m) => ({ default: m.NewJobPage })));
 const JobPage = lazy(() => import('./pages/job/JobPage.tsx').then((m) => ({ default: m.JobPage })));
 const ImportPage = lazy(() => import('./pages/import/ImportPage.tsx').then((m) => ({ default: m.ImportPage })));
 const ComparePage = lazy(() => import('./pages/compare/ComparePage.tsx').then((m) => ({ default: m.ComparePage })));

@@ -42,6 +42,10 @@ export class VehicleDto {
   @Min(0.1)
   @Max(100)
   engineToRollerRatio?: number | null;
+  @ApiPropertyOptional({ description: 'Known to lose over 0.2 % per °C of start temperature.' })
+  @IsOptional()
+  @IsBoolean()
+  heatSensitive?: boolean;
 }
 
 export class BayDto {

@@ -105,6 +105,10 @@ export class JobsService {
   ): Promise<void> {
     return this.database.inShop(caller.shopId, async (tx) => {
       const { job } = await this.store.read(tx, id, false);
+      if (counted(job) && question?.extension === 'declared' && job.question.extension !== 'declared')
+        throw new BadRequestException(
+          'An extension is declared before the first counted pull; this job has counted pulls. Pulls that are added now are shown as not declared.',
+        );
       const next = withDraw({
         ...job,
         vehicle: { ...job.vehicle, ...given(vehicle) },
@@ -116,8 +120,7 @@ export class JobsService {
       checkQuestion(next);
       const problems = methodProblems(next.method);
       if (problems.length > 0) throw new BadRequestException(problems.join(' '));
-      const counted = job.pulls.some((p) => p.status === 'counted');
-      if (counted && JSON.stringify(job.question) !== JSON.stringify(next.question) && !amendment?.trim())
+      if (counted(job) && JSON.stringify(job.question) !== JSON.stringify(next.question) && !amendment?.trim())
         throw new BadRequestException(
           'The question froze at the first counted pull. Give a reason; the change is then shown as an amendment.',
         );
@@ -133,7 +136,7 @@ export class JobsService {
         })
         .where(eq(jobs.id, id));
       if (list) await this.store.replaceSetups(tx, caller.shopId, id, next.setups);
-      for (const what of changesInWords(job, next, counted, amendment?.trim() ?? ''))
+      for (const what of changesInWords(job, next, counted(job), amendment?.trim() ?? ''))
         await this.store.note(tx, caller.shopId, id, caller.name, what);
     });
   }
@@ -167,13 +170,18 @@ export class JobsService {
   }
 }
 
+/** From its first counted pull on a job's question is frozen. */
+function counted(job: Job): boolean {
+  return job.pulls.some((p) => p.status === 'counted');
+}
+
 /** Draws the order of the candidates where the day asks for it and none stands yet. One draw a question: nobody draws again. */
 function withDraw(job: Job): Job {
   const { day, question } = job;
   if (day?.plan.order !== 'randomised' || drawStands(day.plan.drawn, question.candidateSetups)) return job;
   if (question.candidateSetups.length < 2)
     throw new BadRequestException('One candidate has no order to draw. Name a second one, or keep the order fixed.');
-  if (job.pulls.some((p) => p.status === 'counted'))
+  if (counted(job))
     throw new BadRequestException('The order is drawn before the first counted pull; this job has counted pulls.');
   const drawn = drawOrder(question.candidateSetups, randomInt(2 ** 31));
   return {

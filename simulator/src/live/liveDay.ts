@@ -18,6 +18,7 @@ export const VIREO_CARD: ModelCard = {
   sensors: { intake: true, coolant: true, oil: true },
   safeRpm: [1800, 7100],
   settlePulls: 2,
+  baselinesSeenW: [114_300, 116_200, 113_900, 117_100, 115_600],
   notes:
     'Traction control off by holding its button for five seconds. Fourth gear; the rear strap points are under the boot floor.',
 };

@@ -19,6 +19,22 @@ export function Badge({ id, setups }: { id: string; setups: readonly Setup[] }) 
   );
 }
 
+/** A verdict's shape in the colour of the text; `alone` where no word stands beside it. */
+export function VerdictShape({ verdict, size, alone = false }: { verdict: Verdict; size: number; alone?: boolean }) {
+  const look = VERDICT_LOOKS[verdict];
+  return (
+    <svg
+      viewBox="0 0 16 16"
+      width={size}
+      height={size}
+      role={alone ? 'img' : undefined}
+      aria-label={alone ? look.word : undefined}
+      aria-hidden={alone ? undefined : true}
+      dangerouslySetInnerHTML={{ __html: VERDICT_SHAPES[look.key] }}
+    />
+  );
+}
+
 /** A verdict's shape with its word. */
 export function VerdictTag({
   verdict,
@@ -32,15 +48,7 @@ export function VerdictTag({
   const look = VERDICT_LOOKS[verdict];
   return (
     <span className="inline-flex items-center gap-1.5 whitespace-nowrap font-[620]" style={{ color: look.colour }}>
-      <svg
-        viewBox="0 0 16 16"
-        width={size}
-        height={size}
-        role={word === 'none' ? 'img' : undefined}
-        aria-label={word === 'none' ? look.word : undefined}
-        aria-hidden={word === 'none' ? undefined : true}
-        dangerouslySetInnerHTML={{ __html: VERDICT_SHAPES[look.key] }}
-      />
+      <VerdictShape verdict={verdict} size={size} alone={word === 'none'} />
       {word === 'none' ? null : word === 'long' ? look.word : look.short}
     </span>
   );

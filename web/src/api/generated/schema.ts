@@ -569,6 +569,8 @@ export interface components {
             transmission?: string | null;
             massKg?: number | null;
             engineToRollerRatio?: number | null;
+            /** @description Known to lose over 0.2 % per °C of start temperature. */
+            heatSensitive?: boolean;
         };
         BayDto: {
             label: string;

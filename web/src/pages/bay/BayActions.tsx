@@ -195,7 +195,10 @@ function Between({ sheet, act, leave }: { sheet: LiveSheet; act: Act; leave: () 
         </button>
       )}
       {started && next && !sheet.planComplete && (
-        <button className="bay-btn pri" onClick={() => act('start-fitting', { setup: next })}>
+        <button
+          className={sheet.baseline?.suspect ? 'bay-btn' : 'bay-btn pri'}
+          onClick={() => act('start-fitting', { setup: next })}
+        >
           Start fitting {next}
         </button>
       )}
@@ -218,7 +221,13 @@ function Between({ sheet, act, leave }: { sheet: LiveSheet; act: Act; leave: () 
           </span>
         </button>
       )}
+      {sheet.planComplete && sheet.job && (
+        <a className={sheet.extension ? 'bay-btn' : 'bay-btn pri'} href={`/jobs/${sheet.job.id}/compare`}>
+          See it at the desk
+        </a>
+      )}
       {started &&
+        !sheet.planComplete &&
         setups
           .filter((s) => s.id !== on && s.id !== next)
           .slice(0, 1)

@@ -65,11 +65,7 @@ export function BayCurves({
   return (
     <section className="curves" aria-label={pulling ? 'Live curve' : 'Curves of the round'}>
       <h2>
-        {pulling || curves.length > 0
-          ? `Wheel power, ${power}`
-          : sheet.review
-            ? 'The curve comes once it is judged whether the pull counts.'
-            : 'No curve yet'}
+        Wheel power, {power}
         <span className="curves-key">
           {pulling && <span>this pull</span>}
           {curves

@@ -6,9 +6,18 @@ import { inMinutes, wordsIn } from './bayLooks.ts';
 const DIGITS: Record<string, number> = { factor: 1, altitude: 0, coolantC: 0, oilC: 0 };
 
 /** One row per condition; a place always means the same one. Inside rows stay quiet, failing ones say what to do. */
-export function GateRail({ rows, units = USUAL_UNITS }: { rows: readonly GateRow[]; units?: ShownUnits }) {
+export function GateRail({
+  rows,
+  units = USUAL_UNITS,
+  quiet = false,
+}: {
+  rows: readonly GateRow[];
+  units?: ShownUnits;
+  /** Nobody is about to pull: nothing is held back. */
+  quiet?: boolean;
+}) {
   return (
-    <section className="rail" aria-label="Gates">
+    <section className="rail" aria-label="Gates" data-quiet={quiet}>
       {rows.map((row) => (
         <div key={row.key} className="rail-row" data-gate={row.state}>
           <span className="rail-name">{row.label}</span>

@@ -2,7 +2,7 @@ import type { LiveSheet } from '@prandel/core';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Unplug } from 'lucide-react';
 import { useCallback, useEffect } from 'react';
-import { Link, useNavigate, useParams } from 'react-router';
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { ask, queries, type Schemas } from '../../api/client.ts';
 import { useSession, useUnits } from '../../api/hooks.ts';
 import { setBayOfDevice } from '../../app/mood.ts';
@@ -91,13 +91,19 @@ export function RunSheetPage() {
         <main className="bay-main">
           <div className="bay-left">
             <StatePanel sheet={sheet} trace={trace} units={units} />
-            {sheet.state !== 'pulling' && <BayCurves sheet={sheet} trace={null} units={units} />}
+            {sheet.state !== 'pulling' && sheet.curves.length > 0 && sheet.verdicts.length < 2 && (
+              <BayCurves sheet={sheet} trace={null} units={units} />
+            )}
           </div>
           <div className="bay-right">
             {sheet.state === 'pulling' ? (
               <BayCurves sheet={sheet} trace={trace} units={units} />
             ) : (
-              <GateRail rows={sheet.rows} units={units} />
+              <GateRail
+                rows={sheet.rows}
+                units={units}
+                quiet={sheet.state === 'between' || sheet.state === 'fitting'}
+              />
             )}
             <Round sheet={sheet} units={units} />
           </div>
@@ -146,10 +152,14 @@ function Head({ sheet, onDesk }: { sheet: LiveSheet; onDesk: () => void }) {
 
 function Choose({ onOpen }: { onOpen: (job: string) => void }) {
   const jobs = useQuery({ queryKey: ['jobs', 'bay'], queryFn: () => ask<Schemas['JobPage']>('GET', '/jobs') });
+  // Whoever came from a job's page finds that job first, however old it is.
+  const wanted = useSearchParams()[0].get('job');
+  const rows = jobs.data?.jobs ?? [];
+  const offered = [...rows.filter((row) => row.id === wanted), ...rows.filter((row) => row.id !== wanted)].slice(0, 6);
   return (
     <main className="bay-choose">
       <h1>Which car is on the rollers?</h1>
-      {jobs.data?.jobs.slice(0, 6).map((job) => (
+      {offered.map((job) => (
         <button key={job.id} className="bay-btn" onClick={() => onOpen(job.id)}>
           <span>
             {job.vehicle || job.number}

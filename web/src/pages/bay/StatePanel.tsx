@@ -1,7 +1,17 @@
-import { nextStep, plain, resultSentence, shown, USUAL_UNITS, VERDICT_LOOKS, type ShownUnits } from '@prandel/charts';
+import {
+  gainInterval,
+  nextStep,
+  plain,
+  resultSentence,
+  shown,
+  USUAL_UNITS,
+  VERDICT_LOOKS,
+  type ShownUnits,
+} from '@prandel/charts';
 import { fromSi, gateVerdict, type LiveSheet, type SaidVerdict } from '@prandel/core';
 import { CircleStop, ClipboardCheck, Hourglass, OctagonX, Pause, Play, PlugZap, Square, Wrench } from 'lucide-react';
 import type { ReactNode } from 'react';
+import { VerdictShape } from '../../parts/marks.tsx';
 import type { LiveTrace } from '../../live/useLiveBay.ts';
 import { stopwatch, temperaturesIn, wordsIn } from './bayLooks.ts';
 
@@ -29,7 +39,8 @@ export function StatePanel({
   trace: LiveTrace | null;
   units?: ShownUnits;
 }) {
-  const { word, icon } = WORDS[sheet.state];
+  const { icon } = WORDS[sheet.state];
+  const word = sheet.state === 'between' ? betweenWord(sheet) : WORDS[sheet.state].word;
   const next = sheet.round?.next;
   const reasons = reasonsIn(sheet, units);
   return (
@@ -65,7 +76,7 @@ export function StatePanel({
       )}
       {sheet.state === 'between' && <Between sheet={sheet} units={units} />}
       {(sheet.state === 'blocked' || sheet.state === 'sensor-lost' || sheet.state === 'stop') && (
-        <ul className="state-reasons">
+        <ul className="state-reasons large">
           {reasons.map((reason) => (
             <li key={reason}>{reason}</li>
           ))}
@@ -82,6 +93,12 @@ export function StatePanel({
       )}
     </section>
   );
+}
+
+/** Where a job stands while nobody pulls and nobody fits. */
+function betweenWord({ planComplete, round }: LiveSheet): string {
+  if (planComplete) return 'The plan is in';
+  return round?.complete ? 'Round complete' : round?.pulls.length ? 'Between rounds' : 'Check first';
 }
 
 /** The reasons of the gate in the person's units; those of a STOP name temperatures. */
@@ -176,6 +193,7 @@ function Review({ sheet }: { sheet: LiveSheet }) {
         ))}
         {worth.length === 0 && !pull?.marks.length && <li>Nothing wrong was found with pull {pull?.position}.</li>}
       </ul>
+      <p className="state-say">Its curve and figures come once that is judged.</p>
       <p className="state-say">
         {pull?.status === 'set-aside'
           ? `Set aside: ${pull.reason}`
@@ -203,13 +221,15 @@ function Between({ sheet, units }: { sheet: LiveSheet; units: ShownUnits }) {
   const card = sheet.job?.card;
   const fitted = sheet.job?.setups.some((s) => s.id === round?.setup && s.id !== sheet.job?.setups[0]?.id);
   return (
-    <ul className="state-reasons">
-      <li>Look: straps, extraction, fans, rpm pickup and its ground{fitted ? ', clamps, leaks' : ''}.</li>
-      <li>Fluids and room to temperature.</li>
-      {card?.gear && <li>Gear {card.gear}.</li>}
-      {card?.safeRpm && (
+    <ul className="state-checks">
+      <li>Straps, exhaust extraction, fans</li>
+      <li>Rpm pickup and its ground{fitted ? ', clamps, leaks' : ''}</li>
+      <li>Fluids and room to temperature</li>
+      {(card?.gear || card?.safeRpm) && (
         <li>
-          Safe from {card.safeRpm[0]} to {card.safeRpm[1]} rpm.
+          {card.gear && `Gear ${card.gear}`}
+          {card.gear && card.safeRpm && ', '}
+          {card.safeRpm && `safe from ${card.safeRpm[0]} to ${card.safeRpm[1]} rpm`}
         </li>
       )}
       {card?.notes && <li>{card.notes}</li>}
@@ -229,12 +249,19 @@ function Judged({ sheet, units }: { sheet: LiveSheet; units: ShownUnits }) {
     v.verdict === 'not-comparable' ? v.reason : extension && v.morePullsNeeded?.pulls ? '' : nextStep(v);
   const rounds = extension?.rounds.map((r) => `${r.counted} of ${r.setup}`).join(', then ');
   return (
-    <div data-testid="bay-verdict" className={verdicts.length > 2 ? 'state-verdicts many' : 'state-verdicts'}>
+    <div data-testid="bay-verdict" className={verdicts.length > 1 ? 'state-verdicts many' : 'state-verdicts'}>
       {verdicts.map((v) => (
-        <p key={v.candidate} className="state-say">
-          {verdicts.length > 1 && <b>{v.candidate}: </b>}
-          <b>{VERDICT_LOOKS[v.verdict].word}.</b> {resultSentence(asked, v, units, sheet.window)} {next(v)}
-        </p>
+        <div key={v.candidate}>
+          <p className="state-verdict" data-verdict={v.verdict}>
+            <VerdictShape verdict={v.verdict} size={verdicts.length > 1 ? 24 : 34} />
+            {verdicts.length > 1 && `${v.candidate}: `}
+            {VERDICT_LOOKS[v.verdict].word}
+            {v.gain && v.verdict !== 'not-comparable' && <Figure gain={v.gain} units={units} />}
+          </p>
+          <p className="state-say">
+            {resultSentence(asked, v, units, sheet.window)} {next(v)}
+          </p>
+        </div>
       ))}
       {extension && (
         <p className="state-say">
@@ -243,6 +270,15 @@ function Judged({ sheet, units }: { sheet: LiveSheet; units: ShownUnits }) {
         </p>
       )}
     </div>
+  );
+}
+
+function Figure({ gain, units }: { gain: NonNullable<SaidVerdict['gain']>; units: ShownUnits }) {
+  const { estimate, half, unit } = gainInterval(gain, units);
+  return (
+    <span className="num">
+      {estimate} ±{half} {unit}
+    </span>
   );
 }
 

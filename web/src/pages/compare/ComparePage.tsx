@@ -8,6 +8,7 @@ import { ask, type Schemas } from '../../api/client.ts';
 import { useJob, useJobChange, useUnits } from '../../api/hooks.ts';
 import { useJudgement } from '../../judging/useJudgement.ts';
 import { Choice } from '../../parts/Choice.tsx';
+import { EarlyLook } from '../../parts/EarlyLook.tsx';
 import { Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
 import { CompareChart } from './CompareChart.tsx';
@@ -159,6 +160,7 @@ export function ComparePage() {
         {busy && <div className="progress" role="progressbar" aria-label="Judging" />}
       </div>
       {failed && <Notice kind="bad">{failed}</Notice>}
+      <EarlyLook job={job} />
       {judgement && !view && (
         <div className="sheet p-8 text-center text-[15px]">
           Nothing to compare yet.{' '}

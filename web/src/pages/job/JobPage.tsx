@@ -9,6 +9,8 @@ import { useBays, useJob, useUnits, type BayListed } from '../../api/hooks.ts';
 import { useJudgement } from '../../judging/useJudgement.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { Badge, VerdictTag } from '../../parts/marks.tsx';
+import { EarlyLook } from '../../parts/EarlyLook.tsx';
+import { BaselineCard } from './BaselineCard.tsx';
 import { DayCard } from './DayCard.tsx';
 import { EvidenceCard, type EvidenceLog } from './EvidenceCard.tsx';
 import { PullTable } from './PullTable.tsx';
@@ -50,7 +52,7 @@ export function JobPage() {
           <p className="text-ink-2 mt-0.5">{subtitle(job)}</p>
         </div>
         {bay && (
-          <Link className="btn" to={`/bays/${bay.id}`}>
+          <Link className="btn" to={bay.job === id ? `/bays/${bay.id}` : `/bays/${bay.id}?job=${id}`}>
             <Gauge size={15} aria-hidden />
             {bay.job === id ? 'Run sheet' : `Put it on ${bay.label}`}
           </Link>
@@ -69,6 +71,7 @@ export function JobPage() {
       </div>
       {busy && <div className="progress" role="progressbar" aria-label="Judging" />}
       {failed && <Notice kind="bad">{failed}</Notice>}
+      <EarlyLook job={job} />
       {job.pulls.length === 0 && (
         <div className="sheet p-8 text-center text-[15px]">
           No pulls yet.{' '}
@@ -103,6 +106,7 @@ export function JobPage() {
         </div>
         <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] gap-3 [&>*]:min-w-0">
           <QuestionCard key={stored.data.version} stored={stored.data} />
+          <BaselineCard stored={stored.data} />
           <DayCard stored={stored.data} />
           <StateTable stored={stored.data} />
           {files.data && files.data.length > 0 && (

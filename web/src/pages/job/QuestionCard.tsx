@@ -1,15 +1,18 @@
 import { plain } from '@prandel/charts';
+import type { Measure } from '@prandel/core';
 import { useForm } from 'react-hook-form';
 import { useState } from 'react';
 import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useJobChange } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
+import { ASKED_MEASURES } from '../newJob/jobForm.ts';
 
 interface Form {
   text: string;
   low: string;
   high: string;
   matters: string;
+  measure: Measure;
   cooling: boolean;
   amendment: string;
 }
@@ -25,6 +28,7 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
       low: String(question.windowRpm?.[0] ?? ''),
       high: String(question.windowRpm?.[1] ?? ''),
       matters: String(question.meaningfulGainPercent),
+      measure: question.measure,
       cooling: question.partChangesIntakeTemperature,
       amendment: '',
     },
@@ -32,7 +36,7 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
   const counted = job.pulls.some((p) => p.status === 'counted');
   const save = (v: Form) => {
     const window = v.low && v.high ? [Number(v.low), Number(v.high)] : null;
-    const { baselineSetup, candidateSetups, measure } = question;
+    const { baselineSetup, candidateSetups } = question;
     change.mutate(
       {
         version,
@@ -41,7 +45,7 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
           text: v.text,
           baselineSetup,
           candidateSetups: [...candidateSetups],
-          measure,
+          measure: v.measure,
           windowRpm: window,
           meaningfulGainPercent: Number(v.matters.replace(',', '.')),
           partChangesIntakeTemperature: v.cooling,
@@ -103,6 +107,18 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
           <Field label="What is to be decided">
             <textarea className="input" rows={3} {...form.register('text', { required: true })} />
           </Field>
+          <Field label="Measure">
+            <select className="input" {...form.register('measure')}>
+              {/* A temperature comes with a package; here it can be kept, not chosen. */}
+              {(Object.keys(MEASURE_WORDS) as Measure[])
+                .filter((key) => key === question.measure || ASKED_MEASURES.some(([asked]) => asked === key))
+                .map((key) => (
+                  <option key={key} value={key}>
+                    {MEASURE_WORDS[key]}
+                  </option>
+                ))}
+            </select>
+          </Field>
           <div className="grid grid-cols-3 gap-2">
             <Field label="From, rpm">
               <Input inputMode="numeric" {...form.register('low')} />
@@ -140,10 +156,8 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
   );
 }
 
-const MEASURE_WORDS: Record<StoredJob['job']['question']['measure'], string> = {
-  windowMeanPower: 'mean wheel power over the window',
-  windowMeanTorque: 'mean wheel torque over the window',
-  peakPower: 'peak wheel power',
+const MEASURE_WORDS: Record<Measure, string> = {
+  ...(Object.fromEntries(ASKED_MEASURES) as Record<'windowMeanPower' | 'windowMeanTorque' | 'peakPower', string>),
   intakeStartTemperature: 'intake air at start',
   coolantStartTemperature: 'coolant at start',
   oilStartTemperature: 'oil at start',

@@ -4,7 +4,7 @@ import type { PlannedDay, PlanShape } from '@prandel/core';
 const SAYS: Record<PlanShape, string> = {
   return: 'The first setup goes back on at the end, so that the day’s own drift shows.',
   middle: 'The first setup goes back on after each of the others: every one has its own return check.',
-  twice: 'Five rounds: two changes and two returns. What no number of pulls in three rounds finds, rounds do.',
+  twice: 'Two changes and two returns: more rounds find what more pulls cannot.',
   hold: 'Two rounds of each setup some 50 min apart; no refitting.',
   plain: 'The least: a wide interval, and the report says so.',
 };
@@ -46,7 +46,9 @@ export function PlanShapes({
           </span>
           <span className="text-ink-2">{SAYS[p.shape]}</span>
           <span className="num text-[30px] leading-tight">
-            {plain(p.findsPercent, 1)} <span className="text-ink-2 text-[13px] font-[450]">% found on 4 days of 5</span>
+            {/* Rounded up: a plan is not said to find what it just misses. */}
+            {plain(Math.ceil(p.findsPercent * 10 - 1e-9) / 10, 1)}{' '}
+            <span className="text-ink-2 text-[13px] font-[450]">% found on 4 days of 5</span>
           </span>
           <span className="text-ink-2">
             {Math.floor(p.minutes / 60)} h {String(Math.round(p.minutes % 60)).padStart(2, '0')} min,{' '}

@@ -1,10 +1,11 @@
-import { DEFAULT_METHOD, UNKNOWN_CARD } from '@prandel/core';
+import { shown } from '@prandel/charts';
+import { DEFAULT_METHOD, toSi, UNKNOWN_CARD } from '@prandel/core';
 import { useMutation } from '@tanstack/react-query';
 import { Plus } from 'lucide-react';
 import { useState } from 'react';
 import { NavLink, useParams } from 'react-router';
 import { ask, queries, type Schemas } from '../../api/client.ts';
-import { useRecords } from '../../api/hooks.ts';
+import { useRecords, useUnits } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
 import { MethodFields } from './MethodFields.tsx';
 import { PAPER_FIELDS, RECORD_KINDS, valueAt, withValue, type PaperField, type RecordKind } from './recordKinds.ts';
@@ -134,6 +135,7 @@ function namedPaper(kind: RecordKind): string | null {
 
 function PaperInput({ field, value, set }: { field: PaperField; value: unknown; set: (value: unknown) => void }) {
   const text = typeof value === 'string' || typeof value === 'number' ? String(value) : '';
+  if (field.kind === 'powers') return <PowersInput field={field} value={value} set={set} />;
   if (field.kind === 'flag')
     return (
       <label className="flex items-center gap-2 self-end pb-1.5">
@@ -163,6 +165,25 @@ function PaperInput({ field, value, set }: { field: PaperField; value: unknown; 
           }
         />
       )}
+    </Field>
+  );
+}
+
+/** Several powers in the person's unit, separated by semicolons; stored in watts. */
+function PowersInput({ field, value, set }: { field: PaperField; value: unknown; set: (value: unknown) => void }) {
+  const { power } = useUnits();
+  const stored = Array.isArray(value) ? value.filter((w): w is number => typeof w === 'number') : [];
+  const [text, setText] = useState(stored.map((w) => shown(w, power, 1)).join('; '));
+  return (
+    <Field label={`${field.label}, ${power}, separated by semicolons`} {...(field.hint ? { hint: field.hint } : {})}>
+      <Input
+        value={text}
+        onChange={(e) => {
+          setText(e.target.value);
+          const numbers = e.target.value.split(/[;\s]+/).map((v) => Number(v.replace(',', '.')));
+          set(numbers.filter((v) => v > 0 && Number.isFinite(v)).map((v) => Math.round(toSi(v, power))));
+        }}
+      />
     </Field>
   );
 }

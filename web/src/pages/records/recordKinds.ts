@@ -6,7 +6,7 @@ export type RecordKind = Schemas['RecordRow']['kind'];
 export interface PaperField {
   readonly path: string;
   readonly label: string;
-  readonly kind: 'text' | 'long' | 'number' | 'flag' | 'choice';
+  readonly kind: 'text' | 'long' | 'number' | 'flag' | 'choice' | 'powers';
   readonly choices?: readonly (readonly [string, string])[];
   readonly hint?: string;
 }
@@ -59,6 +59,11 @@ export const PAPER_FIELDS: Record<Exclude<RecordKind, 'method'>, readonly PaperF
     { path: 'massKg', label: 'Mass, kg', kind: 'number' },
     { path: 'engineToRollerRatio', label: 'Engine over roller speed', kind: 'number' },
     { path: 'modelCard', label: 'Model card', kind: 'text' },
+    {
+      path: 'heatSensitive',
+      label: 'Known to lose over 0.2 % of power per °C',
+      kind: 'flag',
+    },
     { path: 'fuel', label: 'Fuel and grade', kind: 'text' },
     { path: 'tune', label: 'Tune file and revision', kind: 'text' },
     { path: 'partsFitted', label: 'Parts already fitted', kind: 'long' },
@@ -87,6 +92,12 @@ export const PAPER_FIELDS: Record<Exclude<RecordKind, 'method'>, readonly PaperF
     },
     { path: 'sensors.coolant', label: 'Coolant is read', kind: 'flag' },
     { path: 'sensors.oil', label: 'Oil is read', kind: 'flag' },
+    {
+      path: 'baselinesSeenW',
+      label: 'Peak of baselines seen before',
+      kind: 'powers',
+      hint: 'From three cars on, a new baseline is held against their range; this shop’s own jobs on the same bay and gear come on top.',
+    },
     {
       path: 'chargeAir.sensor',
       label: 'Charge air sensor',

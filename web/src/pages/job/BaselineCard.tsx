@@ -1,0 +1,132 @@
+import { shown, type ShownUnits } from '@prandel/charts';
+import { suspectsFor, suspectsLeft, type BaselineStanding, type SuspectLooked } from '@prandel/core';
+import { useQuery } from '@tanstack/react-query';
+import { ask, type StoredJob } from '../../api/client.ts';
+import { useJobChange, useUnits } from '../../api/hooks.ts';
+import { Notice } from '../../parts/Field.tsx';
+
+/** The baseline beside what cars of its model have shown; where it reads low, what to look at, cheapest per chance first. */
+export function BaselineCard({ stored: { job, rowId, version } }: { stored: StoredJob }) {
+  const units = useUnits();
+  const standing = useQuery({
+    queryKey: ['job', rowId, 'baseline', version],
+    queryFn: () => ask<BaselineStanding>('GET', `/jobs/${rowId}/baseline`),
+    enabled: Boolean(job.day?.modelCard.label),
+  });
+  const look = useJobChange<{ suspect: string; result: SuspectLooked['result'] }>(rowId, (body) =>
+    ask('POST', `/jobs/${rowId}/suspects`, body),
+  );
+  const { data } = standing;
+  if (!data || data.peakW === null) return null;
+  const looked = job.day?.search ?? [];
+  const left = suspectsLeft(job.vehicle, looked);
+  const culprit = looked.find((l) => l.result === 'found');
+  const label = (key: string) => suspectsFor(job.vehicle).find((s) => s.key === key)?.label ?? key;
+  const power = (w: number) => `${shown(w, units.power, 1)} ${units.power}`;
+  return (
+    <section className="sheet card grid gap-2" aria-label="The baseline">
+      <h3>The baseline</h3>
+      {data.range ? (
+        <>
+          <p>
+            {STANDS[data.stands]} what {data.range.cars} cars of this model have shown here: a peak of{' '}
+            <b className="whitespace-nowrap">{power(data.peakW)}</b> against {shown(data.range.lowW, units.power, 1)} to{' '}
+            <span className="whitespace-nowrap">{power(data.range.highW)}</span>.
+          </p>
+          <RangeBar peakW={data.peakW} range={data.range} units={units} />
+        </>
+      ) : (
+        <p className="text-ink-2">
+          Peak of the mean {power(data.peakW)}. Three cars of this model, on its card or in jobs of this bay, make a
+          range to hold it against.
+        </p>
+      )}
+      {culprit ? (
+        <Notice>
+          Found by {culprit.who}: {label(culprit.suspect)}. A cured car is another baseline: pull its round again.
+        </Notice>
+      ) : data.stands === 'low' ? (
+        <>
+          <p className="text-ink-2">
+            A baseline that repeats but reads low is itself a finding. Look before anything is fitted; the order finds
+            the culprit soonest on average. Minutes and chances are judgement.
+          </p>
+          <ol className="divide-rule divide-y text-[12.5px]" aria-label="Suspects">
+            {left.map((s, i) => (
+              <li key={s.key} className="flex items-center gap-2 py-1">
+                <span className={`grow ${i === 0 ? 'font-[650]' : ''}`}>
+                  {s.label}
+                  <span className="text-ink-3 font-[450] whitespace-nowrap">
+                    {' '}
+                    {s.minutes} min, {Math.round(100 * s.likelihood)} %
+                  </span>
+                </span>
+                {(['fine', 'found'] as const).map((result) => (
+                  <button
+                    key={result}
+                    className="btn sm"
+                    disabled={look.isPending}
+                    aria-label={`${s.label}: ${result === 'fine' ? 'fine' : 'that is it'}`}
+                    onClick={() => look.mutate({ suspect: s.key, result })}
+                  >
+                    {result === 'fine' ? 'Fine' : 'That is it'}
+                  </button>
+                ))}
+              </li>
+            ))}
+          </ol>
+          {looked.length > 0 && (
+            <p className="text-ink-2 text-[12px]">
+              Looked at and fine: {looked.map((l) => label(l.suspect)).join('; ')}.
+            </p>
+          )}
+          {left.length === 0 && <p>Every suspect was looked at. The baseline is low, and the report should say so.</p>}
+        </>
+      ) : null}
+      {look.error && <Notice kind="bad">{look.error.message}</Notice>}
+    </section>
+  );
+}
+
+const STANDS: Record<BaselineStanding['stands'], string> = {
+  low: 'Below',
+  inside: 'Inside',
+  high: 'Above',
+  unknown: 'Beside',
+};
+
+/** The range as a box, the car as a tick. */
+function RangeBar({
+  peakW,
+  range: { lowW, highW },
+  units,
+}: {
+  peakW: number;
+  range: NonNullable<BaselineStanding['range']>;
+  units: ShownUnits;
+}) {
+  const from = Math.min(lowW, peakW) - 0.25 * (highW - lowW);
+  const to = Math.max(highW, peakW) + 0.25 * (highW - lowW);
+  const x = (w: number) => (380 * (w - from)) / (to - from);
+  const end = (w: number) => (
+    <text x={x(w)} y="36" fontSize="11" textAnchor="middle" fill="var(--ink-3)">
+      {shown(w, units.power, 1)}
+    </text>
+  );
+  return (
+    <svg viewBox="0 0 380 40" className="w-full" aria-hidden>
+      <line x1="0" x2="380" y1="12" y2="12" stroke="var(--rule-strong)" />
+      <rect
+        x={x(lowW)}
+        width={x(highW) - x(lowW)}
+        y="4"
+        height="16"
+        fill="var(--rule-faint)"
+        stroke="var(--ctl-line)"
+      />
+      <rect x={x(peakW) - 1.5} y="0" width="3" height="24" fill="var(--a)" />
+      {end(lowW)}
+      {end(highW)}
+    </svg>
+  );
+}

@@ -1,0 +1,86 @@
+import { useMutation } from '@tanstack/react-query';
+import { useEffect } from 'react';
+import { useForm } from 'react-hook-form';
+import { useNavigate } from 'react-router';
+import { ask, queries, type Schemas } from '../../api/client.ts';
+import { useBays, useRecords } from '../../api/hooks.ts';
+import { Notice } from '../../parts/Field.tsx';
+import { IntakeFields } from './IntakeFields.tsx';
+import { broughtBy, EMPTY_FORM, newRecords, requestOf, type JobForm } from './jobForm.ts';
+import { QuestionFields } from './QuestionFields.tsx';
+import { SetupFields } from './SetupFields.tsx';
+import { VehicleFields } from './VehicleFields.tsx';
+
+/** The question, the vehicle and its setups, written down before the first counted pull. */
+export function NewJobPage() {
+  const go = useNavigate();
+  const form = useForm<JobForm>({ defaultValues: EMPTY_FORM });
+  const bays = useBays().data ?? [];
+  const firstBay = bays[0]?.label;
+  useEffect(() => {
+    // The shop's own bay, until somebody types another.
+    if (firstBay && !form.formState.dirtyFields.bay) form.resetField('bay', { defaultValue: firstBay });
+  }, [firstBay, form]);
+  const customers = useRecords('customer').data?.records ?? [];
+  const vehicles = useRecords('vehicle').data?.records ?? [];
+  const cards = useRecords('model-card').data?.records ?? [];
+  const methods = useRecords('method').data?.records ?? [];
+  const open = useMutation({
+    mutationFn: async ({ form: v }: { form: JobForm; next: 'import' | 'plan' }) => {
+      const created = await ask<Schemas['JobCreated']>('POST', '/jobs', requestOf(v, cards, methods, vehicles));
+      // The job is open by now; a record that somebody else added meanwhile is no reason to say it is not.
+      for (const body of newRecords(v, vehicles, customers)) await ask('POST', '/records', body).catch(() => undefined);
+      return created;
+    },
+    onSuccess: async ({ id }, { next }) => {
+      await Promise.all(['jobs', 'records'].map((key) => queries.invalidateQueries({ queryKey: [key] })));
+      await go(`/jobs/${id}/${next}`);
+    },
+  });
+  const takeVehicle = (label: string) => {
+    for (const [name, value] of broughtBy(vehicles.find((r) => r.label === label))) form.setValue(name, value);
+  };
+  const options = (id: string, labels: readonly string[]) => (
+    <datalist id={id}>
+      {labels.map((label) => (
+        <option key={label} value={label} />
+      ))}
+    </datalist>
+  );
+  const labelsOf = (rows: readonly Schemas['RecordRow'][]) => rows.map((r) => r.label);
+  return (
+    <form
+      className="mx-auto grid max-w-[1080px] gap-3 p-4"
+      noValidate
+      onSubmit={(e) => void form.handleSubmit((v) => open.mutate({ form: v, next: 'import' }))(e)}
+    >
+      <h1>New job</h1>
+      <QuestionFields form={form} />
+      <div className="grid gap-3 md:grid-cols-2">
+        <SetupFields form={form} />
+        <VehicleFields form={form} onVehicle={takeVehicle} />
+      </div>
+      <IntakeFields form={form} cards={cards} methods={methods} />
+      {options(
+        'bays',
+        bays.map((b) => b.label),
+      )}
+      {options('customers', labelsOf(customers))}
+      {options('vehicles', labelsOf(vehicles))}
+      {open.error && <Notice kind="bad">{open.error.message}</Notice>}
+      <div className="flex justify-end gap-2">
+        <button
+          type="button"
+          className="btn min-h-[38px] px-6"
+          disabled={open.isPending}
+          onClick={() => void form.handleSubmit((v) => open.mutate({ form: v, next: 'plan' }))()}
+        >
+          Open the job and plan the day
+        </button>
+        <button className="btn pri min-h-[38px] px-6" disabled={open.isPending}>
+          Open the job and import pulls
+        </button>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,66 @@
+import type { UseFormReturn } from 'react-hook-form';
+import { Field, Input } from '../../parts/Field.tsx';
+import type { JobForm } from './jobForm.ts';
+
+/** The car and the bay it runs in; a car on record brings what is written there. */
+export function VehicleFields({
+  form: { register, formState },
+  onVehicle,
+}: {
+  form: UseFormReturn<JobForm>;
+  onVehicle: (label: string) => void;
+}) {
+  return (
+    <section className="sheet card grid content-start gap-3">
+      <h2>Vehicle and bay</h2>
+      <Field label="Vehicle" error={formState.errors.vehicle?.message}>
+        <Input
+          list="vehicles"
+          {...register('vehicle', {
+            required: 'Name the vehicle.',
+            onChange: (e: { target: { value: string } }) => onVehicle(e.target.value),
+          })}
+        />
+      </Field>
+      <div className="grid grid-cols-3 gap-3">
+        <Field label="Driven wheels">
+          <select className="input" {...register('driven')}>
+            <option value="">not recorded</option>
+            <option value="front">front</option>
+            <option value="rear">rear</option>
+            <option value="all">all</option>
+            <option value="motorcycle">motorcycle</option>
+          </select>
+        </Field>
+        <Field label="Aspiration">
+          <select className="input" {...register('aspiration')}>
+            <option value="natural">natural</option>
+            <option value="turbo">turbo</option>
+            <option value="supercharged">supercharged</option>
+          </select>
+        </Field>
+        <Field label="Transmission">
+          <select className="input" {...register('transmission')}>
+            <option value="manual">manual</option>
+            <option value="automatic">automatic</option>
+            <option value="cvt">CVT</option>
+          </select>
+        </Field>
+      </div>
+      <div className="grid grid-cols-3 items-start gap-3">
+        <Field label="Mass, kg">
+          <Input inputMode="decimal" {...register('mass')} />
+        </Field>
+        <Field label="Engine over roller speed" hint="Only needed without an rpm pickup.">
+          <Input inputMode="decimal" {...register('ratio')} />
+        </Field>
+        <Field label="Roller inertia, kg·m²" hint="Only needed for files with roller speed.">
+          <Input inputMode="decimal" {...register('inertia')} />
+        </Field>
+      </div>
+      <Field label="Bay">
+        <Input list="bays" {...register('bay')} />
+      </Field>
+    </section>
+  );
+}

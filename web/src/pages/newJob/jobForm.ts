@@ -1,0 +1,201 @@
+import { newSetup, type Measure } from '@prandel/core';
+import type { Schemas } from '../../api/client.ts';
+
+/** What is typed when a job is opened; numbers stay text until the job is made of it. */
+export interface JobForm {
+  title: string;
+  measure: Measure;
+  low: string;
+  high: string;
+  matters: string;
+  cooling: boolean;
+  a: string;
+  candidates: { label: string; changes: string }[];
+  returnCheck: boolean;
+  vehicle: string;
+  driven: string;
+  aspiration: string;
+  transmission: string;
+  ratio: string;
+  mass: string;
+  bay: string;
+  inertia: string;
+  customer: string;
+  claim: string;
+  card: string;
+  method: string;
+  fuel: string;
+  tune: string;
+  controller: string;
+  tyres: string;
+  tyrePressure: string;
+  oil: string;
+  parts: string;
+  losses: string[];
+  keep: boolean;
+}
+export type TextField = Exclude<keyof JobForm, 'candidates' | 'losses' | 'cooling' | 'returnCheck' | 'keep'>;
+
+export const EMPTY_FORM: JobForm = {
+  title: '',
+  measure: 'windowMeanPower',
+  low: '3000',
+  high: '6500',
+  matters: '1',
+  cooling: false,
+  a: 'as arrived',
+  candidates: [{ label: '', changes: '' }],
+  returnCheck: false,
+  vehicle: '',
+  driven: '',
+  aspiration: 'natural',
+  transmission: 'manual',
+  ratio: '',
+  mass: '',
+  bay: 'Bay 1',
+  inertia: '',
+  customer: '',
+  claim: '',
+  card: '',
+  method: '',
+  fuel: '',
+  tune: '',
+  controller: '',
+  tyres: '',
+  tyrePressure: '',
+  oil: '',
+  parts: '',
+  losses: [],
+  keep: true,
+};
+
+/** Measures a question may be asked of, in words. */
+export const ASKED_MEASURES: readonly (readonly [Measure, string])[] = [
+  ['windowMeanPower', 'mean wheel power over the window'],
+  ['windowMeanTorque', 'mean wheel torque over the window'],
+  ['peakPower', 'peak wheel power'],
+];
+
+/** Small losses that a walk-round finds. Common practice, no source. */
+export const SMALL_LOSSES = [
+  'dry driveline joints or bearings',
+  'a dragging brake',
+  'tyres of an odd type',
+  'a dirty or over-oiled filter',
+  'an insert left in the exhaust',
+  'fluid of unknown grade',
+] as const;
+
+/** A is the baseline; what is compared with it goes by the letters after it. */
+export const LETTERS = ['B', 'C', 'D', 'E', 'F', 'G'] as const;
+export const LETTERED = [newSetup('A', 'A'), ...LETTERS.map((id) => newSetup(id, id, 'A'))];
+
+type Row = Schemas['RecordRow'];
+
+/** Where each field of the form stands on a vehicle's record. */
+const ON_RECORD: readonly (readonly [TextField, string])[] = [
+  ['driven', 'drivenWheels'],
+  ['aspiration', 'aspiration'],
+  ['transmission', 'transmission'],
+  ['ratio', 'engineToRollerRatio'],
+  ['mass', 'massKg'],
+  ['customer', 'owner'],
+  ['card', 'modelCard'],
+  ['fuel', 'fuel'],
+  ['tune', 'tune'],
+  ['tyres', 'tyres'],
+  ['oil', 'oil'],
+  ['parts', 'partsFitted'],
+];
+
+/** What a known vehicle brings with it. */
+export function broughtBy(row: Row | undefined): [TextField, string][] {
+  const paper = row?.paper ?? {};
+  return ON_RECORD.flatMap(([name, key]): [TextField, string][] => {
+    const value = paper[key];
+    return typeof value === 'string' || typeof value === 'number' ? [[name, String(value)]] : [];
+  });
+}
+
+/** The records that this form would add: a vehicle and a customer that the shop has not written down yet. */
+export function newRecords(v: JobForm, vehicles: readonly Row[], customers: readonly Row[]): Schemas['RecordBody'][] {
+  if (!v.keep) return [];
+  const known = (rows: readonly Row[], label: string) => rows.some((r) => r.label === label.trim());
+  const paper: Record<string, unknown> = {};
+  for (const [name, key] of ON_RECORD)
+    if (v[name].trim()) paper[key] = name === 'ratio' || name === 'mass' ? number(v[name]) : v[name].trim();
+  return [
+    ...(v.vehicle.trim() && !known(vehicles, v.vehicle)
+      ? [{ kind: 'vehicle' as const, label: v.vehicle.trim(), paper }]
+      : []),
+    ...(v.customer.trim() && !known(customers, v.customer)
+      ? [{ kind: 'customer' as const, label: v.customer.trim(), paper: { contact: '', notes: '' } }]
+      : []),
+  ];
+}
+
+function number(text: string): number | null {
+  const value = Number(text.replace(',', '.'));
+  return text.trim() === '' || !Number.isFinite(value) ? null : value;
+}
+
+/** The job that the form asks for. What was recorded of the car at intake is the state of every setup until somebody changes it. */
+export function requestOf(v: JobForm, cards: readonly Row[], methods: readonly Row[], vehicles: readonly Row[]) {
+  const state = Object.fromEntries(
+    Object.entries({
+      fuel: v.fuel,
+      tuneDigest: v.tune,
+      controllerState: v.controller,
+      tyrePressureKpa: v.tyrePressure,
+    }).flatMap(([key, words]) => (words.trim() ? [[key, words.trim()]] : [])),
+  );
+  const compared = v.candidates.map(({ label, changes }, i) => ({ id: LETTERS[i]!, label, changes }));
+  const card = cards.find((r) => r.label === v.card)?.paper;
+  const method = methods.find((r) => r.label === v.method)?.paper;
+  const intake = Object.entries({
+    Tune: v.tune,
+    Controller: v.controller,
+    Tyres: v.tyres,
+    Oil: v.oil,
+    'Parts already fitted': v.parts,
+    'Small losses found': v.losses.join(', '),
+  }).filter(([, words]) => words.trim() !== '');
+  const known = vehicles.find((r) => r.label === v.vehicle)?.paper;
+  return {
+    title: v.title,
+    vehicle: {
+      label: v.vehicle,
+      drivenWheels: v.driven || null,
+      aspiration: v.aspiration || null,
+      transmission: v.transmission || null,
+      massKg: number(v.mass),
+      engineToRollerRatio: number(v.ratio),
+      ...(known?.heatSensitive === true ? { heatSensitive: true } : {}),
+    },
+    bay: { label: v.bay, kind: number(v.inertia) ? 'inertia' : null, rollerInertiaKgM2: number(v.inertia) },
+    question: {
+      text: v.title,
+      baselineSetup: 'A',
+      candidateSetups: compared.map(({ id }) => id),
+      measure: v.measure,
+      windowRpm: [number(v.low) ?? 3000, number(v.high) ?? 6500],
+      meaningfulGainPercent: number(v.matters) ?? 1,
+      partChangesIntakeTemperature: v.cooling,
+    },
+    setups: [
+      { id: 'A', label: v.a, changes: '', state },
+      ...compared.map((setup) => ({ ...setup, parentId: 'A', state })),
+      ...(v.returnCheck
+        ? [{ id: 'A2', label: 'return check', parentId: 'A', returnsTo: 'A', changes: '', state }]
+        : []),
+    ],
+    ...(method ? { method: method as unknown as Schemas['MethodDto'] } : {}),
+    day: {
+      customer: v.customer.trim() || null,
+      claim: v.claim.trim() || null,
+      intake: Object.fromEntries(intake),
+      ...(card ? { modelCard: card } : {}),
+    },
+    timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+  } satisfies Schemas['NewJob'];
+}
