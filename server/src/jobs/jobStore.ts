@@ -99,27 +99,25 @@ export class JobStore {
     }
   }
 
-  /** @throws NotFoundException when this shop has no such job */
-  async read(tx: Transaction, rowId: string, withChannels: boolean): Promise<StoredJob> {
+  /**
+   * @param samples whether the samples are read too; samples that are known already, by pull, are not read again
+   * @throws NotFoundException when this shop has no such job
+   */
+  async read(
+    tx: Transaction,
+    rowId: string,
+    samples: boolean | ReadonlyMap<string, readonly Channel[]>,
+  ): Promise<StoredJob> {
     const [row] = await tx.select().from(jobs).where(eq(jobs.id, rowId));
     if (!row) throw new NotFoundException('This shop has no such job.');
     const setupRows = await tx.select().from(setups).where(eq(setups.jobId, rowId)).orderBy(asc(setups.place));
     const pullRows = await tx.select().from(pulls).where(eq(pulls.jobId, rowId)).orderBy(asc(pulls.place));
-    const own = new Map<string, Channel[]>();
-    if (withChannels && pullRows.length > 0) {
-      const rows = await tx
-        .select()
-        .from(channels)
-        .where(
-          inArray(
-            channels.pullId,
-            pullRows.map((p) => p.id),
-          ),
-        )
-        .orderBy(asc(channels.place));
-      for (const c of rows)
-        own.set(c.pullId, [...(own.get(c.pullId) ?? []), { name: c.name, values: valuesOf(c.samples) }]);
-    }
+    const known = typeof samples === 'boolean' ? new Map<string, readonly Channel[]>() : samples;
+    const wanted = samples === false ? [] : pullRows.filter((p) => !known.has(p.pullKey));
+    const own = await this.#samplesOf(
+      tx,
+      wanted.map((p) => p.id),
+    );
     const job: Job = {
       id: row.number,
       title: row.title,
@@ -139,10 +137,23 @@ export class JobStore {
         status: p.status,
         reason: p.reason,
         startedAt: p.startedAt,
-        channels: own.get(p.id) ?? [],
+        channels: own.get(p.id) ?? known.get(p.pullKey) ?? [],
       })),
     };
     return { rowId, version: row.version, job };
+  }
+
+  async #samplesOf(tx: Transaction, pullIds: readonly string[]): Promise<Map<string, Channel[]>> {
+    const own = new Map<string, Channel[]>();
+    if (pullIds.length === 0) return own;
+    const rows = await tx
+      .select()
+      .from(channels)
+      .where(inArray(channels.pullId, [...pullIds]))
+      .orderBy(asc(channels.place));
+    for (const c of rows)
+      own.set(c.pullId, [...(own.get(c.pullId) ?? []), { name: c.name, values: valuesOf(c.samples) }]);
+    return own;
   }
 
   async extras(tx: Transaction, rowId: string): Promise<PackageExtras | undefined> {

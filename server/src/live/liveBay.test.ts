@@ -430,6 +430,27 @@ describe('a bay with real sockets', () => {
     expect((await log()).at(-1)).toBe('Said that fan is set to 3 on B now, as for the baseline.');
   });
 
+  test('a limit that is crossed in the middle of a pull is written on that pull', async () => {
+    clockMs += 150_000;
+    await drive(0.5, 0);
+    await until('ready', (s) => s.state === 'ready');
+    await drive(1.5, 1);
+    coolant = 118;
+    for (let i = 0; i < 20 && (await sheet()).state !== 'stop'; i += 1) await drive(0.2, 1);
+    await drive(1.2, 0);
+    coolant = 90;
+    for (let i = 0; i < 50 && (await stored()).job.pulls.at(-1)!.setupId !== 'B'; i += 1) await pause(100);
+    await until('closed', (s) => s.recording === null);
+    const last = async () => (await stored()).job.pulls.at(-1)!;
+    for (let i = 0; i < 50 && !(await last()).marks?.length; i += 1) await pause(100);
+    expect(await last()).toMatchObject({
+      setupId: 'B',
+      status: 'settle',
+      marks: ['STOP: Coolant is 118.0 °C, the limit is 115 °C.'],
+    });
+    await act('acknowledge-stop');
+  });
+
   test('what was closed early outlives the car’s stay; a round after the plan is in is no secret', async () => {
     await act('close-round', { reason: 'Time' });
     await act('leave');

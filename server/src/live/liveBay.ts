@@ -2,35 +2,31 @@ import { Logger } from '@nestjs/common';
 import {
   armedLimits,
   crossedWords,
-  judgePrepared,
   limitsCrossed,
-  modelRange,
   pressureFitsElevation,
-  preparePulls,
   PullDetector,
   roundProgress,
   type InstrumentStatus,
   type Job,
   type Judgement,
   type LiveSheet,
-  type ModelRange,
-  type PreparedPull,
 } from '@prandel/core';
 import type { RollerSample } from '@prandel/formats';
 import { eq } from 'drizzle-orm';
-import { seenPeaks } from '../baseline/seenPeaks.ts';
 import type { Database, Transaction } from '../database/database.ts';
 import type { Bay, BayInstruments, BayRun, RecordingPaper } from '../database/papers.ts';
-import { bayRuns, jobs, recordings } from '../database/schema.ts';
+import { bayRuns, recordings } from '../database/schema.ts';
 import { record, type EvidenceEvent } from '../evidence/evidence.ts';
 import type { JobStore } from '../jobs/jobStore.ts';
 import { LiveFeed } from './liveFeed.ts';
+import { LiveJob } from './liveJob.ts';
 import type { Link } from './links/link.ts';
-import { AuxLink, BusLink, RollersLink, WeatherLink } from './links/links.ts';
+import { linksOf } from './links/links.ts';
 import { pullPaper } from './pullPaper.ts';
 import { Readings } from './readings.ts';
-import { interrupted, recordedChannels, Recording } from './recorder.ts';
+import { closeRecording, marked, Recording } from './recorder.ts';
 import { COOLING_KEYS, Recovery } from './recovery.ts';
+import { UntilStored } from './untilStored.ts';
 import { gateOf, sheetOf, type BayMoment, type GateNow } from './sheet.ts';
 
 export interface BayRow {
@@ -49,7 +45,6 @@ const LOST_MS = 3000;
 /** Samples kept from before full throttle. */
 const BEFORE_S = 0.6;
 const READING_MIN = 10;
-const STORE_AGAIN_MS = 500;
 
 /**
  * One bay, live: hears the instruments, finds the pulls, writes every sample before a screen sees it, and works out what
@@ -65,31 +60,26 @@ export class LiveBay {
   #rollerNames: readonly string[] = [];
   #recent: { seconds: number; row: readonly number[] }[] = [];
   #recording: Recording | null = null;
-  #pending: number[][] = [];
   #flushing = false;
   #work: Promise<unknown> = Promise.resolve();
-  #clock: { atMs: number; heard: number } | null = null;
+  #clock: { atMs: number; heard: number; wallMs: number } | null = null;
   #run: BayRun | null = null;
-  #jobRow: { id: string; version: number } | null = null;
-  #job: Job | null = null;
-  #judgement: Judgement | null = null;
-  #prepared = new Map<string, PreparedPull>();
-  /** What cars of this model have shown in this bay. */
-  #range: { readonly jobId: string; readonly range: ModelRange | null } | null = null;
+  readonly #on: LiveJob;
   #review: { pullId: string; until: number } | null = null;
   #gate: GateNow | null = null;
   #lastReadingMs = 0;
   #timers: NodeJS.Timeout[] = [];
   #started = false;
   #stopped = false;
-  /** Why samples wait in memory; null while everything is stored. */
-  #trouble: string | null = null;
+  readonly #storing = new UntilStored(() => this.#show());
 
   constructor(
     readonly row: BayRow,
     readonly database: Database,
     private readonly store: JobStore,
-  ) {}
+  ) {
+    this.#on = new LiveJob(database, store, row.shopId);
+  }
 
   /** Whether this process listens to the bay; another one may lead it. */
   get started(): boolean {
@@ -100,22 +90,17 @@ export class LiveBay {
     this.#started = true;
     await this.#work;
     await this.restore();
-    const { rollers, weather, bus, aux, registers } = this.row.instruments;
-    const heard = (values: Readonly<Record<string, number>>) => this.#hear(values);
     const elevation = this.row.paper.elevationM;
     // A pressure that fits sea level but not this bay's height was reduced to sea level.
     const reduced = (p: number) => elevation !== null && elevation > 400 && !pressureFitsElevation(p, elevation);
-    if (rollers)
-      this.#links.push(
-        new RollersLink(
-          rollers,
-          (s) => this.#onSamples(s),
-          () => this.#onRollersLost(),
-        ),
-      );
-    if (weather) this.#links.push(new WeatherLink(weather, heard, reduced));
-    if (bus) this.#links.push(new BusLink(bus, heard));
-    if (aux) this.#links.push(new AuxLink(aux, registers, heard));
+    this.#links.push(
+      ...linksOf(this.row.instruments, {
+        samples: (heardNow) => this.#onSamples(heardNow),
+        lost: () => this.#onRollersLost(),
+        values: (heardNow) => this.#hear(heardNow),
+        reduced,
+      }),
+    );
     for (const link of this.#links) link.open();
     this.#timers = [setInterval(() => this.#tick(), TICK_MS), setInterval(() => this.#flush(), FLUSH_MS)];
   }
@@ -123,6 +108,7 @@ export class LiveBay {
   /** Stops listening. A pull that is being recorded stays open in the database; the next start closes it. */
   async stop(): Promise<void> {
     this.#stopped = true;
+    this.#storing.stop();
     for (const timer of this.#timers) clearInterval(timer);
     for (const link of this.#links) link.close();
     this.feed.close();
@@ -134,15 +120,15 @@ export class LiveBay {
   }
 
   get job(): Job | null {
-    return this.#job;
+    return this.#on.job;
   }
 
   get judgement(): Judgement | null {
-    return this.#judgement;
+    return this.#on.judgement;
   }
 
   get jobRowId(): string | null {
-    return this.#jobRow?.id ?? null;
+    return this.#on.row?.id ?? null;
   }
 
   /** The bay's clock: the rollers' own, or this machine's where they carry none. */
@@ -167,45 +153,17 @@ export class LiveBay {
     await this.database.inShop(this.row.shopId, async (tx) => {
       const open = await tx.select().from(recordings).where(eq(recordings.bayId, this.row.id));
       for (const { id, jobId, paper } of open)
-        await this.#close(tx, jobId, id, paper, 'The server stopped in the middle of this pull.');
+        await closeRecording(tx, this.store, this.row.shopId, jobId, {
+          id,
+          paper,
+          cut: 'The server stopped in the middle of this pull.',
+        });
       const [run] = await tx.select().from(bayRuns).where(eq(bayRuns.bayId, this.row.id));
       this.#run = run?.run ?? null;
-      this.#jobRow = run ? { id: run.jobId, version: -1 } : null;
+      this.#on.take(run?.jobId ?? null);
     });
     if (this.#run?.lastPullEndedAt) this.#recovery.begin(Date.parse(this.#run.lastPullEndedAt));
-    await this.reload();
-  }
-
-  /** Reads the job again when somebody changed it. */
-  async reload(): Promise<void> {
-    const at = this.#jobRow;
-    if (!at) {
-      this.#job = null;
-      this.#judgement = null;
-      return;
-    }
-    const read = await this.database.inShop(this.row.shopId, async (tx) => {
-      const [row] = await tx.select({ version: jobs.version }).from(jobs).where(eq(jobs.id, at.id));
-      const stored = row && row.version !== at.version ? await this.store.read(tx, at.id, true) : null;
-      // Other cars do not change while this one is on the rollers: they are looked at once.
-      if (stored && this.#range?.jobId !== at.id)
-        this.#range = { jobId: at.id, range: modelRange(await seenPeaks(tx, this.store, stored.job, at.id)) };
-      return stored;
-    });
-    if (!read) return;
-    this.#jobRow = { id: read.rowId, version: read.version };
-    this.#job = read.job;
-    const known = this.#prepared;
-    this.#prepared = new Map(
-      read.job.pulls.map((pull) => {
-        const before = known.get(pull.id);
-        return [
-          pull.id,
-          before ? { pull, usable: before.usable } : preparePulls([pull], read.job.bay, read.job.vehicle)[0]!,
-        ] as const;
-      }),
-    );
-    this.#judgement = judgePrepared(read.job, [...this.#prepared.values()]);
+    await this.#on.reload();
   }
 
   /** Stores a change of the run, with what it means for the job's log, and shows it. `null` clears the bay. */
@@ -227,12 +185,10 @@ export class LiveBay {
         if (event) await record(tx, this.row.shopId, jobId, { ...event, at: new Date(this.atMs) });
       });
       this.#run = next;
-      if (!next) this.#jobRow = null;
-      else if (this.#jobRow?.id !== jobId) {
-        this.#jobRow = { id: jobId, version: -1 };
-        this.#prepared.clear();
-      }
-      await this.reload();
+      this.#on.take(next ? jobId : null);
+      // A car that left takes with it what was still to be judged of its last pull: it counts as the method says.
+      if (!next) this.#review = null;
+      await this.#on.reload();
     });
     this.#show();
   }
@@ -242,9 +198,9 @@ export class LiveBay {
     if (!this.#review) return;
     this.#review = null;
     const run = this.#run;
-    const job = this.#job;
+    const { job } = this.#on;
     if (run?.phase === 'round' && job && roundProgress(job, run.setup, run.round, run.extraSettle).complete)
-      void this.change({ ...run, phase: 'between' }, this.#jobRow!.id, null);
+      void this.change({ ...run, phase: 'between' }, this.#on.row!.id, null);
     this.#show();
   }
 
@@ -258,40 +214,20 @@ export class LiveBay {
     return next;
   }
 
-  /**
-   * Stores until it is stored: a full disk or a database that is away costs time, never a sample. What has not been written
-   * waits in memory, and the sheet says so.
-   */
-  async #stored(work: () => Promise<void>): Promise<void> {
-    for (;;) {
-      try {
-        await work();
-        this.#trouble = null;
-        return;
-      } catch (error) {
-        if (this.#stopped) throw error;
-        this.#trouble ??= (error as Error).message.split('\n')[0]!;
-        this.#log.warn(`Not stored yet, tried again: ${this.#trouble}`);
-        this.#show();
-        await new Promise((again) => setTimeout(again, STORE_AGAIN_MS));
-      }
-    }
-  }
-
   #moment(): BayMoment {
     const now = performance.now();
     const recording = this.#recording;
     return {
       atMs: this.atMs,
-      job: this.#job,
-      jobRow: this.#jobRow,
-      judgement: this.#judgement,
-      range: this.#range?.range ?? null,
+      job: this.#on.job,
+      jobRow: this.#on.row,
+      judgement: this.#on.judgement,
+      range: this.#on.range,
       run: this.#run,
       values: this.#readings.aged(),
       instruments: this.instruments,
       recovery: this.#recovery,
-      waiting: this.#trouble === null ? 0 : this.#pending.length,
+      waiting: this.#storing.trouble === null ? 0 : (recording?.waiting ?? 0),
       recording: recording ? { pullId: recording.paper.pull.id, samples: recording.samples } : null,
       review: this.#review
         ? { pullId: this.#review.pullId, leftS: Math.max(0, (this.#review.until - now) / 1000) }
@@ -309,7 +245,7 @@ export class LiveBay {
   #onSamples(samples: readonly RollerSample[]): void {
     for (const { atMs, channels } of samples) {
       const now = atMs ?? Date.now();
-      this.#clock = { atMs: now, heard: performance.now() };
+      this.#clock = { atMs: now, heard: performance.now(), wallMs: Date.now() };
       if (Object.keys(channels).length !== this.#rollerNames.length && !this.#recording)
         this.#rollerNames = Object.keys(channels);
       const row = this.#rollerNames.map((name) => channels[name] ?? NaN);
@@ -320,7 +256,7 @@ export class LiveBay {
         throttle: channels.throttle_fraction ?? NaN,
       });
       if (event === 'start') this.#begin(now);
-      if (this.#recording) this.#pending.push(this.#fullRow(now, row));
+      this.#recording?.push(this.#fullRow(now, row));
       this.#recent.push({ seconds: now / 1000, row });
       while (now / 1000 - this.#recent[0]!.seconds > BEFORE_S) this.#recent.shift();
       if (event === 'end') this.#finish(null);
@@ -336,9 +272,9 @@ export class LiveBay {
   }
 
   #begin(nowMs: number): void {
-    const job = this.#job;
+    const { job } = this.#on;
     const run = this.#run;
-    if (!job || !run || !this.#jobRow) return;
+    if (!job || !run || !this.#on.row) return;
     this.endReview();
     const pull = pullPaper(job, run, this.#readings, this.#gate?.verdict ?? null);
     // Held between their own readings, and recorded with every sample of the rollers.
@@ -353,25 +289,26 @@ export class LiveBay {
     const recording = new Recording(paper);
     this.#recording = recording;
     this.feed.beginPull(pull.id, paper.channels);
-    this.#pending = before.map(({ seconds, row }) => this.#fullRow(seconds * 1000, row));
-    const jobId = this.#jobRow.id;
-    void this.#queue(() => this.#stored(() => recording.begin(this.database, this.row.shopId, this.row.id, jobId)));
+    for (const { seconds, row } of before) recording.push(this.#fullRow(seconds * 1000, row));
+    const jobId = this.#on.row.id;
+    void this.#queue(() =>
+      this.#storing.run(() => recording.begin(this.database, this.row.shopId, this.row.id, jobId)),
+    );
     this.#show();
   }
 
   #flush(): void {
     const recording = this.#recording;
-    if (!recording || this.#flushing || this.#pending.length === 0) {
+    if (!recording || this.#flushing || recording.waiting === 0) {
       if (recording && this.#clock && performance.now() - this.#clock.heard > LOST_MS) this.#onRollersLost();
       return;
     }
-    const rows = this.#pending;
-    this.#pending = [];
+    const rows = recording.take();
+    const arrivedMs = this.#clock?.wallMs ?? Date.now();
     this.#flushing = true;
     void this.#queue(async () => {
-      const arrivedMs = Date.now();
       const from = recording.samples;
-      await this.#stored(() => recording.write(this.database, this.row.shopId, rows));
+      await this.#storing.run(() => recording.write(this.database, this.row.shopId, rows));
       this.feed.samples(recording.paper.pull.id, from, recording.paper.channels, rows, arrivedMs);
     }).finally(() => {
       this.#flushing = false;
@@ -389,17 +326,20 @@ export class LiveBay {
   #finish(cut: string | null): void {
     const recording = this.#recording;
     const run = this.#run;
-    const jobId = this.#jobRow?.id;
+    const jobId = this.#on.row?.id;
     if (!recording || !run || !jobId) return;
-    const rest = this.#pending;
-    this.#pending = [];
+    const rest = recording.take();
+    const arrivedMs = this.#clock?.wallMs ?? Date.now();
     this.#recording = null;
     const endMs = this.atMs;
+    // A limit that was crossed while the samples came belongs to this pull, whatever became of it.
+    const stopped = run.stop !== null && Date.parse(run.stop.at) >= recording.paper.startMs;
+    const paper = stopped ? marked(recording.paper, `STOP: ${run.stop.words}`) : recording.paper;
     this.#recovery.begin(endMs);
     void this.#queue(async () => {
       const from = recording.samples;
-      await this.#stored(() => recording.write(this.database, this.row.shopId, rest));
-      this.feed.samples(recording.paper.pull.id, from, recording.paper.channels, rest, Date.now());
+      await this.#storing.run(() => recording.write(this.database, this.row.shopId, rest));
+      this.feed.samples(recording.paper.pull.id, from, recording.paper.channels, rest, arrivedMs);
       const now = this.#run ?? run;
       const next: BayRun = {
         ...now,
@@ -408,14 +348,14 @@ export class LiveBay {
         lastPullRound: `${recording.paper.pull.setupId}#${recording.paper.pull.round}`,
         lastPullEndedAt: new Date(endMs).toISOString(),
       };
-      await this.#stored(() =>
+      await this.#storing.run(() =>
         this.database.inShop(this.row.shopId, async (tx) => {
-          await this.#close(tx, jobId, recording.id, recording.paper, cut);
+          await closeRecording(tx, this.store, this.row.shopId, jobId, { id: recording.id, paper, cut });
           await tx.update(bayRuns).set({ run: next }).where(eq(bayRuns.bayId, this.row.id));
         }),
       );
       this.#run = next;
-      await this.reload();
+      await this.#on.reload();
       this.#review = { pullId: recording.paper.pull.id, until: performance.now() + REVIEW_MS };
     }).finally(() => {
       this.#gate = gateOf(this.#moment());
@@ -423,34 +363,16 @@ export class LiveBay {
     });
   }
 
-  /** Makes a pull of a recording, in one transaction with its evidence. */
-  async #close(tx: Transaction, jobId: string, id: string, paper: RecordingPaper, cut: string | null): Promise<void> {
-    const channels = await recordedChannels(tx, id, paper.channels);
-    const pull = cut ? interrupted(paper.pull, cut) : paper.pull;
-    await this.store.addPulls(tx, this.row.shopId, jobId, [{ ...pull, channels }], null);
-    await this.store.touch(tx, jobId);
-    const samples = channels[0]?.values.length ?? 0;
-    const note = pull.marks?.length ? ` ${pull.marks.join(' ')}` : '';
-    await record(tx, this.row.shopId, jobId, {
-      person: 'the bay',
-      kind: 'pull',
-      what: `Recorded pull ${pull.id} as ${pull.status}, ${samples} samples.${note}`,
-      detail: { pull: pull.id, intakeStartC: pull.intakeStartC, airC: pull.airC, pressureHpa: pull.pressureHpa },
-      at: new Date(Date.parse(pull.startedAt!)),
-    });
-    await tx.delete(recordings).where(eq(recordings.id, id));
-  }
-
   #watchLimits(): void {
     const run = this.#run;
-    const limits = this.#job ? armedLimits(this.#job) : [];
+    const limits = this.#on.job ? armedLimits(this.#on.job) : [];
     if (!run || run.stop || limits.length === 0) return;
     const stop = limitsCrossed(limits, this.#readings.fresh()).find((c) => c.level === 'stop');
     if (!stop) return;
     const words = crossedWords(stop);
     const next: BayRun = { ...run, stop: { words, at: new Date(this.atMs).toISOString() } };
     this.#run = next;
-    void this.change(next, this.#jobRow!.id, { person: 'the bay', kind: 'alarm', what: `STOP: ${words}` });
+    void this.change(next, this.#on.row!.id, { person: 'the bay', kind: 'alarm', what: `STOP: ${words}` });
   }
 
   #tick(): void {
@@ -458,12 +380,12 @@ export class LiveBay {
     if (!this.#recording) this.#gate = gateOf(this.#moment(), this.#gate);
     this.#show();
     this.#keepReading();
-    if (this.#jobRow && !this.#flushing) void this.#queue(() => this.reload());
+    if (this.#on.row && !this.#flushing) void this.#queue(() => this.#on.reload());
   }
 
   /** Writes the bay's weather into the job every ten minutes of bay time. */
   #keepReading(): void {
-    const jobId = this.#jobRow?.id;
+    const jobId = this.#on.row?.id;
     const [airC, pressureHpa] = [this.#readings.now('airC'), this.#readings.now('pressureHpa')];
     if (!jobId || airC === null || pressureHpa === null || this.#recording) return;
     if (this.atMs - this.#lastReadingMs < READING_MIN * 60_000 && this.atMs >= this.#lastReadingMs) return;

@@ -4,6 +4,8 @@ import type { Channel, Pull } from '@prandel/core';
 import type { Database, Transaction } from '../database/database.ts';
 import type { RecordingPaper } from '../database/papers.ts';
 import { recordingChunks, recordings } from '../database/schema.ts';
+import { record } from '../evidence/evidence.ts';
+import type { JobStore } from '../jobs/jobStore.ts';
 
 /** A pull being recorded: rows go to the database before anybody sees them. */
 export class Recording {
@@ -11,9 +13,26 @@ export class Recording {
   readonly paper: RecordingPaper;
   #chunks = 0;
   #rows = 0;
+  #pending: number[][] = [];
 
   constructor(paper: RecordingPaper) {
     this.paper = paper;
+  }
+
+  /** Rows that nobody has begun to write. */
+  get waiting(): number {
+    return this.#pending.length;
+  }
+
+  push(row: number[]): void {
+    this.#pending.push(row);
+  }
+
+  /** The rows that wait, for whoever writes them now. */
+  take(): number[][] {
+    const rows = this.#pending;
+    this.#pending = [];
+    return rows;
   }
 
   get samples(): number {
@@ -64,4 +83,33 @@ export async function recordedChannels(tx: Transaction, id: string, names: reado
 /** A pull that something cut off: kept with its samples, set aside, and marked with what happened. */
 export function interrupted(pull: Omit<Pull, 'channels'>, what: string): Omit<Pull, 'channels'> {
   return { ...pull, status: 'set-aside', reason: what, marks: [...(pull.marks ?? []), what] };
+}
+
+/** A recording whose pull bears one more mark. */
+export function marked(paper: RecordingPaper, mark: string): RecordingPaper {
+  return { ...paper, pull: { ...paper.pull, marks: [...(paper.pull.marks ?? []), mark] } };
+}
+
+/** Makes a pull of a recording, in one transaction with its evidence. `cut` says what ended it too early. */
+export async function closeRecording(
+  tx: Transaction,
+  store: JobStore,
+  shopId: string,
+  jobId: string,
+  { id, paper, cut }: { id: string; paper: RecordingPaper; cut: string | null },
+): Promise<void> {
+  const channels = await recordedChannels(tx, id, paper.channels);
+  const pull = cut ? interrupted(paper.pull, cut) : paper.pull;
+  await store.addPulls(tx, shopId, jobId, [{ ...pull, channels }], null);
+  await store.touch(tx, jobId);
+  const samples = channels[0]?.values.length ?? 0;
+  const note = pull.marks?.length ? ` ${pull.marks.join(' ')}` : '';
+  await record(tx, shopId, jobId, {
+    person: 'the bay',
+    kind: 'pull',
+    what: `Recorded pull ${pull.id} as ${pull.status}, ${samples} samples.${note}`,
+    detail: { pull: pull.id, intakeStartC: pull.intakeStartC, airC: pull.airC, pressureHpa: pull.pressureHpa },
+    at: new Date(Date.parse(pull.startedAt!)),
+  });
+  await tx.delete(recordings).where(eq(recordings.id, id));
 }

@@ -15,7 +15,7 @@ import {
   type RollerSample,
 } from '@prandel/formats';
 import Modbus from 'jsmodbus';
-import type { InstrumentAddress } from '../../database/papers.ts';
+import type { BayInstruments, InstrumentAddress } from '../../database/papers.ts';
 import { Link } from './link.ts';
 
 /** Rollers: newline-delimited JSON samples. */
@@ -214,4 +214,23 @@ export class AuxLink extends Link {
     if (this.#timer) clearInterval(this.#timer);
     super.close();
   }
+}
+
+/** What a bay does with what its instruments say. */
+export interface BayEars {
+  readonly samples: (samples: RollerSample[]) => void;
+  readonly lost: () => void;
+  readonly values: (values: Readonly<Record<string, number>>) => void;
+  /** Whether a pressure looks reduced to sea level. */
+  readonly reduced: (pressureHpa: number) => boolean;
+}
+
+/** One link for each instrument that a bay has. */
+export function linksOf({ rollers, weather, bus, aux, registers }: BayInstruments, heard: BayEars): Link[] {
+  return [
+    ...(rollers ? [new RollersLink(rollers, heard.samples, heard.lost)] : []),
+    ...(weather ? [new WeatherLink(weather, heard.values, heard.reduced)] : []),
+    ...(bus ? [new BusLink(bus, heard.values)] : []),
+    ...(aux ? [new AuxLink(aux, registers, heard.values)] : []),
+  ];
 }

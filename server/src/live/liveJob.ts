@@ -1,0 +1,88 @@
+import {
+  judgePrepared,
+  modelRange,
+  preparePulls,
+  type Channel,
+  type Job,
+  type Judgement,
+  type ModelRange,
+  type PreparedPull,
+} from '@prandel/core';
+import { eq } from 'drizzle-orm';
+import { seenPeaks } from '../baseline/seenPeaks.ts';
+import type { Database } from '../database/database.ts';
+import { jobs } from '../database/schema.ts';
+import type { JobStore } from '../jobs/jobStore.ts';
+
+/**
+ * The job whose car is on the rollers, as the database has it, judged. Samples of a pull never change once it is stored, so
+ * they are read once and kept: a long day costs no more after its fiftieth pull than after its first.
+ */
+export class LiveJob {
+  #row: { readonly id: string; readonly version: number } | null = null;
+  #job: Job | null = null;
+  #judgement: Judgement | null = null;
+  #prepared = new Map<string, PreparedPull>();
+  /** What cars of this model have shown in this bay. */
+  #range: { readonly jobId: string; readonly range: ModelRange | null } | null = null;
+
+  constructor(
+    private readonly database: Database,
+    private readonly store: JobStore,
+    private readonly shopId: string,
+  ) {}
+
+  get row(): { readonly id: string; readonly version: number } | null {
+    return this.#row;
+  }
+  get job(): Job | null {
+    return this.#job;
+  }
+  get judgement(): Judgement | null {
+    return this.#judgement;
+  }
+  get range(): ModelRange | null {
+    return this.#range?.range ?? null;
+  }
+
+  /** Another job, or none; it is read by the next `reload`. */
+  take(id: string | null): void {
+    if (this.#row?.id === id) return;
+    this.#row = id === null ? null : { id, version: -1 };
+    this.#prepared.clear();
+  }
+
+  /** Reads and judges the job again when somebody changed it. */
+  async reload(): Promise<void> {
+    const at = this.#row;
+    if (!at) {
+      this.#job = null;
+      this.#judgement = null;
+      return;
+    }
+    const known = this.#prepared;
+    const samples = new Map<string, readonly Channel[]>([...known].map(([id, { pull }]) => [id, pull.channels]));
+    const read = await this.database.inShop(this.shopId, async (tx) => {
+      const [row] = await tx.select({ version: jobs.version }).from(jobs).where(eq(jobs.id, at.id));
+      const stored = row && row.version !== at.version ? await this.store.read(tx, at.id, samples) : null;
+      // Other cars do not change while this one is on the rollers: they are looked at once.
+      if (stored && this.#range?.jobId !== at.id)
+        this.#range = { jobId: at.id, range: modelRange(await seenPeaks(tx, this.store, stored.job, at.id)) };
+      return stored;
+    });
+    if (!read) return;
+    this.#row = { id: read.rowId, version: read.version };
+    this.#job = read.job;
+    this.#prepared = new Map(
+      read.job.pulls.map((pull) => {
+        const before = known.get(pull.id);
+        return [
+          pull.id,
+          before ? { pull, usable: before.usable } : preparePulls([pull], read.job.bay, read.job.vehicle)[0]!,
+        ] as const;
+      }),
+    );
+    // The bay shows no bands: they wait for the desk.
+    this.#judgement = judgePrepared(read.job, [...this.#prepared.values()], 'verdict');
+  }
+}
