@@ -18,6 +18,8 @@ interface OneBay {
   readonly id: string;
   readonly job: string;
   readonly heard: LiveMessage[];
+  /** When the first sheet of each review came, by pull; milliseconds of this process. */
+  readonly reviewed: Map<string, number>;
   readonly socket: WebSocket;
 }
 
@@ -57,14 +59,21 @@ async function openBay(k: number): Promise<OneBay> {
     day: {},
   });
   const heard: LiveMessage[] = [];
+  const reviewed = new Map<string, number>();
   const socket = new WebSocket(`${api.base.replace('http', 'ws')}/api/live?bay=${id}`, {
     headers: { cookie: api.cookie },
   });
-  socket.on('message', (data: Buffer) => heard.push(JSON.parse(data.toString()) as LiveMessage));
+  socket.on('message', (data: Buffer) => {
+    const message = JSON.parse(data.toString()) as LiveMessage;
+    const review = message.kind === 'sheet' ? message.sheet.review?.pullId : undefined;
+    if (review !== undefined && !reviewed.has(review)) reviewed.set(review, performance.now());
+    // Sheets come several times a second for as long as the test runs; only samples are looked at afterwards.
+    if (message.kind === 'samples') heard.push(message);
+  });
   await new Promise((open, failed) => socket.on('open', open).on('error', failed));
   await ask(`/bays/${id}/actions`, { action: 'open-job', job });
   await ask(`/bays/${id}/actions`, { action: 'start-round', setup: 'A' });
-  return { standIns, id, job, heard, socket };
+  return { standIns, id, job, heard, reviewed, socket };
 }
 
 beforeAll(async () => {
@@ -90,6 +99,13 @@ afterAll(async () => {
   server?.kill('SIGTERM');
 });
 
+/** The moment at which the throttle of a bay's car falls, which is when its driver stops the pull. */
+async function lifted({ standIns: { car } }: OneBay): Promise<number> {
+  while (car.moment().throttle < 0.9) await pause(5);
+  while (car.moment().throttle >= 0.5) await pause(5);
+  return performance.now();
+}
+
 async function state(bay: OneBay, wanted: string): Promise<void> {
   for (let i = 0; i < 600; i += 1) {
     if ((await ask<LiveSheet>(`/bays/${bay.id}/sheet`)).state === wanted) return;
@@ -101,6 +117,7 @@ async function state(bay: OneBay, wanted: string): Promise<void> {
 test(
   'four bays pull at once: every sample of every channel arrives once, in order, on screen and in the job',
   async () => {
+    const findingsMs: number[] = [];
     for (let n = 0; n < PULLS; n += 1) {
       for (const bay of bays) {
         bay.standIns.speed = 60;
@@ -108,7 +125,9 @@ test(
         bay.standIns.speed = 1;
       }
       for (const bay of bays) expect(bay.standIns.car.press()).toBeNull();
+      const stops = await Promise.all(bays.map((bay) => lifted(bay)));
       await Promise.all(bays.map((bay) => state(bay, 'review')));
+      bays.forEach((bay, k) => findingsMs.push(bay.reviewed.get(`A-${n + 1}`)! - stops[k]!));
       for (const bay of bays) await ask(`/bays/${bay.id}/actions`, { action: 'keep' });
     }
     const delays: number[] = [];
@@ -137,6 +156,10 @@ test(
     }
     // At 100 Hz a message of n rows kept its first one waiting for n hundredths of a second.
     delays.sort((a, b) => a - b);
+    const late = [...findingsMs].sort((a, b) => a - b);
+    console.log(
+      `from the lifted throttle to the findings on the channel: median ${Math.round(late[late.length >> 1]!)} ms, 95th ${Math.round(late[Math.floor(late.length * 0.95)]!)} ms, the last four ${findingsMs.slice(-4).map(Math.round).join(', ')} ms`,
+    );
     console.log(
       `rows a message with four bays pulling: median ${delays[delays.length >> 1]}, 95th ${delays[Math.floor(delays.length * 0.95)]}`,
     );
