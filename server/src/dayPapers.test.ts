@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { drawOrder, USUAL_DAY, type Job } from '@prandel/core';
 import { readPackage, unzip, writePackage, zip } from '@prandel/formats';
+import { demoJobs } from '@prandel/simulator';
 import { createApp } from './createApp.ts';
 import { LiveBays } from './live/liveBays.ts';
 import { NEW_JOB, TestShop, upload } from './test/shop.ts';
@@ -53,6 +54,56 @@ describe('the order of setups', () => {
     const own = { ...plan, order: 'fixed', drawn: { seed: 1, candidates: ['B'] } };
     expect((await edit({ day: { plan: own } })).status).toBe(400);
     expect((await read(id)).job.day?.plan.drawn ?? null).toBeNull();
+  });
+});
+
+describe('a baseline and its search', () => {
+  const card = { label: 'Tarn Vireo 1.8', gear: '4', baselinesSeenW: [90_000, 91_000, 89_500, 90_500] };
+  let id = '';
+  const standing = async (job: string) => (await ask('GET', `/api/jobs/${job}/baseline`)).body;
+
+  test('a job of the same model, bay and gear is held against what its card and the other cars have shown', async () => {
+    const [demo] = demoJobs();
+    const made = async (label: string, modelCard: object) => {
+      const job = { ...demo!, vehicle: { ...demo!.vehicle, label }, day: { ...USUAL_DAY, modelCard } as Job['day'] };
+      const bytes = await zip(writePackage(job as Job));
+      return ((await ask('POST', '/api/packages', upload('file', [['day.zip', bytes]]))).body as { id: string }).id;
+    };
+    // Alone with its card: far above the four cars that were typed.
+    id = await made('Vireo one', { ...USUAL_DAY.modelCard, ...card });
+    expect(await standing(id)).toMatchObject({ stands: 'high', range: { cars: 4 } });
+    // A second car of the model counts for it, once however often it came; another gear does not.
+    const other = await made('Vireo two', { ...USUAL_DAY.modelCard, ...card, baselinesSeenW: [] });
+    await made('Vireo two', { ...USUAL_DAY.modelCard, ...card });
+    await made('Vireo three', { ...USUAL_DAY.modelCard, ...card, gear: '3' });
+    expect(await standing(id)).toMatchObject({ range: { cars: 5 } });
+    expect(await standing(other)).toMatchObject({ stands: 'unknown', range: null });
+  });
+
+  test('what somebody looked at is kept with who and when, and told in the log', async () => {
+    const look = (suspect: string, result: string) => ask('POST', `/api/jobs/${id}/suspects`, { suspect, result });
+    expect((await look('tyres', 'fine')).status).toBe(204);
+    expect((await look('straps', 'found')).status).toBe(204);
+    expect((await look('boost', 'fine')).body).toMatchObject({ detail: 'This car has no such suspect.' });
+    expect((await read(id)).job.day!.search).toMatchObject([
+      { suspect: 'tyres', result: 'fine', who: 'Ines R.' },
+      { suspect: 'straps', result: 'found' },
+    ]);
+    expect((await told(id)).at(-1)!.what).toMatch(/^Found what makes the baseline read low: Straps too tight/);
+  });
+
+  test('an extension is declared before the first counted pull, not after', async () => {
+    const { version, job } = await read(id);
+    const { text, baselineSetup, candidateSetups, measure, meaningfulGainPercent } = job.question;
+    const question = {
+      ...{ text, baselineSetup, candidateSetups, measure, meaningfulGainPercent },
+      ...{ partChangesIntakeTemperature: false, extension: 'declared' },
+    };
+    const answer = await ask('PATCH', `/api/jobs/${id}`, { version, question, amendment: 'it would help' });
+    expect(answer.body).toMatchObject({
+      status: 400,
+      detail: expect.stringContaining('before the first counted pull') as unknown,
+    });
   });
 });
 

@@ -53,6 +53,27 @@ describe('what a report must say about how the day was run', () => {
     ).toHaveLength(2);
   });
 
+  test('what happened on the day is told: losses, a search, a round closed early, an extension, no way back', () => {
+    const extended = { at: '', declared: false, rounds: [{ setup: 'B', settle: 2, counted: 3 }] };
+    const day = {
+      ...USUAL_DAY,
+      intake: { 'Small losses found': 'a dragging brake' },
+      search: [{ suspect: 'straps', result: 'found' as const, who: 'Ines R.', at: '' }],
+      closedEarly: { 'B#1': 'Heat' },
+      cannotBeUndone: 'drilled',
+      plan: { ...USUAL_DAY.plan, extended },
+    };
+    expect(runNotes({ ...job(), day })).toEqual([
+      'Small losses were found at intake and belong to the reference: a dragging brake.',
+      'The baseline read low for its model; what made it so was found before the comparison.',
+      'Round 1 of B was closed before its plan was in: heat.',
+      'Pulls were added after the result could be seen, without having been declared: 3 of B.',
+      'The change cannot be undone (drilled): there is no return check.',
+    ]);
+    const declared = { ...USUAL_DAY, plan: { ...USUAL_DAY.plan, extended: { ...extended, declared: true } } };
+    expect(runNotes({ ...job(), day: declared })[0]).toMatch(/declared beforehand was made: 3 of B\.$/);
+  });
+
   test('a scaled read-out and a drawn order are printed', () => {
     const scaled = { ...job(), bay: { ...job().bay, readoutScale: 1.08 } };
     expect(runNotes(scaled)).toEqual(['The bay’s read-out is scaled by 1.08; the figures here are native.']);

@@ -33,7 +33,8 @@ const OBLIGES: Readonly<Record<string, string>> = {
   'pause fixed': 'The pause was a fixed time; temperatures were held on the first pull of a round only.',
   'fuel fixed': 'Run on a fixed high-octane fuel, not on the customer’s own.',
   'firstPull counts': 'The first pull of a round counts here, although a cool engine flatters it.',
-  'stock arrived': 'The reference is the car as it arrived.',
+  'stock arrived':
+    'The reference is the car as it arrived: a worn or dirty old part makes a new one look better than its design.',
   'stock serviced': 'The reference is the car after a service, not as it arrived.',
   'stock tuned': 'The reference was already tuned.',
   'stock best': 'The reference carries the best-known part, not the maker’s.',
@@ -53,7 +54,32 @@ export function runNotes(job: Job): string[] {
       );
   }
   const drawn = job.day?.plan.order === 'randomised' ? job.day.plan.drawn : null;
+  notes.push(...dayNotes(job));
   if (drawn) notes.push(`The order of the setups was drawn: ${drawn.candidates.join(', ')} (seed ${drawn.seed}).`);
+  return notes;
+}
+
+/** What happened on the day that belongs beside its result. */
+function dayNotes({ day }: Job): string[] {
+  const notes: string[] = [];
+  const losses = day?.intake['Small losses found'];
+  if (losses) notes.push(`Small losses were found at intake and belong to the reference: ${losses}.`);
+  const culprit = day?.search?.find((l) => l.result === 'found');
+  if (culprit) notes.push('The baseline read low for its model; what made it so was found before the comparison.');
+  for (const [key, reason] of Object.entries(day?.closedEarly ?? {})) {
+    const [setup, round] = key.split('#');
+    notes.push(`Round ${round} of ${setup} was closed before its plan was in: ${reason.toLowerCase()}.`);
+  }
+  const { extended } = day?.plan ?? {};
+  if (extended) {
+    const rounds = extended.rounds.map((r) => `${r.counted} of ${r.setup}`).join(', then ');
+    notes.push(
+      extended.declared
+        ? `The plan left the question open; the extension that was declared beforehand was made: ${rounds}.`
+        : `Pulls were added after the result could be seen, without having been declared: ${rounds}.`,
+    );
+  }
+  if (day?.cannotBeUndone) notes.push(`The change cannot be undone (${day.cannotBeUndone}): there is no return check.`);
   return notes;
 }
 

@@ -52,6 +52,10 @@ describe('two sets of pulls that were not made alike', () => {
 
   test('a round that ended early leaves other places than its partner', () => {
     expect(codes(day(a, { ...b, places: [1, 2, 3, 4] }))).toEqual(['info:places-differ']);
+    // One of six that was set aside in the middle is not worth a word.
+    const six = { ...b, places: [1, 2, 3, 4, 5, 6, 7, 8] };
+    const one = day(six).map((p) => ({ ...p, used: p.used && p.position !== 6 }));
+    expect(codes([...day({ ...a, places: six.places }), ...one])).toEqual([]);
   });
 
   test('a fan that was off shows in how the intake climbs, unless the part is meant to change that', () => {

@@ -17,6 +17,8 @@ export interface RoundPull {
   readonly startC: number | null;
 }
 
+/** Mean places in the round that are this far apart: a round that ended early, not one pull set aside. Judgement. */
+const ODD_PLACES = 0.5;
 /** Pulls further apart than this belong to different days. Judgement. */
 const NIGHT_H = 6;
 /** A pause is odd when it is more than twice its peers' and at least so many minutes longer. Judgement. */
@@ -52,7 +54,6 @@ function placeFindings(
   { baseline, candidate }: { baseline: string; candidate: string },
 ): ConditionFinding[] {
   const [a, b] = [placesOf(base), placesOf(other)];
-  if (a.every((place) => b.includes(place)) && b.every((place) => a.includes(place))) return [];
   const said = `${candidate} was counted at ${placeWords(b)} of its round, ${baseline} at ${placeWords(a)}`;
   if (!a.some((place) => b.includes(place)))
     return [
@@ -62,6 +63,8 @@ function placeFindings(
         text: `${said}: the change and the place in the round cannot be told apart.`,
       },
     ];
+  const meanPlace = (pulls: readonly RoundPull[]) => mean(pulls.map((p) => p.position));
+  if (steady(Math.abs(meanPlace(base) - meanPlace(other))) < ODD_PLACES) return [];
   return [
     {
       code: 'places-differ',

@@ -120,7 +120,7 @@ describe('the report of a job', () => {
     expect(text).toMatch(/B \d\d:\d\d–\d\d:\d\d, 54 min Ines R\. belt-driven fan off, electric fan on/);
     expect(text).toContain('Photo in the job package: fan in place.png (SHA-256 abababababab…)');
     expect(text).toContain('top radiator hose electric fan, relay, shroud bracket, 210');
-    expect(text).toContain('The reference is the car as it arrived.');
+    expect(text).toContain('The reference is the car as it arrived: a worn or dirty old part');
     // C carries the fan of B as well: two things against the baseline.
     expect(text).toContain('C differs from A in 2 things: electric cooling fan, insulated manifold gasket.');
     expect(read(about('gear oil'))).not.toContain('How the day was run');

@@ -1,0 +1,82 @@
+import { describe, expect, test } from '@jest/globals';
+import type { Schemas } from '../../api/client.ts';
+import { broughtBy, EMPTY_FORM, newRecords, requestOf, type JobForm } from './jobForm.ts';
+
+const row = (
+  kind: Schemas['RecordRow']['kind'],
+  label: string,
+  paper: Record<string, unknown>,
+): Schemas['RecordRow'] => ({
+  id: label,
+  kind,
+  label,
+  version: 1,
+  paper,
+});
+const car = row('vehicle', 'Tarn Vireo 1.8 roadster', {
+  owner: 'Bram T.',
+  aspiration: 'natural',
+  engineToRollerRatio: 5.2,
+  modelCard: 'Tarn Vireo 1.8',
+  heatSensitive: true,
+});
+const form: JobForm = {
+  ...EMPTY_FORM,
+  title: 'Does it help?',
+  vehicle: car.label,
+  customer: 'Bram T.',
+  candidates: [
+    { label: 'electric pump', changes: 'part fitted: electric pump' },
+    { label: 'pump and belt', changes: '' },
+  ],
+  returnCheck: true,
+  low: '3000',
+  high: '6800',
+  matters: '0,8',
+  fuel: '98 octane',
+  tune: 'rev 4',
+  controller: 'learned',
+  losses: ['a dragging brake', 'fluid of unknown grade'],
+  card: 'Tarn Vireo 1.8',
+};
+
+describe('opening a job', () => {
+  test('setups go by letters, share the state recorded at intake, and the return check points at its original', () => {
+    const card = row('model-card', 'Tarn Vireo 1.8', { gear: '4' });
+    const job = requestOf(form, [card], [], [car]);
+    expect(job.setups.map((s) => s.id)).toEqual(['A', 'B', 'C', 'A2']);
+    for (const s of job.setups)
+      expect(s.state).toEqual({ fuel: '98 octane', tuneDigest: 'rev 4', controllerState: 'learned' });
+    expect(job.setups.at(-1)).toMatchObject({ returnsTo: 'A' });
+    expect(job.question).toMatchObject({
+      candidateSetups: ['B', 'C'],
+      windowRpm: [3000, 6800],
+      meaningfulGainPercent: 0.8,
+      measure: 'windowMeanPower',
+    });
+    expect(job.day.intake).toMatchObject({ 'Small losses found': 'a dragging brake, fluid of unknown grade' });
+    expect(job.day).toMatchObject({ modelCard: { gear: '4' }, customer: 'Bram T.', claim: null });
+    expect(job.vehicle).toMatchObject({ heatSensitive: true });
+  });
+
+  test('a car on record brings what is written there, and nothing that is not', () => {
+    expect(Object.fromEntries(broughtBy(car))).toEqual({
+      customer: 'Bram T.',
+      aspiration: 'natural',
+      ratio: '5.2',
+      card: 'Tarn Vireo 1.8',
+    });
+    expect(broughtBy(undefined)).toEqual([]);
+  });
+
+  test('a vehicle and a customer that are new are kept on record unless somebody does not want it', () => {
+    expect(newRecords(form, [car], [])).toMatchObject([{ kind: 'customer', label: 'Bram T.' }]);
+    const stranger = { ...form, vehicle: 'Pellow Strand', ratio: '4,6' };
+    expect(newRecords(stranger, [car], [])[0]).toMatchObject({
+      kind: 'vehicle',
+      label: 'Pellow Strand',
+      paper: { engineToRollerRatio: 4.6, owner: 'Bram T.', fuel: '98 octane' },
+    });
+    expect(newRecords({ ...stranger, keep: false }, [], [])).toEqual([]);
+  });
+});
