@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { brokenRow, evidenceCsv, readEvents, readPackage, unzip, writePackage, zip } from '@prandel/formats';
-import { judgeJob, UNKNOWN_BAY } from '@prandel/core';
+import { judgeJob, UNKNOWN_BAY, type Job } from '@prandel/core';
 import { DEMO_DAYS, sampleCsvFiles, simulateDay } from '@prandel/simulator';
 import { NEW_JOB, onCluster, TestShop, upload } from './test/shop.ts';
 
@@ -352,6 +352,9 @@ describe('jobs', () => {
       detail: expect.stringContaining('The question froze at the first counted pull') as unknown,
     });
     expect((await ask('PATCH', `/api/jobs/${id}`, { ...late, amendment: 'the gear was wrong' })).status).toBe(204);
+    const { job: amended } = (await ask('GET', `/api/jobs/${id}`)).body as unknown as { job: Job };
+    expect(amended.day!.amendments).toMatchObject([{ who: 'Ines R.', reason: 'the gear was wrong' }]);
+    expect(amended.day!.amendments![0]!.what).toMatch(/window .* to 3500–6500 rpm/);
     expect((await log()).rows.at(-1)!.what).toMatch(
       /Changed the question after the first counted pull: .* window 3500–6500.* because: the gear was wrong/,
     );

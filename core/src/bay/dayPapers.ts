@@ -15,8 +15,20 @@ export interface DayPapers {
   readonly cannotBeUndone: string | null;
   /** Rounds closed before their plan was in (`A#1`), with the reason. */
   readonly closedEarly?: Readonly<Record<string, string>>;
+  /** Changes of the question after its first counted pull, each with its reason; absent where there were none. */
+  readonly amendments?: readonly Amendment[];
   /** What was looked at because the baseline read low; absent where nobody had to. */
   readonly search?: readonly SuspectLooked[];
+}
+
+/** A change of a frozen question. */
+export interface Amendment {
+  /** ISO 8601 instant. */
+  readonly at: string;
+  readonly who: string;
+  readonly reason: string;
+  /** What the question was before and is now, in words. */
+  readonly what: string;
 }
 
 /** How this model runs on rollers: reusable, copied into the job. */

@@ -60,10 +60,14 @@ describe('what a report must say about how the day was run', () => {
       intake: { 'Small losses found': 'a dragging brake' },
       search: [{ suspect: 'straps', result: 'found' as const, who: 'Ines R.', at: '' }],
       closedEarly: { 'B#1': 'Heat' },
+      amendments: [
+        { at: '2026-11-23T15:00:00Z', who: 'Ines R.', reason: 'towing', what: 'window 3000–6500 to 1800–3500 rpm' },
+      ],
       cannotBeUndone: 'drilled',
       plan: { ...USUAL_DAY.plan, extended },
     };
     expect(runNotes({ ...job(), day })).toEqual([
+      'The question was amended on 2026-11-23, after its first counted pull: window 3000–6500 to 1800–3500 rpm. Reason: towing.',
       'Small losses were found at intake and belong to the reference: a dragging brake.',
       'The baseline read low for its model; what made it so was found before the comparison.',
       'Round 1 of B was closed before its plan was in: heat.',

@@ -62,6 +62,10 @@ export function runNotes(job: Job): string[] {
 /** What happened on the day that belongs beside its result. */
 function dayNotes({ day }: Job): string[] {
   const notes: string[] = [];
+  for (const { at, reason, what } of day?.amendments ?? [])
+    notes.push(
+      `The question was amended on ${at.slice(0, 10)}, after its first counted pull: ${what}. Reason: ${reason}.`,
+    );
   const losses = day?.intake['Small losses found'];
   if (losses) notes.push(`Small losses were found at intake and belong to the reference: ${losses}.`);
   const culprit = day?.search?.find((l) => l.result === 'found');

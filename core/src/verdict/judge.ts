@@ -178,6 +178,7 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
             drift: result.fit.drift,
             meaningfulPercent: job.question.meaningfulGainPercent,
             remounted: setting.remounted,
+            confidence: setting.confidence,
           })
         : null,
     withoutFlagged,

@@ -120,6 +120,8 @@ export interface Today {
   readonly drift: number;
   readonly meaningfulPercent: number;
   readonly remounted: boolean;
+  /** Of the interval that must exclude zero; 0.97 where an extension was declared. 0.95 unless said otherwise. */
+  readonly confidence?: number;
   readonly times?: PlanTimes;
 }
 
@@ -130,6 +132,7 @@ export interface Today {
 export function morePullsNeeded(today: Today): MorePulls {
   const { design } = today;
   const times = today.times ?? DEFAULT_TIMES;
+  const tail = (1 + (today.confidence ?? 0.95)) / 2;
   const lastHours = Math.max(...design.pulls.map((p) => p.hours));
   const nextHours = lastHours + minutesBetweenRounds(times) / 60;
   const usual = Math.max(3, ...design.rounds.map((round) => round.members.length));
@@ -153,9 +156,9 @@ export function morePullsNeeded(today: Today): MorePulls {
     const nu = design.constants.d0 + relevant.length - longer.rounds.length;
     const { se, df } = plannedError(longer, today.side, today.s, nu, today.drift);
     const settled =
-      studentT(0.975, df) * se <= Math.abs(today.estimate) ||
+      studentT(tail, df) * se <= Math.abs(today.estimate) ||
       Math.abs(today.estimate) + studentT(0.95, df) * se <= margin;
-    if (settled) return { pulls: countOf(rounds), rounds, halfWidth: studentT(0.975, df) * se };
+    if (settled) return { pulls: countOf(rounds), rounds, halfWidth: studentT(tail, df) * se };
   }
   return { pulls: null, rounds: [], halfWidth: null };
 }

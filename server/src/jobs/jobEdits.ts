@@ -1,4 +1,4 @@
-import type { DayPapers, Job } from '@prandel/core';
+import type { DayPapers, Job, Question } from '@prandel/core';
 import type { DayDto } from './jobs.dto.ts';
 
 /** The members that a body really holds; a class leaves the others undefined, and they must not overwrite anything. */
@@ -20,6 +20,24 @@ export function dayWith(before: DayPapers, { fittings, plan, ...rest }: DayDto):
       return { ...f, changed, disturbed, parts, cost, notes };
     }),
   };
+}
+
+/** What changed in a question, part by part: "window 3000–6500 rpm to 3500–6500 rpm". */
+export function questionChanges(before: Question, after: Question): string {
+  const parts: [string, (q: Question) => string][] = [
+    ['words', (q) => `“${q.text}”`],
+    ['compared', (q) => `${q.candidateSetups.join(', ')} against ${q.baselineSetup}`],
+    ['window', (q) => (q.windowRpm ? `${q.windowRpm.join('–')} rpm` : 'not declared')],
+    ['measure', (q) => q.measure],
+    ['gain that matters', (q) => `${q.meaningfulGainPercent} %`],
+    ['meant to change intake air', (q) => (q.partChangesIntakeTemperature ? 'yes' : 'no')],
+    ['plan', (q) => q.plan.map((s) => `${s.setup} ${s.settle}+${s.counted}`).join(', ') || 'none'],
+    ['extension', (q) => q.extension ?? 'none'],
+  ];
+  return parts
+    .filter(([, words]) => words(before) !== words(after))
+    .map(([name, words]) => `${name} ${words(before)} to ${words(after)}`)
+    .join('; ');
 }
 
 /** What an edit did, for the job's log. Changes to the question after the first counted pull are named as such. */
@@ -55,7 +73,7 @@ export function changesInWords(before: Job, after: Job, counted: boolean, amendm
         ? `Left the drawn order ${before.day.plan.drawn.candidates.join(', ')} for a fixed one.`
         : `Went back to the drawn order ${before.day.plan.drawn.candidates.join(', ')}.`,
     );
-  else if (differs({ ...before.day, fittings: [] }, { ...after.day, fittings: [] }))
+  else if (differs({ ...before.day, fittings: [], amendments: [] }, { ...after.day, fittings: [], amendments: [] }))
     words.push('Changed the papers of the day.');
   if (differs(before.vehicle, after.vehicle)) words.push('Changed the vehicle.');
   if (differs(before.setups, after.setups)) words.push(`Changed the setups${late}.`);

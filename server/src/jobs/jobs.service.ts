@@ -14,6 +14,7 @@ import {
   UNKNOWN_VEHICLE,
   USUAL_DAY,
   type CandidateVerdict,
+  type DayPapers,
   type Job,
   type Setup,
 } from '@prandel/core';
@@ -23,7 +24,7 @@ import { Database, type Transaction } from '../database/database.ts';
 import { jobs, pulls } from '../database/schema.ts';
 import { evidenceOf } from '../evidence/evidence.ts';
 import type { Caller } from '../people/people.service.ts';
-import { changesInWords, dayWith, given } from './jobEdits.ts';
+import { changesInWords, dayWith, given, questionChanges } from './jobEdits.ts';
 import { JobStore, type StoredJob } from './jobStore.ts';
 import type { JobEdit, JobPage, JobRow, NewJob, PullEdit, SetupDto } from './jobs.dto.ts';
 
@@ -120,10 +121,12 @@ export class JobsService {
       checkQuestion(next);
       const problems = methodProblems(next.method);
       if (problems.length > 0) throw new BadRequestException(problems.join(' '));
-      if (counted(job) && JSON.stringify(job.question) !== JSON.stringify(next.question) && !amendment?.trim())
+      if (counted(job) && questionChanges(job.question, next.question) !== '' && !amendment?.trim())
         throw new BadRequestException(
           'The question froze at the first counted pull. Give a reason; the change is then shown as an amendment.',
         );
+      const what = questionChanges(job.question, next.question);
+      const amended = counted(job) && what ? amendedDay(next, caller.name, amendment!.trim(), what) : next.day;
       await this.store.bump(tx, id, version);
       await tx
         .update(jobs)
@@ -132,7 +135,7 @@ export class JobsService {
           question: next.question,
           method: next.method,
           title: job.title,
-          day: next.day ?? null,
+          day: amended ?? null,
         })
         .where(eq(jobs.id, id));
       if (list) await this.store.replaceSetups(tx, caller.shopId, id, next.setups);
@@ -168,6 +171,12 @@ export class JobsService {
       return { rows, broken: brokenRow(rows) };
     });
   }
+}
+
+/** An amendment is kept with the job, so that the question and the report show it. */
+function amendedDay({ day }: Job, who: string, reason: string, what: string): DayPapers {
+  const amendment = { at: new Date().toISOString(), who, reason, what };
+  return { ...(day ?? USUAL_DAY), amendments: [...(day?.amendments ?? []), amendment] };
 }
 
 /** From its first counted pull on a job's question is frozen. */

@@ -6,7 +6,7 @@ import { useJobChange } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
 import { FittingLine } from './FittingLine.tsx';
 
-const CHANNELS = ['charge_c', 'coolant_c', 'oil_c', 'oil_bar', 'exhaust_c', 'engine_rpm'] as const;
+const CHANNELS = ['charge_c', 'coolant_c', 'oil_c', 'oil_bar', 'exhaust_c', 'manifold_kpa', 'engine_rpm'] as const;
 
 /** Papers of the day: who brought the car, the claim, what was fitted when, abort limits, and whether it can be undone. */
 export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob }) {
@@ -107,8 +107,19 @@ export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob
                   {name(key)}
                 </option>
               ))}
+              <option value={isUsual(limit.channel) ? '' : limit.channel}>another channel …</option>
             </select>
           </Field>
+          {!isUsual(limit.channel) && (
+            <Field label="Channel as it is recorded" hint="Its unit is part of the name: gearbox_c, battery_v.">
+              <Input
+                required
+                pattern="[a-z][a-z0-9_]*_[a-z]+"
+                value={limit.channel}
+                onChange={(e) => setLimit({ ...limit, channel: e.target.value })}
+              />
+            </Field>
+          )}
           <Field label="Bad when it is">
             <select
               className="input"
@@ -156,6 +167,8 @@ export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob
     </section>
   );
 }
+
+const isUsual = (channel: string) => CHANNELS.some((key) => key === channel);
 
 function limitWords({ channel, side, stop, warn }: AbortLimit): string {
   const { label, unit } = channelWords(channel);

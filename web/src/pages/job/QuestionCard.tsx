@@ -91,6 +91,11 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
               </>
             )}
           </dl>
+          {job.day?.amendments?.map(({ at, who, reason, what }) => (
+            <Notice key={at}>
+              Amended by {who} on {at.slice(0, 10)}, after the first counted pull: {what}. Reason: {reason}.
+            </Notice>
+          ))}
         </>
       ) : (
         <form className="grid gap-2" onSubmit={(e) => void form.handleSubmit(save)(e)}>
