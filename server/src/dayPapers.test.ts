@@ -66,7 +66,7 @@ describe('a baseline and its search', () => {
     const [demo] = demoJobs();
     const made = async (label: string, modelCard: object) => {
       const job = { ...demo!, vehicle: { ...demo!.vehicle, label }, day: { ...USUAL_DAY, modelCard } as Job['day'] };
-      const bytes = await zip(writePackage(job as Job));
+      const bytes = await zip(writePackage(job));
       return ((await ask('POST', '/api/packages', upload('file', [['day.zip', bytes]]))).body as { id: string }).id;
     };
     // Alone with its card: far above the four cars that were typed.

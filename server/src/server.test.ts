@@ -359,6 +359,21 @@ describe('jobs', () => {
       /Changed the question after the first counted pull: .* window 3500–6500.* because: the gear was wrong/,
     );
     expect(job.setups).toHaveLength(2);
+    // Words that follow at the desk are added to the chain, about a row or about the job.
+    const { rows } = await log();
+    const note = (about: number | null, words: string) => ask('POST', `/api/jobs/${id}/notes`, { about, words });
+    expect((await note(rows[0]!.n, 'by telephone')).status).toBe(204);
+    expect((await note(null, 'customer watched')).status).toBe(204);
+    expect((await note(99_999, 'x')).body).toMatchObject({
+      status: 404,
+      detail: 'The log of this job has no row 99999.',
+    });
+    const after = await log();
+    expect(after.broken).toBeNull();
+    expect(after.rows.slice(-2).map((r) => r.what)).toEqual([
+      `About row ${rows[0]!.n} (${rows[0]!.what}): by telephone`,
+      'Note: customer watched',
+    ]);
   });
 
   test('a number state without its factor, an unknown pull and a foreign id are refused', async () => {

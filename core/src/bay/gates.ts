@@ -45,6 +45,8 @@ export interface BayGateInput {
   /** Seconds of bay time since the last pull on any setup, for the cool-down before a new one; null without one. */
   readonly sinceOtherSetupS: number | null;
   readonly coolDownS: number;
+  /** The hold plan makes this round the second of a pair: seconds that it waits at least and should wait at most. */
+  readonly pairHoldS?: readonly [number, number] | null;
   readonly forecasts: Readonly<Partial<Record<'intakeC' | 'coolantC' | 'oilC', CoolDownForecast>>>;
   readonly setPoints: readonly SetPoint[];
   readonly rollersSilent: boolean;
@@ -172,9 +174,10 @@ function temperatureRow(
   return { ...full, state: 'inside', words: 'In window' };
 }
 
-function intervalRow({ method, sinceLastPullS, sinceOtherSetupS, coolDownS }: BayGateInput): GateRow {
+function intervalRow({ method, sinceLastPullS, sinceOtherSetupS, coolDownS, pairHoldS }: BayGateInput): GateRow {
   const row = { ...EMPTY, key: 'interval', label: 'Since last pull', unit: 'min' };
   if (sinceLastPullS === null) {
+    if (pairHoldS && sinceOtherSetupS !== null) return holdRow(row, sinceOtherSetupS, pairHoldS);
     if (sinceOtherSetupS !== null && sinceOtherSetupS < coolDownS)
       return {
         ...row,
@@ -193,6 +196,19 @@ function intervalRow({ method, sinceLastPullS, sinceOtherSetupS, coolDownS }: Ba
   if (value < low)
     return { ...full, state: 'outside', words: 'Too soon after the last pull', waitS: low * 60 - sinceLastPullS };
   if (value > high) return { ...full, state: 'warn', words: 'Longer than the method’s interval' };
+  return { ...full, state: 'inside', words: 'In window' };
+}
+
+/** The two rounds of a pair are held apart, so that what the day does by itself between them shows. */
+function holdRow(
+  row: Omit<GateRow, 'state' | 'words' | 'value'>,
+  since: number,
+  [least, most]: readonly [number, number],
+): GateRow {
+  const full = { ...row, value: since / 60, low: least / 60, high: most / 60 };
+  if (since < least)
+    return { ...full, state: 'outside', words: 'Hold between the two rounds of a pair', waitS: least - since };
+  if (since > most) return { ...full, state: 'warn', words: 'Longer than the hold plan’s hour' };
   return { ...full, state: 'inside', words: 'In window' };
 }
 

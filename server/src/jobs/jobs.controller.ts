@@ -16,7 +16,7 @@ import { ApiCreatedResponse, ApiOkResponse, ApiTags } from '@nestjs/swagger';
 import { Asker, SignedInGuard } from '../people/people.controller.ts';
 import type { Caller } from '../people/people.service.ts';
 import { channelFrames } from './channelFrames.ts';
-import { JobCreated, JobEdit, JobPage, NewJob, PullEdit } from './jobs.dto.ts';
+import { JobCreated, JobEdit, JobNote, JobPage, NewJob, PullEdit } from './jobs.dto.ts';
 import { JobsService } from './jobs.service.ts';
 
 @ApiTags('jobs')
@@ -65,6 +65,13 @@ export class JobsController {
     @Body() body: PullEdit,
   ): Promise<void> {
     return this.jobs.editPull(caller, id, pull, body);
+  }
+
+  /** Adds words to the evidence log, about one of its rows or about the job. */
+  @Post(':id/notes')
+  @HttpCode(204)
+  note(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: JobNote): Promise<void> {
+    return this.jobs.note(caller, id, body);
   }
 
   @Get(':id/log')

@@ -239,6 +239,14 @@ export class PullEdit {
     string | null;
 }
 
+export class JobNote {
+  @ApiProperty({ nullable: true, type: Number, description: 'The row of the log that the words are about.' })
+  @IsOptional()
+  @IsInt()
+  about: number | null;
+  @ApiProperty() @IsString() @Length(1, 400, { message: 'Write some words.' }) words: string;
+}
+
 export class VerdictCell {
   @ApiProperty() candidate: string;
   @ApiProperty() verdict: string;

@@ -26,7 +26,7 @@ import { evidenceOf } from '../evidence/evidence.ts';
 import type { Caller } from '../people/people.service.ts';
 import { changesInWords, dayWith, given, questionChanges } from './jobEdits.ts';
 import { JobStore, type StoredJob } from './jobStore.ts';
-import type { JobEdit, JobPage, JobRow, NewJob, PullEdit, SetupDto } from './jobs.dto.ts';
+import type { JobEdit, JobNote, JobPage, JobRow, NewJob, PullEdit, SetupDto } from './jobs.dto.ts';
 
 const PAGE = 50;
 
@@ -164,6 +164,17 @@ export class JobsService {
     });
   }
 
+  /** Words that follow at the desk: nothing in the log is changed, they are added to it. */
+  note(caller: Caller, id: string, { about, words }: JobNote): Promise<void> {
+    return this.database.inShop(caller.shopId, async (tx) => {
+      await this.store.read(tx, id, false);
+      const row = about === null ? null : (await evidenceOf(tx, id)).find((r) => r.n === about);
+      if (row === undefined) throw new NotFoundException(`The log of this job has no row ${about}.`);
+      const what = row === null ? `Note: ${words}` : `About row ${row.n} (${shortened(row.what)}): ${words}`;
+      await this.store.note(tx, caller.shopId, id, caller.name, what);
+    });
+  }
+
   /** The evidence log with the answer to whether its chain still holds. */
   log(caller: Caller, id: string): Promise<{ rows: EvidenceRow[]; broken: { n: number; why: string } | null }> {
     return this.database.inShop(caller.shopId, async (tx) => {
@@ -198,6 +209,10 @@ function withDraw(job: Job): Job {
     day: { ...day, plan: { ...day.plan, drawn } },
     question: { ...question, plan: inDrawnOrder(question.plan, drawn) },
   };
+}
+
+function shortened(what: string): string {
+  return what.length > 60 ? `${what.slice(0, 57)}…` : what;
 }
 
 function later(a: string | null, b: string | null): string | null {

@@ -157,6 +157,30 @@ describe('which state the bay is in', () => {
     expect(sheet(soon)).toMatchObject({ state: 'cooling', waitS: 60 });
   });
 
+  test('the hold plan keeps the two rounds of a pair 45 to 60 min apart', () => {
+    const job = upTo(['A']);
+    const held: Job = { ...job, day: { ...job.day!, plan: { ...job.day!.plan, shape: 'hold' } } };
+    const [first] = job.pulls;
+    const cool = { intakeC: first!.intakeStartC!, coolantC: first!.coolantStartC!, oilC: first!.oilStartC! };
+    const second = momentOf(held, {}, cool);
+    const at = (minutes: number) =>
+      sheet({
+        ...second,
+        atMs: Date.parse(second.run!.lastPullEndedAt!) + minutes * 60_000,
+        run: { ...second.run!, round: 2 },
+      });
+    expect(at(20)).toMatchObject({
+      state: 'cooling',
+      waitS: 25 * 60,
+      reasons: ['Hold between the two rounds of a pair'],
+    });
+    const rest = (minutes: number) => at(minutes).rows.find((r) => r.key === 'interval')!;
+    expect(rest(50)).toMatchObject({ state: 'inside', low: 45, high: 60 });
+    expect(rest(70)).toMatchObject({ state: 'warn' });
+    // Without that plan a second round waits for the cool-down alone.
+    expect(sheet({ ...second, job, run: { ...second.run!, round: 2 } })).toMatchObject({ waitS: 12 * 60 });
+  });
+
   test('the other setup is held to the baseline at its position: 3 °C of intake above the bay, 5 °C of fluids', () => {
     const job = upTo(['A', 'B'], 1);
     const like = job.pulls.find((p) => p.setupId === 'A' && p.position === 5)!;

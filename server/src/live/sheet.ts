@@ -85,6 +85,7 @@ export function gateOf(moment: BayMoment, before: GateNow | null = null): GateNo
     sinceOtherSetupS: own ? null : ended,
     coolDownS:
       60 * tolerance(job.method, job.vehicle.aspiration === 'supercharged' ? 'coolDownChargedMin' : 'coolDownMin'),
+    pairHoldS: secondOfPair(job, run) ? HOLD_S : null,
     forecasts: {},
     settling: progress.nextStatus === 'settle',
     position: progress.nextPosition,
@@ -106,6 +107,13 @@ export function gateOf(moment: BayMoment, before: GateNow | null = null): GateNo
     verdict,
     waitRangeS: slowest?.kind === 'forecast' ? [slowest.lowSeconds, slowest.highSeconds] : null,
   };
+}
+
+/** The hold plan keeps the rounds of a pair 45 to 60 min apart. */
+const HOLD_S = [45 * 60, 60 * 60] as const;
+
+function secondOfPair(job: Job, { setup, round, lastPullRound }: BayRun): boolean {
+  return job.day?.plan.shape === 'hold' && round % 2 === 0 && lastPullRound === `${setup}#${round - 1}`;
 }
 
 /** The temperature that a recovery must fall to. */

@@ -10,6 +10,7 @@ import {
   type Method,
   type PlanWish,
 } from '@prandel/core';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { renderToStaticMarkup } from 'react-dom/server';
 import { MemoryRouter } from 'react-router';
@@ -20,7 +21,12 @@ import { MethodFields } from './records/MethodFields.tsx';
 import { PAPER_FIELDS, RECORD_KINDS, valueAt, withValue } from './records/recordKinds.ts';
 import { NeedsYou } from './today/NeedsYou.tsx';
 
-const html = (element: ReactElement) => renderToStaticMarkup(<MemoryRouter>{element}</MemoryRouter>);
+const html = (element: ReactElement) =>
+  renderToStaticMarkup(
+    <QueryClientProvider client={new QueryClient()}>
+      <MemoryRouter>{element}</MemoryRouter>
+    </QueryClientProvider>,
+  );
 const words = (element: ReactElement) =>
   html(element)
     .replace(/<[^>]+>/g, ' ')
@@ -90,21 +96,23 @@ describe('the evidence log', () => {
   ];
 
   test('says that the chain holds, and names the row where it does not', () => {
-    expect(words(<EvidenceCard log={{ rows, broken: null }} />)).toContain(
+    expect(words(<EvidenceCard job="x" log={{ rows, broken: null }} />)).toContain(
       'Evidence log, 3 rows; the chain of hashes holds.',
     );
     const broken = words(
-      <EvidenceCard log={{ rows, broken: { n: 2, why: 'Row 2 was changed after it was written.' } }} />,
+      <EvidenceCard job="x" log={{ rows, broken: { n: 2, why: 'Row 2 was changed after it was written.' } }} />,
     );
     expect(broken).toContain('Row 2 was changed after it was written.');
     expect(broken).not.toContain('holds');
   });
 
   test('tells who and what kind; a plain edit needs no kind', () => {
-    const said = words(<EvidenceCard log={{ rows, broken: null }} />);
+    const said = words(<EvidenceCard job="x" log={{ rows, broken: null }} />);
     expect(said).toMatch(/Ines R\.: Opened the job\./);
-    expect(said).toMatch(/Ines R\. \(override\): Overrode the gate\./);
-    expect(html(<EvidenceCard log={{ rows, broken: null }} />)).toContain('data-kind="reading"');
+    // What was a tap in the bay may get its words here; an edit had them.
+    expect(said).toMatch(/Ines R\., override: Overrode the gate\. write .*Ines R\.: Opened the job\. Add$/);
+    // Readings come every ten minutes and stay out until somebody asks.
+    expect(said).not.toContain('Weather');
   });
 });
 
@@ -180,7 +188,7 @@ describe('what needs a person next', () => {
       jobRow('4', 8, ['verified-gain']),
       jobRow('live', 4, ['not-resolved']),
     ];
-    const said = words(<NeedsYou sheet={sheet} bay={bay} rows={rows} />);
+    const said = words(<NeedsYou bays={[{ bay, sheet }]} rows={rows} />);
     const order = [
       'Bay 2, Car live',
       'Hold',
@@ -198,7 +206,22 @@ describe('what needs a person next', () => {
     expect(said).not.toContain('Car live: the pulls');
   });
 
+  test('of several bays the one that waits for a person comes first, a free one last', () => {
+    const at = (label: string, state: LiveSheet['state']) => ({
+      bay: { ...(bay as object), id: label, label } as never,
+      sheet: { ...sheet, state, waitS: null, reasons: [], job: null } as unknown as LiveSheet,
+    });
+    const said = words(
+      <NeedsYou bays={[at('Bay 1', 'no-job'), at('Bay 2', 'cooling'), at('Bay 3', 'stop')]} rows={[]} />,
+    );
+    const places = ['Bay 3 STOP: look at the car', 'Bay 2 Cooling', 'Bay 1 The bay is free'].map((w) =>
+      said.indexOf(w),
+    );
+    expect(places).not.toContain(-1);
+    expect(places).toEqual([...places].sort((a, b) => a - b));
+  });
+
   test('with nothing to do it says so', () => {
-    expect(words(<NeedsYou sheet={null} bay={null} rows={[]} />)).toContain('Nothing else waits for you.');
+    expect(words(<NeedsYou bays={[]} rows={[]} />)).toContain('Nothing else waits for you.');
   });
 });

@@ -132,6 +132,22 @@ export interface paths {
         patch: operations["JobsController_editPull"];
         trace?: never;
     };
+    "/api/jobs/{id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["JobsController_note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/log": {
         parameters: {
             query?: never;
@@ -692,6 +708,11 @@ export interface components {
             status: "settle" | "counted" | "set-aside";
             reason?: string | null;
         };
+        JobNote: {
+            /** @description The row of the log that the words are about. */
+            about: number | null;
+            words: string;
+        };
         GuessedColumn: {
             name: string;
             role: string;
@@ -1101,6 +1122,29 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PullEdit"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    JobsController_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobNote"];
             };
         };
         responses: {

@@ -102,7 +102,7 @@ export function BaysPage() {
           {open === bay.id && <BayForm bay={bay} onDone={() => setOpen(null)} />}
         </section>
       ))}
-      <BenchCard />
+      <BenchCard bays={bays.data ?? []} />
     </div>
   );
 }

@@ -1,6 +1,10 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { ask, queries } from '../../api/client.ts';
+import type { BayListed } from '../../api/hooks.ts';
+import { useSheets } from '../../live/useSheets.ts';
 import { Notice } from '../../parts/Field.tsx';
+import { stopwatch } from '../bay/bayLooks.ts';
+import { STATE_WORDS } from '../today/NeedsYou.tsx';
 
 interface Bench {
   readonly atMs: number;
@@ -17,7 +21,10 @@ interface Bench {
 const CABLES = { rollers: 'Rollers', weather: 'Weather station', bus: 'Vehicle bus', aux: 'Auxiliary channels' };
 
 /** The bench of the demo: the simulated car's pedal, fan, part, weather and cables. Not there outside the demo. */
-export function BenchCard() {
+export function BenchCard({ bays }: { bays: readonly BayListed[] }) {
+  // The demo has one bay at the bench: the first that has a job, else the first.
+  const bay = bays.find((b) => b.job) ?? bays[0];
+  const [seen] = useSheets(bay ? [bay] : []);
   const bench = useQuery({
     queryKey: ['bench'],
     queryFn: () => ask<Bench>('GET', '/bench'),
@@ -56,6 +63,16 @@ export function BenchCard() {
           not to the records.
         </span>
       </div>
+      {seen?.sheet && (
+        <p className="bg-well flex flex-wrap items-baseline gap-x-3 rounded px-3 py-2" data-testid="bench-sees">
+          <span className="text-ink-2">{seen.bay.label} says</span>
+          <b className="text-[17px]">{STATE_WORDS[seen.sheet.state]}</b>
+          {seen.sheet.waitS !== null && seen.sheet.state !== 'ready' && (
+            <span className="num text-[22px]">{stopwatch(seen.sheet.waitS)}</span>
+          )}
+          <span className="text-ink-2">{seen.sheet.reasons.slice(0, 2).join('; ')}</span>
+        </p>
+      )}
       <div className="flex flex-wrap items-end gap-x-6 gap-y-3">
         <button className="btn pri !min-h-[44px] px-6" onClick={() => order.mutate({ pedal: !pulling })}>
           {pulling ? 'Lift the pedal' : 'Press the pedal'}

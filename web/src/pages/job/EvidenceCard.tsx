@@ -1,19 +1,23 @@
-import { CircleSlash, Link2, Link2Off } from 'lucide-react';
+import { Link2, Link2Off } from 'lucide-react';
+import { useState } from 'react';
+import { ask } from '../../api/client.ts';
+import { useJobChange } from '../../api/hooks.ts';
+import { Input, Notice } from '../../parts/Field.tsx';
 
 export interface EvidenceLog {
-  readonly rows: readonly {
-    readonly n: number;
-    readonly at: string;
-    readonly person: string;
-    readonly kind: string;
-    readonly what: string;
-    readonly hash: string;
-  }[];
+  readonly rows: readonly EvidenceRow[];
   readonly broken: { readonly n: number; readonly why: string } | null;
+}
+interface EvidenceRow {
+  readonly n: number;
+  readonly at: string;
+  readonly person: string;
+  readonly kind: string;
+  readonly what: string;
+  readonly hash: string;
 }
 
 const LABELS: Record<string, string> = {
-  edit: 'edit',
   pull: 'pull',
   'set-aside': 'set aside',
   override: 'override',
@@ -23,31 +27,86 @@ const LABELS: Record<string, string> = {
   alarm: 'stop',
 };
 
-/** The evidence log as a time line: append-only, each row carrying the hash of the one before. */
-export function EvidenceCard({ log }: { log: EvidenceLog }) {
-  const time = (at: string) =>
-    new Date(at).toLocaleString('en-GB', { day: '2-digit', month: 'short', hour: '2-digit', minute: '2-digit' });
+/** What was a tap in the bay wants words at the desk. */
+const wantsWords = ({ kind, what }: EvidenceRow) =>
+  kind === 'override' || kind === 'set-aside' || kind === 'alarm' || what.startsWith('Note: ');
+
+/** The evidence log as a time line, newest first: append-only, each row carrying the hash of the one before. */
+export function EvidenceCard({ log, job }: { log: EvidenceLog; job: string }) {
+  const [readings, setReadings] = useState(false);
+  const [about, setAbout] = useState<number | null>(null);
+  const add = useJobChange<{ about: number | null; words: string }>(job, (note) =>
+    ask('POST', `/jobs/${job}/notes`, note),
+  );
+  const rows = log.rows.filter((row) => readings || row.kind !== 'reading').reverse();
+  const day = (at: string) => new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short' });
   return (
-    <section className="sheet card">
-      <h3>What was done</h3>
+    <section className="sheet card" aria-label="Evidence">
+      <div className="flex items-center gap-2">
+        <h3 className="grow">What was done</h3>
+        <label className="flex items-center gap-1.5 text-[12px]">
+          <input type="checkbox" checked={readings} onChange={(e) => setReadings(e.target.checked)} />
+          with readings
+        </label>
+      </div>
       <p className={`mt-0.5 flex items-center gap-1.5 text-[12px] ${log.broken ? 'text-act' : 'text-ink-2'}`}>
         {log.broken ? <Link2Off size={13} aria-hidden /> : <Link2 size={13} aria-hidden />}
         {log.broken ? log.broken.why : `Evidence log, ${log.rows.length} rows; the chain of hashes holds.`}
       </p>
-      <ol className="mt-1 grid max-h-[300px] gap-1 overflow-auto text-[12px]" tabIndex={0} aria-label="What was done">
-        {log.rows.map((row) => (
+      <ol className="line mt-1 max-h-[320px] overflow-auto text-[12px]" tabIndex={0} aria-label="What was done">
+        {rows.map((row, i) => (
           <li key={row.n} data-kind={row.kind} title={`Row ${row.n}, ${row.hash.slice(0, 16)}…`}>
-            <span className="text-ink-3">
-              {time(row.at)}, {row.person}
-              {LABELS[row.kind] && row.kind !== 'edit' ? ` (${LABELS[row.kind]})` : ''}:
+            {day(row.at) !== day(rows[i - 1]?.at ?? '') && <b className="block">{day(row.at)}</b>}
+            <span className="text-ink-3 num">
+              {new Date(row.at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })}
             </span>{' '}
-            {row.kind === 'override' || row.kind === 'alarm' ? (
-              <CircleSlash size={11} className="inline" aria-hidden />
-            ) : null}{' '}
-            {row.what}
+            <span className="text-ink-3">
+              {row.person}
+              {LABELS[row.kind] ? `, ${LABELS[row.kind]}` : ''}:
+            </span>{' '}
+            {row.what}{' '}
+            {wantsWords(row) && about !== row.n && (
+              <button className="underline" aria-label={`Write about row ${row.n}`} onClick={() => setAbout(row.n)}>
+                write
+              </button>
+            )}
+            {about === row.n && (
+              <Words
+                label={`Words about row ${row.n}`}
+                onWords={(words) => add.mutate({ about: row.n, words }, { onSuccess: () => setAbout(null) })}
+              />
+            )}
           </li>
         ))}
       </ol>
+      <Words label="Add a note" onWords={(words) => add.mutate({ about: null, words })} />
+      {add.error && <Notice kind="bad">{add.error.message}</Notice>}
     </section>
+  );
+}
+
+function Words({ label, onWords }: { label: string; onWords: (words: string) => void }) {
+  const [words, setWords] = useState('');
+  return (
+    <form
+      className="mt-1.5 flex gap-1.5"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (!words.trim()) return;
+        onWords(words.trim());
+        setWords('');
+      }}
+    >
+      <Input
+        aria-label={label}
+        placeholder={label}
+        maxLength={400}
+        value={words}
+        onChange={(e) => setWords(e.target.value)}
+      />
+      <button className="btn sm" disabled={!words.trim()}>
+        Add
+      </button>
+    </form>
   );
 }

@@ -123,7 +123,7 @@ export function JobPage() {
               </ul>
             </section>
           )}
-          {log.data && <EvidenceCard log={log.data} />}
+          {log.data && <EvidenceCard log={log.data} job={id} />}
         </div>
       </div>
     </div>

@@ -1,11 +1,18 @@
 import { useFieldArray, type UseFormReturn } from 'react-hook-form';
+import { useRecords } from '../../api/hooks.ts';
 import { Field, Input } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
-import { LETTERED, LETTERS, type JobForm } from './jobForm.ts';
+import { fittedPart, LETTERED, LETTERS, NO_CANDIDATE, type JobForm } from './jobForm.ts';
 
 /** The baseline and what is compared with it. */
-export function SetupFields({ form: { control, register, formState } }: { form: UseFormReturn<JobForm> }) {
+export function SetupFields({ form }: { form: UseFormReturn<JobForm> }) {
+  const { control, register, formState, getValues, setValue } = form;
   const { errors } = formState;
+  const parts = useRecords('part').data?.records ?? [];
+  const takePart = (i: number, label: string) => {
+    const row = parts.find((r) => r.label === label);
+    if (row) setValue(`candidates.${i}`, fittedPart(row, getValues(`candidates.${i}`)));
+  };
   const candidates = useFieldArray({ control, name: 'candidates' });
   return (
     <section className="sheet card grid content-start gap-3">
@@ -28,7 +35,11 @@ export function SetupFields({ form: { control, register, formState } }: { form: 
                 error={errors.candidates?.[i]?.label?.message}
               >
                 <Input
-                  {...register(`candidates.${i}.label`, { required: `Name setup ${LETTERS[i]}.` })}
+                  list="parts-to-fit"
+                  {...register(`candidates.${i}.label`, {
+                    required: `Name setup ${LETTERS[i]}.`,
+                    onChange: (e: { target: { value: string } }) => takePart(i, e.target.value),
+                  })}
                   placeholder={i === 0 ? 'electric fan' : 'electric fan and thermostat'}
                 />
               </Field>
@@ -49,17 +60,22 @@ export function SetupFields({ form: { control, register, formState } }: { form: 
           >
             <Input {...register(`candidates.${i}.changes`)} placeholder="part fitted: electric cooling fan" />
           </Field>
+          <label className="flex items-center gap-2">
+            <input type="checkbox" {...register(`candidates.${i}.closedCourseOnly`)} />
+            Closed course only: can be unlawful on the road
+          </label>
         </div>
       ))}
       {candidates.fields.length < LETTERS.length && (
-        <button
-          type="button"
-          className="btn justify-self-start"
-          onClick={() => candidates.append({ label: '', changes: '' })}
-        >
+        <button type="button" className="btn justify-self-start" onClick={() => candidates.append(NO_CANDIDATE)}>
           Compare one more setup
         </button>
       )}
+      <datalist id="parts-to-fit">
+        {parts.map((r) => (
+          <option key={r.id} value={r.label} />
+        ))}
+      </datalist>
       <label className="flex items-center gap-2">
         <input type="checkbox" {...register('returnCheck')} />
         Return check: the first setup goes back on at the end

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import type { Schemas } from '../../api/client.ts';
-import { broughtBy, EMPTY_FORM, newRecords, requestOf, type JobForm } from './jobForm.ts';
+import { broughtBy, EMPTY_FORM, fittedPart, newRecords, requestOf, type JobForm } from './jobForm.ts';
 
 const row = (
   kind: Schemas['RecordRow']['kind'],
@@ -26,8 +26,8 @@ const form: JobForm = {
   vehicle: car.label,
   customer: 'Bram T.',
   candidates: [
-    { label: 'electric pump', changes: 'part fitted: electric pump' },
-    { label: 'pump and belt', changes: '' },
+    { label: 'electric pump', changes: 'part fitted: electric pump', closedCourseOnly: false },
+    { label: 'pump and belt', changes: '', closedCourseOnly: true },
   ],
   returnCheck: true,
   low: '3000',
@@ -57,6 +57,18 @@ describe('opening a job', () => {
     expect(job.day.intake).toMatchObject({ 'Small losses found': 'a dragging brake, fluid of unknown grade' });
     expect(job.day).toMatchObject({ modelCard: { gear: '4' }, customer: 'Bram T.', claim: null });
     expect(job.vehicle).toMatchObject({ heatSensitive: true });
+  });
+
+  test('a part on record names the change and whether it is for the closed course; what somebody wrote stays', () => {
+    const part = row('part', 'Sports exhaust', { closedCourseOnly: true });
+    expect(fittedPart(part, { label: 'Sports exhaust', changes: '', closedCourseOnly: false })).toEqual({
+      label: 'Sports exhaust',
+      changes: 'part fitted: Sports exhaust',
+      closedCourseOnly: true,
+    });
+    expect(fittedPart(part, { label: '', changes: 'fuel: 98', closedCourseOnly: false }).changes).toBe('fuel: 98');
+    expect(fittedPart(undefined, form.candidates[0]!)).toEqual(form.candidates[0]);
+    expect(requestOf(form, [], [], []).setups[2]).toMatchObject({ id: 'C', closedCourseOnly: true });
   });
 
   test('a car on record brings what is written there, and nothing that is not', () => {

@@ -10,7 +10,7 @@ export interface JobForm {
   matters: string;
   cooling: boolean;
   a: string;
-  candidates: { label: string; changes: string }[];
+  candidates: { label: string; changes: string; closedCourseOnly: boolean }[];
   returnCheck: boolean;
   vehicle: string;
   driven: string;
@@ -36,6 +36,8 @@ export interface JobForm {
 }
 export type TextField = Exclude<keyof JobForm, 'candidates' | 'losses' | 'cooling' | 'returnCheck' | 'keep'>;
 
+export const NO_CANDIDATE = { label: '', changes: '', closedCourseOnly: false };
+
 export const EMPTY_FORM: JobForm = {
   title: '',
   measure: 'windowMeanPower',
@@ -44,7 +46,7 @@ export const EMPTY_FORM: JobForm = {
   matters: '1',
   cooling: false,
   a: 'as arrived',
-  candidates: [{ label: '', changes: '' }],
+  candidates: [NO_CANDIDATE],
   returnCheck: false,
   vehicle: '',
   driven: '',
@@ -117,6 +119,16 @@ export function broughtBy(row: Row | undefined): [TextField, string][] {
   });
 }
 
+/** What a part on record brings to a setup that fits it; what somebody wrote stays. */
+export function fittedPart(row: Row | undefined, before: JobForm['candidates'][number]) {
+  if (!row) return before;
+  return {
+    label: row.label,
+    changes: before.changes.trim() || `part fitted: ${row.label}`,
+    closedCourseOnly: row.paper.closedCourseOnly === true,
+  };
+}
+
 /** The records that this form would add: a vehicle and a customer that the shop has not written down yet. */
 export function newRecords(v: JobForm, vehicles: readonly Row[], customers: readonly Row[]): Schemas['RecordBody'][] {
   if (!v.keep) return [];
@@ -149,7 +161,7 @@ export function requestOf(v: JobForm, cards: readonly Row[], methods: readonly R
       tyrePressureKpa: v.tyrePressure,
     }).flatMap(([key, words]) => (words.trim() ? [[key, words.trim()]] : [])),
   );
-  const compared = v.candidates.map(({ label, changes }, i) => ({ id: LETTERS[i]!, label, changes }));
+  const compared = v.candidates.map((own, i) => ({ id: LETTERS[i]!, ...own }));
   const card = cards.find((r) => r.label === v.card)?.paper;
   const method = methods.find((r) => r.label === v.method)?.paper;
   const intake = Object.entries({

@@ -3,7 +3,7 @@ import { fromSi, type LiveSheet } from '@prandel/core';
 import { useUnits } from '../../api/hooks.ts';
 
 /** The bay's air now: what the correction is made of, and how far it has drifted since the first baseline. */
-export function AirTiles({ sheet, bay }: { sheet: LiveSheet; bay: string }) {
+export function AirTiles({ sheet, bay, named = false }: { sheet: LiveSheet; bay: string; named?: boolean }) {
   const units = useUnits();
   const value = (key: string) => {
     const live = sheet.readings[key];
@@ -11,7 +11,11 @@ export function AirTiles({ sheet, bay }: { sheet: LiveSheet; bay: string }) {
   };
   const [airC, pressure, humidity] = [value('airC'), value('pressureHpa'), value('relativeHumidity')];
   const tiles: [string, string, string][] = [
-    ['Air in the bay', airC === null ? '–' : plain(fromSi(airC, units.temperature), 1), units.temperature],
+    [
+      named ? `Air in ${bay}` : 'Air in the bay',
+      airC === null ? '–' : plain(fromSi(airC, units.temperature), 1),
+      units.temperature,
+    ],
     [
       'Station pressure',
       pressure === null ? '–' : plain(fromSi(pressure * 100, units.pressure), units.pressure === 'hPa' ? 1 : 2),

@@ -1,7 +1,7 @@
 import type { LiveSheet } from '@prandel/core';
 import { Link } from 'react-router';
 import type { Schemas } from '../../api/client.ts';
-import type { BayListed } from '../../api/hooks.ts';
+import type { BaySheet } from '../../live/useSheets.ts';
 import { stopwatch } from '../bay/bayLooks.ts';
 
 interface Need {
@@ -12,7 +12,7 @@ interface Need {
   readonly action: string;
 }
 
-const STATE_WORDS: Partial<Record<LiveSheet['state'], string>> = {
+export const STATE_WORDS: Partial<Record<LiveSheet['state'], string>> = {
   hold: 'Hold',
   cooling: 'Cooling',
   ready: 'Ready to pull',
@@ -27,21 +27,14 @@ const STATE_WORDS: Partial<Record<LiveSheet['state'], string>> = {
 };
 
 /** What needs a person next, most urgent first. */
-export function NeedsYou({
-  sheet,
-  bay,
-  rows,
-}: {
-  sheet: LiveSheet | null;
-  bay: BayListed | null;
-  rows: readonly Schemas['JobRow'][];
-}) {
-  const needs = rows.filter((row) => row.id !== sheet?.job?.id || sheet.planComplete).flatMap(needsOf);
+export function NeedsYou({ bays, rows }: { bays: readonly BaySheet[]; rows: readonly Schemas['JobRow'][] }) {
+  const open = new Set(bays.flatMap(({ sheet }) => (sheet?.job && !sheet.planComplete ? [sheet.job.id] : [])));
+  const needs = rows.filter((row) => !open.has(row.id)).flatMap(needsOf);
   return (
     <section className="sheet" aria-label="Needs you next">
       <h2 className="border-b border-rule px-4 py-2.5">Needs you next</h2>
-      {bay && sheet && (
-        <div className="border-b border-rule bg-well px-4 py-3">
+      {byUrgency(bays).map(({ bay, sheet }) => (
+        <div key={bay.id} className="border-b border-rule bg-well px-4 py-3">
           <div className="text-ink-2">
             {bay.label}
             {sheet.job ? `, ${sheet.job.vehicle}` : ''}
@@ -55,7 +48,7 @@ export function NeedsYou({
             Open the run sheet in bay mood
           </Link>
         </div>
-      )}
+      ))}
       <ol className="divide-y divide-rule">
         {needs.map((need) => (
           <li key={need.key} className="px-4 py-2.5">
@@ -70,6 +63,27 @@ export function NeedsYou({
       </ol>
     </section>
   );
+}
+
+/** States in which a person is waited for come before those in which the car is; a free bay comes last. */
+const URGENCY: readonly LiveSheet['state'][] = [
+  'stop',
+  'sensor-lost',
+  'blocked',
+  'review',
+  'ready',
+  'between',
+  'fitting',
+  'hold',
+  'cooling',
+  'pulling',
+  'no-job',
+];
+
+function byUrgency(bays: readonly BaySheet[]): { bay: BaySheet['bay']; sheet: LiveSheet }[] {
+  return bays
+    .flatMap(({ bay, sheet }) => (sheet ? [{ bay, sheet }] : []))
+    .sort((a, b) => URGENCY.indexOf(a.sheet.state) - URGENCY.indexOf(b.sheet.state));
 }
 
 function needsOf(row: Schemas['JobRow']): Need[] {

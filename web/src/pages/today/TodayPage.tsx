@@ -3,7 +3,7 @@ import { Plus } from 'lucide-react';
 import { Link } from 'react-router';
 import { ask, type Schemas } from '../../api/client.ts';
 import { useBays } from '../../api/hooks.ts';
-import { useLiveBay } from '../../live/useLiveBay.ts';
+import { useSheets } from '../../live/useSheets.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { AirTiles } from './AirTiles.tsx';
 import { NeedsYou } from './NeedsYou.tsx';
@@ -15,10 +15,10 @@ const MOST_JOBS = 6;
 export function TodayPage() {
   const bays = useBays();
   const jobs = useQuery({ queryKey: ['jobs', 'today'], queryFn: () => ask<Schemas['JobPage']>('GET', '/jobs') });
-  const bay = bays.data?.find((b) => b.job) ?? bays.data?.[0] ?? null;
-  const { sheet } = useLiveBay(bay?.id ?? null);
+  const sheets = useSheets(bays.data ?? []);
   const inBays = new Set(bays.data?.flatMap((b) => b.job ?? []) ?? []);
-  const now = new Date(sheet?.atMs ?? Date.now());
+  const busy = sheets.filter(({ bay }) => bay.job);
+  const now = new Date(sheets[0]?.sheet?.atMs ?? Date.now());
   const rows = (jobs.data?.jobs ?? [])
     .filter(
       (job) =>
@@ -42,11 +42,13 @@ export function TodayPage() {
       </div>
       {(jobs.error ?? bays.error) && <Notice kind="bad">{(jobs.error ?? bays.error)!.message}</Notice>}
       {jobs.isPending && <div className="progress" role="progressbar" aria-label="Loading the day" />}
-      {bay && sheet && <AirTiles sheet={sheet} bay={bay.label} />}
+      {(busy.length > 0 ? busy : sheets.slice(0, 1)).map(
+        ({ bay, sheet }) => sheet && <AirTiles key={bay.id} sheet={sheet} bay={bay.label} named={busy.length > 1} />,
+      )}
       <div className="grid items-start gap-3 lg:grid-cols-[minmax(0,1fr)_312px]">
         <section className="sheet divide-y divide-rule" aria-label="Day tracks">
           {rows.map((job) => (
-            <TodayJob key={job.id} row={job} live={sheet?.job?.id === job.id ? sheet : null} />
+            <TodayJob key={job.id} row={job} live={sheets.find((s) => s.sheet?.job?.id === job.id)?.sheet ?? null} />
           ))}
           {jobs.data && rows.length === 0 && (
             <p className="p-8 text-center text-[15px]">
@@ -62,7 +64,7 @@ export function TodayPage() {
             </p>
           )}
         </section>
-        <NeedsYou sheet={sheet} bay={bay} rows={rows} />
+        <NeedsYou bays={sheets} rows={rows} />
       </div>
     </div>
   );
