@@ -144,11 +144,13 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
   const findingsOf = (id: string | undefined): readonly PullFinding[] =>
     judgement?.pulls.find((p) => p.id === id)?.findings ?? [];
   const lastFitting = job?.day?.fittings.at(-1);
+  // Between rounds nobody is about to pull: nothing is waited for, and nothing is wrong yet.
+  const held = run?.phase === 'round' ? gate : null;
   return {
     state: stateOf(moment, gate),
-    waitS: gate?.verdict.waitS ?? null,
-    waitRangeS: gate?.waitRangeS ?? null,
-    reasons: run?.stop ? [run.stop.words] : (gate?.verdict.reasons ?? []),
+    waitS: held?.verdict.waitS ?? null,
+    waitRangeS: held?.waitRangeS ?? null,
+    reasons: run?.stop ? [run.stop.words] : (held?.verdict.reasons ?? []),
     rows: gate?.rows ?? [],
     readings: moment.values,
     instruments: moment.instruments,

@@ -4,7 +4,7 @@ import type { BayListed } from '../../api/hooks.ts';
 import { useSheets } from '../../live/useSheets.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { stopwatch } from '../bay/bayLooks.ts';
-import { STATE_WORDS } from '../today/NeedsYou.tsx';
+import { stateWords } from '../today/NeedsYou.tsx';
 
 interface Bench {
   readonly atMs: number;
@@ -66,7 +66,7 @@ export function BenchCard({ bays }: { bays: readonly BayListed[] }) {
       {seen?.sheet && (
         <p className="bg-well flex flex-wrap items-baseline gap-x-3 rounded px-3 py-2" data-testid="bench-sees">
           <span className="text-ink-2">{seen.bay.label} says</span>
-          <b className="text-[17px]">{STATE_WORDS[seen.sheet.state]}</b>
+          <b className="text-[17px]">{stateWords(seen.sheet)}</b>
           {seen.sheet.waitS !== null && seen.sheet.state !== 'ready' && (
             <span className="num text-[22px]">{stopwatch(seen.sheet.waitS)}</span>
           )}

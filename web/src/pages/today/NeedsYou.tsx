@@ -12,7 +12,7 @@ interface Need {
   readonly action: string;
 }
 
-export const STATE_WORDS: Partial<Record<LiveSheet['state'], string>> = {
+const STATE_WORDS: Partial<Record<LiveSheet['state'], string>> = {
   hold: 'Hold',
   cooling: 'Cooling',
   ready: 'Ready to pull',
@@ -25,6 +25,12 @@ export const STATE_WORDS: Partial<Record<LiveSheet['state'], string>> = {
   stop: 'STOP: look at the car',
   'no-job': 'The bay is free',
 };
+
+/** What a bay does, in words for the desk. */
+export function stateWords(sheet: LiveSheet): string {
+  if (sheet.state === 'between' && sheet.planComplete) return 'Every planned pull is in';
+  return STATE_WORDS[sheet.state] ?? sheet.state;
+}
 
 /** What needs a person next, most urgent first. */
 export function NeedsYou({ bays, rows }: { bays: readonly BaySheet[]; rows: readonly Schemas['JobRow'][] }) {
@@ -40,7 +46,7 @@ export function NeedsYou({ bays, rows }: { bays: readonly BaySheet[]; rows: read
             {sheet.job ? `, ${sheet.job.vehicle}` : ''}
           </div>
           <div className="flex items-baseline gap-3">
-            <b className="text-[17px]">{STATE_WORDS[sheet.state]}</b>
+            <b className="text-[17px]">{stateWords(sheet)}</b>
             {sheet.waitS !== null && <span className="num text-[34px] leading-none">{stopwatch(sheet.waitS)}</span>}
           </div>
           {sheet.reasons[0] && <p className="text-ink-2 mt-1">{sheet.reasons[0]}</p>}

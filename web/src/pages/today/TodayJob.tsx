@@ -41,7 +41,7 @@ export function TodayJob({ row, live }: { row: Schemas['JobRow']; live: LiveShee
         <span className="text-ink-2 min-w-0 flex-1">{row.title}</span>
         {live && (
           <b className={live.state === 'hold' || live.state === 'stop' ? 'text-wait' : ''}>
-            {LIVE_WORDS[live.state]}, on the rollers
+            {live.state === 'between' && live.planComplete ? 'Plan is in' : LIVE_WORDS[live.state]}, on the rollers
           </b>
         )}
       </div>
