@@ -31,7 +31,8 @@ export function standardDeviation(values: ArrayLike<number>): number {
 
 /** Quantile by linear interpolation between order statistics (Hyndman & Fan 1996, type 7). */
 export function quantile(values: ArrayLike<number>, probability: number): number {
-  const sorted = Array.from(values).sort((a, b) => a - b);
+  // A typed array sorts numbers as numbers, several times faster than a comparison would.
+  const sorted = Float64Array.from(values).sort();
   const place = (sorted.length - 1) * probability;
   const below = floor(place);
   const low = sorted[below];
