@@ -107,6 +107,8 @@ export interface LiveSheet {
   } | null;
   /** Samples that wait in memory because the database is full or away; 0 when everything is stored. */
   readonly waiting: number;
+  /** Pulls that were made while no job was on the bay; the next job keeps them, set aside. */
+  readonly strays: number;
   readonly repeatabilityPercent: number | null;
   readonly halfWidthPercent: number | null;
   readonly settled: Settled;

@@ -1,7 +1,9 @@
 import { describe, expect, test } from '@jest/globals';
 import { correctionFactor } from '../correction/standards.ts';
 import { truePercent } from '../verdict/constants.ts';
-import { comparePlans, planDay, planWarnings, pullsFor, type PlanWish } from './dayPlan.ts';
+import { USUAL_DAY } from '../bay/dayPapers.ts';
+import { newJob } from '../job/defaults.ts';
+import { comparePlans, planDay, planWarnings, pullsFor, startingPlan, usualShape, type PlanWish } from './dayPlan.ts';
 
 const wish: PlanWish = {
   baseline: 'A',
@@ -68,6 +70,24 @@ describe('what a plan costs and what it finds', () => {
   test('how many counted pulls the gain that matters takes; some gains are out of reach', () => {
     expect(pullsFor('return', 1.6, wish)).toBe(3);
     expect(pullsFor('return', 0.2, wish)).toBeNull();
+  });
+
+  test('a part that comes off within the hour gets a return check, another the hold plan; the house method orders', () => {
+    const base = newJob('1', 'x');
+    expect(usualShape(base, 50)).toBe('return');
+    expect(usualShape(base, 90)).toBe('hold');
+    expect(usualShape({ ...base, day: { ...USUAL_DAY, cannotBeUndone: 'drilled' } }, 20)).toBe('hold');
+    const two = { ...base, question: { ...base.question, candidateSetups: ['B', 'C'] } };
+    const house = (order: string) => ({ ...two, method: { ...two.method, schools: { order } } });
+    expect(startingPlan(house('middle'))).toMatchObject({ shape: 'middle', order: 'fixed' });
+    expect(startingPlan(house('random'))).toMatchObject({ shape: 'return', order: 'randomised' });
+    expect(startingPlan(two)).toEqual(USUAL_DAY.plan);
+    // What somebody saved stands.
+    const saved = {
+      ...house('random'),
+      day: { ...USUAL_DAY, plan: { ...USUAL_DAY.plan, startAt: '2026-11-23T08:00:00Z' } },
+    };
+    expect(startingPlan(saved)).toEqual(saved.day.plan);
   });
 
   test('a day that is too short and weather that is not steady are told beforehand', () => {

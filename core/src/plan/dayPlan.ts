@@ -2,7 +2,7 @@ import { DEFAULT_CONSTANTS, truePercent, type VerdictConstants } from '../verdic
 import { smallestGainFound, type PlannedRound, type PlanTimes } from '../verdict/planning.ts';
 import { newSetup } from '../job/defaults.ts';
 import type { Job, PlanStep, Setup } from '../job/job.ts';
-import { USUAL_DAY, type PlanShape } from '../bay/dayPapers.ts';
+import { USUAL_DAY, type DayPlanPapers, type PlanShape } from '../bay/dayPapers.ts';
 import { tolerance } from '../bay/houseMethod.ts';
 import { orderedCandidates } from './drawnOrder.ts';
 
@@ -70,6 +70,23 @@ export function planWishOf(job: Job): PlanWish {
     s0: job.bay.verdictConstants.s0 ?? DEFAULT_CONSTANTS.s0,
     constants: job.bay.verdictConstants,
   };
+}
+
+/** A part that comes off again within about an hour gets a return check; longer, the hold plan is the usual way. */
+const RETURN_MINUTES = 60;
+
+/** The shape that is usual for this job: how long a fitting takes, whether it can be undone, and what the house method says. */
+export function usualShape(job: Job, fittingMinutes: number): PlanShape {
+  if (job.day?.cannotBeUndone || fittingMinutes > RETURN_MINUTES) return 'hold';
+  return job.question.candidateSetups.length > 1 && job.method.schools?.order === 'middle' ? 'middle' : 'return';
+}
+
+/** The plan that a page starts from: what was saved, else what is usual and what the house method says of the order. */
+export function startingPlan(job: Job): DayPlanPapers {
+  const { plan } = job.day ?? USUAL_DAY;
+  if (plan.startAt !== null || job.question.plan.length > 0) return plan;
+  const drawn = job.question.candidateSetups.length > 1 && job.method.schools?.order === 'random';
+  return { ...plan, shape: usualShape(job, plan.fittingMinutes), order: drawn ? 'randomised' : plan.order };
 }
 
 /** The plans side by side: what each costs in minutes and what it finds in per cent. */

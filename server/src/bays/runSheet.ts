@@ -90,6 +90,8 @@ export class RunSheet {
       case 'note':
         return put({}, 'edit', `Note: ${wanted(wish.reason, 'Write or tap a note.')}`);
       case 'leave':
+        if (bay.pulling)
+          throw new ConflictException('A pull is being recorded. Lift the throttle, then take the car off.');
         return bay.change(null, jobId, { person, kind: 'round', what: 'Took the car off the rollers.' });
       default:
         return wish.action satisfies never;
@@ -99,6 +101,8 @@ export class RunSheet {
   async #open(caller: Caller, bay: LiveBay, jobId: string | undefined): Promise<void> {
     if (!jobId) throw new BadRequestException('Name the job to open.');
     if (bay.run) throw new ConflictException('Another job is in this bay. Take its car off the rollers first.');
+    if (bay.pulling)
+      throw new ConflictException('A pull is being recorded. Let it end, then open the job: it keeps the pull.');
     const elsewhere = this.bays.with(caller.shopId, jobId);
     if (elsewhere) throw new ConflictException(`This job is on ${elsewhere.row.label} already.`);
     let baseline = 'A';
@@ -132,7 +136,24 @@ export class RunSheet {
     };
     await bay.database.inShop(caller.shopId, prepare);
     const what = `Put the car on the rollers of ${bay.row.label}.`;
-    await bay.change(run(baseline), jobId, { person: caller.name, kind: 'round', what });
+    await bay.change(run(baseline), jobId, { person: caller.name, kind: 'round', what }, async (tx) => {
+      const { job } = await this.store.read(tx, jobId, false);
+      const made = job.pulls.filter((p) => p.setupId === baseline).length;
+      const strays = bay.strays.asPulls(bay.atMs, baseline, made);
+      if (strays.length === 0) return;
+      await this.store.addPulls(tx, caller.shopId, jobId, strays, null);
+      await this.store.touch(tx, jobId);
+      const ids = strays.map((p) => p.id).join(', ');
+      await this.store.note(
+        tx,
+        caller.shopId,
+        jobId,
+        'the bay',
+        `Kept ${ids}, pulled before the job was put on this bay; set aside.`,
+        'pull',
+      );
+    });
+    bay.strays.clear();
   }
 
   async #startRound(bay: LiveBay, run: BayRun, jobId: string, person: string, wish?: string): Promise<void> {

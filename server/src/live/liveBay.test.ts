@@ -471,4 +471,20 @@ describe('a bay with real sockets', () => {
       'Added pulls after the result could be seen, without having declared it: 2 of B.',
     );
   });
+
+  test('a pull without a job is not lost: the job that is opened next keeps it, set aside', async () => {
+    await act('leave');
+    await drive(2.5, 1);
+    await expect(act('open-job', { job })).rejects.toThrow('A pull is being recorded.');
+    await drive(1.2, 0);
+    expect((await until('a stray pull', (s) => s.strays === 1)).state).toBe('no-job');
+    await act('open-job', { job });
+    const stray = (await stored()).job.pulls.at(-1);
+    expect(stray).toMatchObject({ setupId: 'A', round: 0, status: 'set-aside', intakeStartC: 29, airC: 22 });
+    const time = channelValues(stray!, 'time_s')!;
+    expect(time.length).toBeGreaterThan(250);
+    for (let i = 1; i < time.length; i += 1) expect(time[i]! - time[i - 1]!).toBeCloseTo(0.01, 6);
+    expect((await sheet()).strays).toBe(0);
+    expect((await log()).join()).toContain(`Kept ${stray!.id}, pulled before the job was put on this bay; set aside.`);
+  });
 });

@@ -22,10 +22,11 @@ import { LiveFeed } from './liveFeed.ts';
 import { LiveJob } from './liveJob.ts';
 import type { Link } from './links/link.ts';
 import { linksOf } from './links/links.ts';
-import { pullPaper } from './pullPaper.ts';
+import { conditionsOf, pullPaper } from './pullPaper.ts';
 import { Readings } from './readings.ts';
 import { closeRecording, marked, Recording } from './recorder.ts';
 import { COOLING_KEYS, Recovery } from './recovery.ts';
+import { StrayPulls } from './strayPulls.ts';
 import { UntilStored } from './untilStored.ts';
 import { gateOf, sheetOf, type BayMoment, type GateNow } from './sheet.ts';
 
@@ -52,6 +53,7 @@ const READING_MIN = 10;
  */
 export class LiveBay {
   readonly feed = new LiveFeed();
+  readonly strays = new StrayPulls();
   readonly #links: Link[] = [];
   readonly #readings = new Readings();
   readonly #detector = new PullDetector();
@@ -134,6 +136,11 @@ export class LiveBay {
   /** The bay's clock: the rollers' own, or this machine's where they carry none. */
   get atMs(): number {
     return this.#clock?.atMs ?? Date.now();
+  }
+
+  /** Whether a pull is being recorded right now, for a job or without one. */
+  get pulling(): boolean {
+    return this.#recording !== null || this.strays.open !== null;
   }
 
   get instruments(): InstrumentStatus[] {
@@ -224,6 +231,7 @@ export class LiveBay {
       judgement: this.#on.judgement,
       range: this.#on.range,
       run: this.#run,
+      strays: this.strays.waiting(this.atMs),
       values: this.#readings.aged(),
       instruments: this.instruments,
       recovery: this.#recovery,
@@ -256,7 +264,8 @@ export class LiveBay {
         throttle: channels.throttle_fraction ?? NaN,
       });
       if (event === 'start') this.#begin(now);
-      this.#recording?.push(this.#fullRow(now, row));
+      if (this.#recording) this.#recording.push(this.#fullRow(now, row, this.#recording.paper));
+      else if (this.strays.open) this.strays.push(this.#fullRow(now, row, this.strays.open));
       this.#recent.push({ seconds: now / 1000, row });
       while (now / 1000 - this.#recent[0]!.seconds > BEFORE_S) this.#recent.shift();
       if (event === 'end') this.#finish(null);
@@ -265,8 +274,11 @@ export class LiveBay {
     this.#watchLimits();
   }
 
-  #fullRow(nowMs: number, row: readonly number[]): number[] {
-    const { channels, startMs } = this.#recording!.paper;
+  #fullRow(
+    nowMs: number,
+    row: readonly number[],
+    { channels, startMs }: Pick<RecordingPaper, 'channels' | 'startMs'>,
+  ): number[] {
     const held = channels.slice(1 + this.#rollerNames.length);
     return [(nowMs - startMs) / 1000, ...row, ...held.map((name) => this.#readings.now(name) ?? NaN)];
   }
@@ -274,22 +286,28 @@ export class LiveBay {
   #begin(nowMs: number): void {
     const { job } = this.#on;
     const run = this.#run;
-    if (!job || !run || !this.#on.row) return;
-    this.endReview();
-    const pull = pullPaper(job, run, this.#readings, this.#gate?.verdict ?? null);
     // Held between their own readings, and recorded with every sample of the rollers.
     const held = this.#readings.channels().filter((name) => !this.#rollerNames.includes(name));
+    const channels = ['time_s', ...this.#rollerNames, ...held];
     const before = this.#recent;
     const startMs = Math.round((before[0]?.seconds ?? nowMs / 1000) * 1000);
+    if (!job || !run || !this.#on.row) {
+      this.strays.begin({ conditions: conditionsOf(this.#readings), startMs, channels });
+      for (const { seconds, row } of before)
+        this.strays.push(this.#fullRow(seconds * 1000, row, { channels, startMs }));
+      return;
+    }
+    this.endReview();
+    const pull = pullPaper(job, run, this.#readings, this.#gate?.verdict ?? null);
     const paper: RecordingPaper = {
       pull: { ...pull, startedAt: new Date(startMs).toISOString() },
-      channels: ['time_s', ...this.#rollerNames, ...held],
+      channels,
       startMs,
     };
     const recording = new Recording(paper);
     this.#recording = recording;
     this.feed.beginPull(pull.id, paper.channels);
-    for (const { seconds, row } of before) recording.push(this.#fullRow(seconds * 1000, row));
+    for (const { seconds, row } of before) recording.push(this.#fullRow(seconds * 1000, row, paper));
     const jobId = this.#on.row.id;
     void this.#queue(() =>
       this.#storing.run(() => recording.begin(this.database, this.row.shopId, this.row.id, jobId)),
@@ -318,12 +336,14 @@ export class LiveBay {
   #onRollersLost(): void {
     this.#detector.reset();
     this.#recent = [];
+    this.strays.end();
     if (this.#recording) this.#finish('The rollers’ cable was lost in the middle of this pull.');
     this.#show();
   }
 
   /** Closes the recording: the pull is stored with its samples, its findings are worked out, and review begins. */
   #finish(cut: string | null): void {
+    this.strays.end();
     const recording = this.#recording;
     const run = this.#run;
     const jobId = this.#on.row?.id;

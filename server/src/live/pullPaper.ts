@@ -3,6 +3,18 @@ import type { BayRun } from '../database/papers.ts';
 import type { Readings } from './readings.ts';
 import { interrupted } from './recorder.ts';
 
+/** What a pull that begins now starts under. */
+export function conditionsOf(readings: Readings) {
+  return {
+    pressureHpa: readings.now('pressureHpa'),
+    airC: readings.now('airC'),
+    relativeHumidity: readings.now('relativeHumidity'),
+    intakeStartC: readings.now('intakeC'),
+    coolantStartC: readings.now('coolantC'),
+    oilStartC: readings.now('oilC'),
+  };
+}
+
 /** The papers of a pull that begins now: its place, its conditions, and whether the gate was open. */
 export function pullPaper(job: Job, run: BayRun, readings: Readings, gate: GateVerdict | null): Omit<Pull, 'channels'> {
   const progress = roundProgress(job, run.setup, run.round, run.extraSettle);
@@ -12,13 +24,8 @@ export function pullPaper(job: Job, run: BayRun, readings: Readings, gate: GateV
     ...blank,
     round: run.round,
     status: progress.nextStatus,
-    gear: job.day?.modelCard.gear ?? null,
-    pressureHpa: readings.now('pressureHpa'),
-    airC: readings.now('airC'),
-    relativeHumidity: readings.now('relativeHumidity'),
-    intakeStartC: readings.now('intakeC'),
-    coolantStartC: readings.now('coolantC'),
-    oilStartC: readings.now('oilC'),
+    gear: job.setups.find((s) => s.id === run.setup)?.state.gear ?? job.day?.modelCard.gear ?? null,
+    ...conditionsOf(readings),
   };
   if (run.phase !== 'round')
     return interrupted(

@@ -47,6 +47,8 @@ export interface BayMoment {
   /** What cars of this model have shown in this bay. */
   readonly range: ModelRange | null;
   readonly run: BayRun | null;
+  /** Pulls that were made without a job and wait for one. */
+  readonly strays: number;
   readonly values: Readonly<Record<string, LiveValue>>;
   readonly instruments: readonly InstrumentStatus[];
   readonly recovery: Recovery;
@@ -172,6 +174,7 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
     recording: moment.recording,
     review: moment.review ? { ...moment.review, findings: findingsOf(moment.review.pullId) } : null,
     waiting: moment.waiting,
+    strays: moment.strays,
     repeatabilityPercent: review?.repeatabilityPercent ?? null,
     halfWidthPercent: moment.review ? null : (review?.halfWidthPercent ?? null),
     settled: review?.settled ?? 'too-few',

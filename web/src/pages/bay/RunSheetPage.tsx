@@ -109,7 +109,7 @@ export function RunSheetPage() {
           </div>
         </main>
       ) : (
-        <Choose onOpen={(job) => act('open-job', { job })} />
+        <Choose strays={sheet.strays} onOpen={(job) => act('open-job', { job })} />
       )}
       <Caution sheet={sheet} units={units} failed={action.error?.message ?? null} />
       {sheet.job && <BayActions sheet={sheet} act={act} />}
@@ -150,7 +150,7 @@ function Head({ sheet, onDesk }: { sheet: LiveSheet; onDesk: () => void }) {
   );
 }
 
-function Choose({ onOpen }: { onOpen: (job: string) => void }) {
+function Choose({ strays, onOpen }: { strays: number; onOpen: (job: string) => void }) {
   const jobs = useQuery({ queryKey: ['jobs', 'bay'], queryFn: () => ask<Schemas['JobPage']>('GET', '/jobs') });
   // Whoever came from a job's page finds that job first, however old it is.
   const wanted = useSearchParams()[0].get('job');
@@ -159,6 +159,12 @@ function Choose({ onOpen }: { onOpen: (job: string) => void }) {
   return (
     <main className="bay-choose">
       <h1>Which car is on the rollers?</h1>
+      {strays > 0 && (
+        <p className="text-open">
+          {strays === 1 ? 'One pull was' : `${strays} pulls were`} made without a job. The job you choose keeps{' '}
+          {strays === 1 ? 'it' : 'them'}, set aside.
+        </p>
+      )}
       {offered.map((job) => (
         <button key={job.id} className="bay-btn" onClick={() => onOpen(job.id)}>
           <span>

@@ -94,6 +94,7 @@ function sheetOf(state: SheetState, more: Partial<LiveSheet> = {}, gate: Partial
     recording: null,
     review: null,
     waiting: 0,
+    strays: 0,
     repeatabilityPercent: null,
     halfWidthPercent: null,
     settled: 'too-few',

@@ -7,9 +7,11 @@ import {
   planWishOf,
   pullsFor,
   setupsToAdd,
+  startingPlan,
   standardAtmosphere,
   tolerance,
   USUAL_DAY,
+  usualShape,
   type BayLearned,
 } from '@prandel/core';
 import { useQuery } from '@tanstack/react-query';
@@ -47,7 +49,7 @@ function Planner({
   change: ReturnType<typeof useJobChange<Schemas['JobEdit']>>;
 }) {
   const day = job.day ?? USUAL_DAY;
-  const [plan, setPlan] = useState(day.plan);
+  const [plan, setPlan] = useState(() => startingPlan(job));
   const [counted, setCounted] = useState(countedOf(job));
   const [extension, setExtension] = useState(job.question.extension === 'declared');
   const frozen = job.pulls.some((p) => p.status === 'counted');
@@ -133,6 +135,7 @@ function Planner({
       <PlanShapes
         plans={plans}
         chosen={plan.shape}
+        usual={usualShape(job, plan.fittingMinutes)}
         needed={needed}
         matters={matters}
         frozen={frozen}

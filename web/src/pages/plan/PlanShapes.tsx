@@ -13,6 +13,7 @@ const SAYS: Record<PlanShape, string> = {
 export function PlanShapes({
   plans,
   chosen,
+  usual,
   needed,
   matters,
   frozen,
@@ -20,6 +21,8 @@ export function PlanShapes({
 }: {
   plans: readonly PlannedDay[];
   chosen: PlanShape;
+  /** The shape that is usual for how long a fitting takes and whether it can be undone. */
+  usual: PlanShape;
   needed: Readonly<Partial<Record<PlanShape, number | null>>>;
   matters: number;
   frozen: boolean;
@@ -42,7 +45,8 @@ export function PlanShapes({
               disabled={frozen}
               onChange={() => onChoose(p.shape)}
             />
-            {p.label}
+            <span className="grow">{p.label}</span>
+            {p.shape === usual && <span className="text-ink-3 text-[12px] font-[450]">usual here</span>}
           </span>
           <span className="text-ink-2">{SAYS[p.shape]}</span>
           <span className="num text-[30px] leading-tight">
