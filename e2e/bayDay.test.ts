@@ -208,6 +208,7 @@ describe('a day in the bay, from the question to the return check', () => {
     await press(driver, 'It counts');
     await pull();
     await see(driver, 'Round 1 of A is complete.');
+    await see(driver, 'of 5 cars of this model');
     const { job: now } = await exported();
     for (const p of now.pulls) {
       const time = channelValues(p, 'time_s')!;
@@ -318,6 +319,7 @@ describe('a day in the bay, from the question to the return check', () => {
     await fit('A2');
     for (let k = 0; k < 4; k += 1) await pull();
     const said = await text(driver, '[data-testid=bay-verdict]');
+    await expectAccessible(driver);
     const { job: now, judgement, events, files } = await exported();
     const verdict = judgement.verdicts[0]!;
     const real = truth(judgement);
@@ -343,6 +345,12 @@ describe('a day in the bay, from the question to the return check', () => {
     );
     await see(driver, 'the chain of hashes holds');
     await see(driver, 'Gate overridden (Cause is known)');
+    // Words follow at the desk: what was a tap is explained, and the chain goes on.
+    await press(driver, 'write');
+    await (
+      await driver.findElement(By.css('input[aria-label^="Words about row"]'))
+    ).sendKeys('the shop closes at six', Key.ENTER);
+    await see(driver, '): the shop closes at six');
     await expectAccessible(driver);
   });
 

@@ -85,10 +85,6 @@ try {
   await wait('section[aria-label=Preview] svg');
   await shoot('import');
   await bayPictures();
-  await size(390, 844);
-  await driver.get(`${job('cooling fan')}/compare`);
-  await settled();
-  await shoot('compare-phone');
 } finally {
   await driver.quit();
 }
@@ -123,6 +119,23 @@ async function bayPictures() {
     await bench({ speed: 8, pedal: true });
     await state('review');
     await act('keep');
+  };
+  /** The rest of B's round and the return check: the plan is in, and the bay tells its verdict. */
+  const endOfTheDay = async () => {
+    await bench({ fan: 'on', speed: 60 });
+    for (let k = 0; k < 2; k += 1) await pull();
+    await act('start-fitting', { setup: 'A2' });
+    await bench({ fit: 'A', skipSeconds: 2700, speed: 1 });
+    await driver.sleep(800);
+    await act('stop-fitting', { fitting: {} });
+    await act('start-round', { setup: 'A2' });
+    for (let k = 0; k < 4; k += 1) await pull();
+    await bench({ speed: 1 });
+    await driver.get(`${base}/bays/${bay}`);
+    await wait('[data-testid=bay-verdict]');
+    await shoot('bay-verdict');
+    await driver.findElement(By.css('.bay-desk')).click();
+    await wait('section[aria-label="Needs you next"]');
   };
   await driver.get(`${base}/jobs/${live}/plan`);
   await wait('[data-shape=return]');
@@ -163,6 +176,7 @@ async function bayPictures() {
   await driver.get(`${base}/bays`);
   await wait('section[aria-label="Bench of the simulated car"]');
   await shoot('bays');
+  await endOfTheDay();
   await driver.get(`${base}/records/method`);
   await (await wait('ul.sheet button')).click();
   await wait('select');

@@ -160,7 +160,7 @@ function Choose({ strays, onOpen }: { strays: number; onOpen: (job: string) => v
     <main className="bay-choose">
       <h1>Which car is on the rollers?</h1>
       {strays > 0 && (
-        <p className="text-open">
+        <p className="text-wait text-[26px]">
           {strays === 1 ? 'One pull was' : `${strays} pulls were`} made without a job. The job you choose keeps{' '}
           {strays === 1 ? 'it' : 'them'}, set aside.
         </p>
