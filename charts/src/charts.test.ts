@@ -140,10 +140,20 @@ describe('sentences a customer reads', () => {
       expect.stringContaining('inside the ±1 % that was agreed'),
       '',
     ]);
+    // What is said to lie inside does: the 90 % interval that the rule looks at, not the wider one.
+    const ends = /between ([^ ]+) and ([^ ]+) %, inside/.exec(sentence(0)[1])!.slice(1);
+    for (const end of ends) expect(Math.abs(Number(end.replace('\u2212', '-')))).toBeLessThanOrEqual(1);
     const [open, words, next] = sentence(0.6, false);
     expect(open).toBe('not-resolved');
     expect(words).toContain('cannot tell');
     expect(next).toMatch(/^About \d+ more counted pulls \(.*\) would settle it about every second time\.$/);
+  });
+
+  test('a question about the peak is answered about the peak', () => {
+    const { own, judgement, v } = judged(() => 4);
+    const peak = resultSentence(own, { ...v, measure: 'peakPower' }, USUAL_UNITS, judgement.window);
+    expect(peak).toMatch(/^At full throttle, at its peak, the car makes between/);
+    expect(peak).not.toContain('rpm');
   });
 
   test('a pair that cannot be compared claims nothing', () => {

@@ -15,7 +15,8 @@ export function resultSentence(
   window: readonly [number, number] | null,
 ): string {
   const label = job.setups.find((s) => s.id === v.candidate)?.label ?? v.candidate;
-  const where = window ? ` between ${window[0]} and ${window[1]} rpm` : '';
+  const where =
+    v.measure === 'peakPower' ? ', at its peak,' : window ? ` between ${window[0]} and ${window[1]} rpm` : '';
   if (!v.gain) return `There are not enough usable pulls to say anything about “${label}”.`;
   const g = gainInterval(v.gain, units);
   const range = `${g.low} and ${g.high} ${g.unit}`;

@@ -60,7 +60,15 @@ export interface SheetCurve {
 /** What is said of a candidate in words. */
 export type SaidVerdict = Pick<
   CandidateVerdict,
-  'candidate' | 'baseline' | 'verdict' | 'reason' | 'gain' | 'smallerThanMatters' | 'morePullsNeeded' | 'withoutFlagged'
+  | 'candidate'
+  | 'baseline'
+  | 'measure'
+  | 'verdict'
+  | 'reason'
+  | 'gain'
+  | 'smallerThanMatters'
+  | 'morePullsNeeded'
+  | 'withoutFlagged'
 >;
 
 /** Everything the run sheet shows, told a few times a second. */

@@ -249,8 +249,8 @@ function curvesOf(job: Job, run: BayRun, judgement: Judgement): SheetCurve[] {
 /** What a screen needs to put the verdict into words, in whatever units its person reads. */
 function verdictsOf(judgement: Judgement): LiveSheet['verdicts'] {
   return judgement.verdicts.map(
-    ({ candidate, baseline, verdict, reason, gain, smallerThanMatters, morePullsNeeded, withoutFlagged }) => ({
-      ...{ candidate, baseline, verdict, reason, gain, smallerThanMatters, morePullsNeeded },
+    ({ candidate, baseline, measure, verdict, reason, gain, smallerThanMatters, morePullsNeeded, withoutFlagged }) => ({
+      ...{ candidate, baseline, measure, verdict, reason, gain, smallerThanMatters, morePullsNeeded },
       withoutFlagged: withoutFlagged && { verdict: withoutFlagged.verdict, gain: null },
     }),
   );

@@ -1,4 +1,4 @@
-import { interval, plain, shown, signed, temperatureStep } from '@prandel/charts';
+import { interval, MEASURE_WORDS, plain, shown, signed, temperatureStep } from '@prandel/charts';
 import {
   CORRECTION_NAMES,
   fromSi,
@@ -132,6 +132,10 @@ export function ConditionsTable({ input: { job, judgement, units } }: { input: R
         <tr>
           <td>Averaging</td>
           <td className="r">{job.method.averagingWidthRpm === 0 ? 'none' : `${job.method.averagingWidthRpm} rpm`}</td>
+        </tr>
+        <tr>
+          <td>Measure</td>
+          <td className="r">{MEASURE_WORDS[job.question.measure]}</td>
         </tr>
         <tr>
           <td>Gain that would matter</td>

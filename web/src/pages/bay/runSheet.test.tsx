@@ -119,6 +119,7 @@ function sheetOf(state: SheetState, more: Partial<LiveSheet> = {}, gate: Partial
 const verdictOn = (candidate: string, verdict: SaidVerdict['verdict'], value: number): SaidVerdict => ({
   candidate,
   baseline: 'A',
+  measure: 'windowMeanPower',
   verdict,
   reason: '',
   smallerThanMatters: false,

@@ -1,4 +1,4 @@
-import { dayTrackSvg, setupLooks, type CompareView } from '@prandel/charts';
+import { dayTrackSvg, MEASURE_WORDS, setupLooks, type CompareView } from '@prandel/charts';
 import { CORRECTION_IDS, CORRECTION_NAMES, isCorrectionId, type Job } from '@prandel/core';
 import { ListFilter } from 'lucide-react';
 import { Popover } from 'radix-ui';
@@ -116,7 +116,7 @@ export function ComparePage() {
           <p className="text-ink-2 mt-0.5 text-[12.5px]">
             {job.vehicle.label} · {job.id} ·{' '}
             {job.question.windowRpm
-              ? `agreed: mean from ${job.question.windowRpm.join(' to ')} rpm, ${job.question.meaningfulGainPercent} % would matter`
+              ? `agreed: ${MEASURE_WORDS[job.question.measure]} ${job.question.windowRpm.join('–')} rpm, ${job.question.meaningfulGainPercent} % would matter`
               : 'no window agreed'}
           </p>
         </div>

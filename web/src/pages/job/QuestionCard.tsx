@@ -1,4 +1,4 @@
-import { plain } from '@prandel/charts';
+import { MEASURE_WORDS, plain } from '@prandel/charts';
 import type { Measure } from '@prandel/core';
 import { useForm } from 'react-hook-form';
 import { useState } from 'react';
@@ -116,7 +116,7 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
             <select className="input" {...form.register('measure')}>
               {/* A temperature comes with a package; here it can be kept, not chosen. */}
               {(Object.keys(MEASURE_WORDS) as Measure[])
-                .filter((key) => key === question.measure || ASKED_MEASURES.some(([asked]) => asked === key))
+                .filter((key) => key === question.measure || ASKED_MEASURES.includes(key))
                 .map((key) => (
                   <option key={key} value={key}>
                     {MEASURE_WORDS[key]}
@@ -160,10 +160,3 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
     </section>
   );
 }
-
-const MEASURE_WORDS: Record<Measure, string> = {
-  ...(Object.fromEntries(ASKED_MEASURES) as Record<'windowMeanPower' | 'windowMeanTorque' | 'peakPower', string>),
-  intakeStartTemperature: 'intake air at start',
-  coolantStartTemperature: 'coolant at start',
-  oilStartTemperature: 'oil at start',
-};

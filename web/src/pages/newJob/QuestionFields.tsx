@@ -1,3 +1,4 @@
+import { MEASURE_WORDS } from '@prandel/charts';
 import type { UseFormReturn } from 'react-hook-form';
 import { Field, Input } from '../../parts/Field.tsx';
 import { ASKED_MEASURES, type JobForm } from './jobForm.ts';
@@ -17,9 +18,9 @@ export function QuestionFields({ form: { register, formState } }: { form: UseFor
       <div className="grid gap-3 sm:grid-cols-2 lg:grid-cols-4">
         <Field label="Measure">
           <select className="input" {...register('measure')}>
-            {ASKED_MEASURES.map(([key, words]) => (
+            {ASKED_MEASURES.map((key) => (
               <option key={key} value={key}>
-                {words}
+                {MEASURE_WORDS[key]}
               </option>
             ))}
           </select>

@@ -71,12 +71,8 @@ export const EMPTY_FORM: JobForm = {
   keep: true,
 };
 
-/** Measures a question may be asked of, in words. */
-export const ASKED_MEASURES: readonly (readonly [Measure, string])[] = [
-  ['windowMeanPower', 'mean wheel power over the window'],
-  ['windowMeanTorque', 'mean wheel torque over the window'],
-  ['peakPower', 'peak wheel power'],
-];
+/** Measures that a question may be asked of here; others come with a package. */
+export const ASKED_MEASURES: readonly Measure[] = ['windowMeanPower', 'windowMeanTorque', 'peakPower'];
 
 /** Small losses that a walk-round finds. Common practice, no source. */
 export const SMALL_LOSSES = [
