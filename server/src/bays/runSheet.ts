@@ -161,8 +161,7 @@ export class RunSheet {
     const job = bay.job!;
     const setup = wish ?? run.setup;
     if (!job.setups.some((s) => s.id === setup)) throw new BadRequestException(`This job has no setup "${setup}".`);
-    const made = job.pulls.filter((p) => p.setupId === setup).map((p) => p.round);
-    const round = Math.max(0, ...made) + 1;
+    const round = nextRound(job, setup);
     const next: BayRun = { ...run, phase: 'round', setup, round, extraSettle: 0, override: null };
     const what = `Started round ${round} of ${setup}, said that straps, extraction, fans, pickup and ground were checked.`;
     const beyond = planComplete(job) && !plannedRoundsLeft(job).some((step) => step.setup === setup);
@@ -264,8 +263,11 @@ export class RunSheet {
       notes: '',
     };
     const what = `Started the fitting clock for ${setup}.`;
-    await bay.change({ ...run, phase: 'fitting', setup }, jobId, { person, kind: 'fitting', what }, (tx) =>
-      this.store.changeFittings(tx, jobId, (list) => [...list, fitting]),
+    await bay.change(
+      { ...run, phase: 'fitting', setup, round: nextRound(job, setup) },
+      jobId,
+      { person, kind: 'fitting', what },
+      (tx) => this.store.changeFittings(tx, jobId, (list) => [...list, fitting]),
     );
   }
 
@@ -286,6 +288,11 @@ export class RunSheet {
       ),
     );
   }
+}
+
+/** The number that the next round of a setup bears. */
+function nextRound(job: Job, setup: string): number {
+  return Math.max(0, ...job.pulls.filter((p) => p.setupId === setup).map((p) => p.round)) + 1;
 }
 
 function mustBe(run: BayRun, phase: BayRun['phase']): void {

@@ -106,7 +106,9 @@ export function BayActions({ sheet, act }: { sheet: LiveSheet; act: Act }) {
           I have looked. Go on
         </button>
       )}
-      {(state === 'between' || state === 'fitting') && <Between sheet={sheet} act={act} leave={leave} />}
+      {(state === 'between' || state === 'fitting') && (
+        <Between sheet={sheet} act={act} leave={leave} askFor={askFor} />
+      )}
       {['hold', 'cooling', 'ready', 'blocked', 'sensor-lost'].includes(state) && (
         <>
           {state === 'blocked' ? (
@@ -167,7 +169,17 @@ export function BayActions({ sheet, act }: { sheet: LiveSheet; act: Act }) {
   );
 }
 
-function Between({ sheet, act, leave }: { sheet: LiveSheet; act: Act; leave: () => void }) {
+function Between({
+  sheet,
+  act,
+  leave,
+  askFor,
+}: {
+  sheet: LiveSheet;
+  act: Act;
+  leave: () => void;
+  askFor: (title: string, reasons: readonly string[], then: (reason: string) => void) => void;
+}) {
   const setups = sheet.job?.setups ?? [];
   const on = sheet.round?.setup ?? setups[0]?.id;
   if (sheet.state === 'fitting')
@@ -184,6 +196,8 @@ function Between({ sheet, act, leave }: { sheet: LiveSheet; act: Act; leave: () 
   // The plan says what comes next; without one, the setups follow each other as they are listed.
   const planned = sheet.nextSetup ?? setups[place + 1]?.id ?? null;
   const next = planned === on ? null : planned;
+  const others = setups.filter((s) => s.id !== on && s.id !== next);
+  const named = (s: (typeof setups)[number]) => `${s.id}, ${s.label}`;
   return (
     <>
       {!started && on && (
@@ -226,16 +240,20 @@ function Between({ sheet, act, leave }: { sheet: LiveSheet; act: Act; leave: () 
           See it at the desk
         </a>
       )}
-      {started &&
-        !sheet.planComplete &&
-        setups
-          .filter((s) => s.id !== on && s.id !== next)
-          .slice(0, 1)
-          .map((s) => (
-            <button key={s.id} className="bay-btn" onClick={() => act('start-fitting', { setup: s.id })}>
-              Fit {s.id} instead
-            </button>
-          ))}
+      {started && !sheet.planComplete && others.length > 0 && (
+        <button
+          className="bay-btn"
+          onClick={() =>
+            others.length === 1
+              ? act('start-fitting', { setup: others[0]!.id })
+              : askFor('Which setup is fitted instead?', others.map(named), (words) =>
+                  act('start-fitting', { setup: others.find((s) => named(s) === words)!.id }),
+                )
+          }
+        >
+          {others.length === 1 ? `Fit ${others[0]!.id} instead` : 'Fit another setup'}
+        </button>
+      )}
       <button className="bay-btn" onClick={leave}>
         Car off the rollers
       </button>

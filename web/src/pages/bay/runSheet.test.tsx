@@ -338,6 +338,13 @@ describe('four actions at most', () => {
     expect(panel(again)).toContain('The plan asks for another round of B, some 50 min after this one.');
   });
 
+  test('with more setups than one beside the plan, somebody is asked which is fitted instead', () => {
+    const more = [...setups, { id: 'C', label: 'both', returnsTo: null }];
+    const sheet = sheetOf('between', { nextSetup: 'A2' });
+    const asked = buttons({ ...sheet, job: { ...sheet.job!, setups: more } });
+    expect(asked).toEqual(['Start fitting A2', 'Another round of B', 'Fit another setup', 'Car off the rollers']);
+  });
+
   test('while the clock runs a photo can be taken with the tablet in the hand', () => {
     const fitting = { setup: 'B', startedAt: '2026-11-23T14:00:00.000Z' };
     const markup = renderToStaticMarkup(
