@@ -16,6 +16,7 @@ import { renderToStaticMarkup } from 'react-dom/server';
 import { MemoryRouter } from 'react-router';
 import type { Schemas } from '../api/client.ts';
 import { EvidenceCard } from './job/EvidenceCard.tsx';
+import { digestOf } from './job/TuneDigest.tsx';
 import { DayTimeLine } from './plan/DayTimeLine.tsx';
 import { MethodFields } from './records/MethodFields.tsx';
 import { PAPER_FIELDS, RECORD_KINDS, valueAt, withValue } from './records/recordKinds.ts';
@@ -78,6 +79,10 @@ describe('papers of a record', () => {
       paper = withValue(paper, `schools.${key}`, Object.keys(schools).at(-1));
     expect(methodProblems(paper as unknown as Method)).toEqual([]);
   });
+});
+
+test('the digest of a tune file is the SHA-256 of its bytes (FIPS 180-2, appendix B.1: "abc")', async () => {
+  expect(await digestOf(new TextEncoder().encode('abc').buffer)).toBe('ba7816bf8f01');
 });
 
 describe('the evidence log', () => {

@@ -57,6 +57,9 @@ export function StatePanel({
             {next.status === 'settle' ? 'Settle pull: recorded, not counted.' : 'This one counts.'} Full throttle starts
             the recording.
           </p>
+          {next.status === 'counted' && sheet.round?.countedSoFar === 0 && sheet.settled === 'not-settled' && (
+            <p className="state-say font-[650]">The settle pulls still move: make an extra one first.</p>
+          )}
           {reasons.map((reason) => (
             <p key={reason} className="state-say">
               {reason}

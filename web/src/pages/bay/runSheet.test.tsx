@@ -159,6 +159,14 @@ describe('one huge state', () => {
     expect(panel(settle)).toContain('Pull 1 Settle pull: recorded, not counted.');
   });
 
+  test('before the first pull that counts, a pattern that still moves asks for one more settle pull', () => {
+    const round = { ...sheetOf('ready').round!, countedSoFar: 0 };
+    const moving = panel(sheetOf('ready', { round, settled: 'not-settled' }));
+    expect(moving).toContain('The settle pulls still move: make an extra one first.');
+    expect(panel(sheetOf('ready', { round, settled: 'settled' }))).not.toContain('still move');
+    expect(panel(sheetOf('ready', { settled: 'not-settled' }))).not.toContain('still move');
+  });
+
   test('HOLD with a forecast counts down and says how sure it is', () => {
     const forecast = {
       kind: 'forecast',

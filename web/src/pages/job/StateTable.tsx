@@ -4,6 +4,7 @@ import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useJobChange } from '../../api/hooks.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
+import { TuneDigest } from './TuneDigest.tsx';
 
 /** The recorded state of every setup beside each other: what differs, and whether it was declared. */
 export function StateTable({ stored: { job, version, rowId } }: { stored: StoredJob }) {
@@ -91,6 +92,12 @@ export function StateTable({ stored: { job, version, rowId } }: { stored: Stored
                         />
                       ) : (
                         <span className="break-words">{s.state[key] ?? '–'}</span>
+                      )}
+                      {draft && key === 'tuneDigest' && (
+                        <TuneDigest
+                          label={`Tune file of ${s.id}`}
+                          onDigest={(digest) => edit(s.id, { state: { ...s.state, tuneDigest: digest } })}
+                        />
                       )}
                       {status === 'differs' && <div className="text-[11px]">differs, not declared</div>}
                       {status === 'declared' && <div className="text-ink-2 text-[11px]">declared change</div>}
