@@ -18,7 +18,7 @@ export function StateTable({ stored: { job, version, rowId } }: { stored: Stored
     ),
   );
   const edit = (id: string, patch: Partial<Setup>) =>
-    setDraft((draft ?? [...job.setups]).map((s) => (s.id === id ? { ...s, ...patch } : s)));
+    setDraft((now) => (now ?? [...job.setups]).map((s) => (s.id === id ? { ...s, ...patch } : s)));
   const save = () =>
     draft &&
     change.mutate(

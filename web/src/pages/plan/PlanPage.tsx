@@ -87,7 +87,8 @@ function Planner({
     const { baselineSetup, candidateSetups, measure, text, windowRpm, partChangesIntakeTemperature } = job.question;
     const missing = setupsToAdd(job, chosen.steps);
     const setups = [...job.setups, ...missing];
-    const { drawn: _, ...times } = plan;
+    // What the server drew and what the bay added are theirs to keep.
+    const { drawn: _, extended: __, ...times } = plan;
     change.mutate({
       version,
       day: { plan: { ...times, shape: chosen.shape, forecastC: plan.forecastC && [...plan.forecastC] } },
