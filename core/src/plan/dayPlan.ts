@@ -164,7 +164,7 @@ function layOut(steps: readonly PlanStep[], wish: PlanWish): DayBlock[] {
 }
 
 /** Setups that a plan runs and the job does not have yet: return checks of the baseline, and candidates run a second time. */
-export function setupsToAdd(job: Pick<Job, 'setups' | 'question'>, steps: readonly PlanStep[]): Setup[] {
+function setupsToAdd(job: Pick<Job, 'setups' | 'question'>, steps: readonly PlanStep[]): Setup[] {
   const { baselineSetup, candidateSetups } = job.question;
   const missing = [...new Set(steps.map((s) => s.setup))].filter((id) => !job.setups.some((own) => own.id === id));
   return missing.map((id) => {
@@ -178,6 +178,16 @@ export function setupsToAdd(job: Pick<Job, 'setups' | 'question'>, steps: readon
       returnsTo: repeats,
     };
   });
+}
+
+/** The setups of a job for a plan: what it needs is added, and what only an earlier plan needed goes, unless it was pulled or fitted. */
+export function setupsForPlan(job: Job, steps: readonly PlanStep[]): Setup[] {
+  const wanted = (id: string) => steps.some((s) => s.setup === id);
+  const touched = (id: string) =>
+    job.pulls.some((p) => p.setupId === id) || (job.day?.fittings ?? []).some((f) => f.setup === id);
+  const left = (s: Setup) =>
+    s.returnsTo !== null && !wanted(s.id) && !touched(s.id) && job.question.plan.some((step) => step.setup === s.id);
+  return [...job.setups.filter((s) => !left(s)), ...setupsToAdd(job, steps)];
 }
 
 /** The candidate that the plan sees least well decides what the plan is said to find. */

@@ -4,7 +4,7 @@ import { planComplete, pullsMissing } from '../bay/roundProgress.ts';
 import { newJob, newPull, newSetup } from '../job/defaults.ts';
 import type { Job } from '../job/job.ts';
 import type { Judgement } from '../verdict/outcome.ts';
-import { setupsToAdd } from './dayPlan.ts';
+import { setupsForPlan } from './dayPlan.ts';
 import { extended, extensionOf } from './extension.ts';
 
 const step = (setup: string, counted = 3) => ({ setup, settle: 2, counted });
@@ -81,13 +81,17 @@ test('setups that a plan needs are added: return checks of the baseline, candida
       { ...newSetup('B', 'electric fan', 'A'), changes: 'part fitted: electric fan', state: { fan: '3' } },
     ],
   };
-  const added = setupsToAdd(
-    job,
-    ['A', 'B', 'A2', 'B2', 'A3'].map((s) => step(s)),
-  );
+  const steps = ['A', 'B', 'A2', 'B2', 'A3'].map((s) => step(s));
+  const added = setupsForPlan(job, steps).slice(2);
   expect(added.map((s) => [s.id, s.label, s.returnsTo, s.changes, s.state.fan])).toEqual([
     ['A2', 'return check', 'A', '', '3'],
     ['B2', 'electric fan again', 'B', 'part fitted: electric fan', '3'],
     ['A3', 'return check', 'A', '', '3'],
   ]);
+  // Another plan takes away what only this one needed, but nothing that was pulled.
+  const planned = { ...job, setups: [...job.setups, ...added], question: { ...job.question, plan: steps } };
+  const plain = steps.slice(0, 2);
+  expect(setupsForPlan(planned, plain).map((s) => s.id)).toEqual(['A', 'B']);
+  const begun = { ...planned, pulls: [newPull('B2-1', 'B2', 1)] };
+  expect(setupsForPlan(begun, plain).map((s) => s.id)).toEqual(['A', 'B', 'B2']);
 });

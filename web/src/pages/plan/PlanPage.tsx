@@ -6,7 +6,7 @@ import {
   planWarnings,
   planWishOf,
   pullsFor,
-  setupsToAdd,
+  setupsForPlan,
   startingPlan,
   standardAtmosphere,
   tolerance,
@@ -85,8 +85,8 @@ function Planner({
   );
   const save = () => {
     const { baselineSetup, candidateSetups, measure, text, windowRpm, partChangesIntakeTemperature } = job.question;
-    const missing = setupsToAdd(job, chosen.steps);
-    const setups = [...job.setups, ...missing];
+    const setups = setupsForPlan(job, chosen.steps);
+    const changed = setups.map((s) => s.id).join() !== job.setups.map((s) => s.id).join();
     // What the server drew and what the bay added are theirs to keep.
     const { drawn: _, extended: __, ...times } = plan;
     change.mutate({
@@ -106,7 +106,7 @@ function Planner({
               plan: [...chosen.steps],
               extension: extension ? 'declared' : null,
             },
-            ...(missing.length > 0 ? { setups: setups.map(asDto) } : {}),
+            ...(changed ? { setups: setups.map(asDto) } : {}),
           }),
     });
   };
