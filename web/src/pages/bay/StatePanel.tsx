@@ -54,8 +54,7 @@ export function StatePanel({
         <>
           <div className="state-pull">Pull {next.position}</div>
           <p className="state-say">
-            {next.status === 'settle' ? 'Settle pull: recorded, not counted.' : 'This one counts.'} Full throttle starts
-            the recording.
+            {next.status === 'settle' ? 'Settle pull: recorded, not counted.' : 'This one counts.'}
           </p>
           {next.status === 'counted' && sheet.round?.countedSoFar === 0 && sheet.settled === 'not-settled' && (
             <p className="state-say font-[650]">The settle pulls still move: make an extra one first.</p>
@@ -118,8 +117,11 @@ function Waiting({ sheet, reasons }: { sheet: LiveSheet; reasons: readonly strin
       {sheet.waitS === null && sheet.state === 'hold' ? null : sheet.waitS === null ? (
         <div className="state-count quiet">wait</div>
       ) : (
-        <div className="state-count" data-testid="countdown">
-          {stopwatch(sheet.waitS)}
+        <div className="state-wait">
+          <div className="state-count" data-testid="countdown">
+            {stopwatch(sheet.waitS)}
+          </div>
+          {sheet.waitRangeS && <p className="state-say">{rangeWords(sheet.waitRangeS)}</p>}
         </div>
       )}
       <ul className={`state-reasons ${sheet.waitS === null && sheet.state === 'hold' ? 'large' : ''}`}>
@@ -127,7 +129,6 @@ function Waiting({ sheet, reasons }: { sheet: LiveSheet; reasons: readonly strin
           <li key={reason}>{reason}</li>
         ))}
       </ul>
-      {sheet.waitRangeS && <p className="state-say">{rangeWords(sheet.waitRangeS)}</p>}
       <WaitBar sheet={sheet} />
     </>
   );

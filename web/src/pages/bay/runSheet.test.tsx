@@ -154,7 +154,7 @@ const buttons = (sheet: LiveSheet) =>
 
 describe('one huge state', () => {
   test('READY names the pull, whether it counts, and what starts it', () => {
-    expect(panel(sheetOf('ready'))).toBe('READY Pull 3 This one counts. Full throttle starts the recording.');
+    expect(panel(sheetOf('ready'))).toBe('READY Pull 3 This one counts.');
     const settle = sheetOf('ready', { round: { ...sheetOf('ready').round!, next: { position: 1, status: 'settle' } } });
     expect(panel(settle)).toContain('Pull 1 Settle pull: recorded, not counted.');
   });
