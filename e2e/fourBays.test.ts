@@ -10,7 +10,7 @@ import { Api, freePort, startServer } from './application.ts';
 // Four bays on one server, each with twenty channels and more at 100 samples a second: nothing may be missing anywhere.
 const BAYS = 4;
 const EXTRA_CHANNELS = 17;
-// An hour of pulls: fifty of some eighteen seconds in each of the four bays, `BAY_PULLS=50`; it takes under half an hour.
+// Near an hour of pulls: fifty of some seventeen seconds in each of the four bays, `BAY_PULLS=50`; it takes under half an hour.
 const PULLS = Number(process.env.BAY_PULLS ?? 2);
 /** Heavier rollers make longer pulls, kg·m². */
 const INERTIA = PULLS > 2 ? 120 : 58;

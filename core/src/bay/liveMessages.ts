@@ -48,6 +48,8 @@ export interface SheetPull {
   readonly marks: readonly string[];
   /** Peak wheel power, W; null while in review or not readable. */
   readonly peakW: number | null;
+  /** The odd one out beside the other pulls of its setup. */
+  readonly odd: boolean;
 }
 
 export interface SheetCurve {

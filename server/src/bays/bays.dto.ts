@@ -68,6 +68,7 @@ export class BayEdit {
 export const SHEET_ACTIONS = [
   'open-job',
   'start-round',
+  'resume-round',
   'extra-settle',
   'override',
   'withdraw-override',

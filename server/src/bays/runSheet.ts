@@ -45,6 +45,8 @@ export class RunSheet {
     switch (wish.action) {
       case 'start-round':
         return this.#startRound(bay, run, jobId, person, wish.setup);
+      case 'resume-round':
+        return this.#resumeRound(bay, run, jobId, person);
       case 'extra-settle':
         mustBe(run, 'round');
         return put({ extraSettle: run.extraSettle + 1 }, 'round', `Asked for an extra settle pull on ${run.setup}.`);
@@ -167,6 +169,21 @@ export class RunSheet {
     const beyond = planComplete(job) && !plannedRoundsLeft(job).some((step) => step.setup === setup);
     await bay.change(next, jobId, { person, kind: 'round', what }, (tx) =>
       beyond ? this.#goOn(tx, bay, jobId, person, [stepOf(job, setup, 1)]) : Promise.resolve(),
+    );
+  }
+
+  /** Goes on with the round that was just pulled: a pull was set aside, or it was closed by mistake. */
+  async #resumeRound(bay: LiveBay, run: BayRun, jobId: string, person: string): Promise<void> {
+    mustBe(run, 'between');
+    const key = `${run.setup}#${run.round}`;
+    if (run.lastPullRound !== key)
+      throw new ConflictException('The car was touched since the last pull: only a new round is possible.');
+    const what = `Went on with round ${run.round} of ${run.setup}.`;
+    await bay.change({ ...run, phase: 'round' }, jobId, { person, kind: 'round', what }, (tx) =>
+      this.store.changeDay(tx, jobId, (day) => {
+        const { [key]: _, ...closedEarly } = day.closedEarly ?? {};
+        return { ...day, closedEarly };
+      }),
     );
   }
 

@@ -356,10 +356,16 @@ describe('a bay with real sockets', () => {
   test('a round closed early for heat, time or breakage says so; a fitting is timed on the bay’s clock', async () => {
     await expect(act('close-round')).rejects.toThrow('heat, time or breakage');
     await act('close-round', { reason: 'Heat' });
+    // Closed by mistake: nothing was touched, so the round goes on where it was.
+    await act('resume-round');
+    expect((await sheet()).round).toMatchObject({ setup: 'A', number: 1, countedSoFar: 1 });
+    expect((await stored()).job.day!.closedEarly).toEqual({});
+    await act('close-round', { reason: 'Heat' });
     await act('start-fitting', { setup: 'B' });
     clockMs += 31 * 60_000;
     await drive(0.3, 0);
     await act('stop-fitting', { fitting: { disturbed: 'belt cover' } });
+    await expect(act('resume-round')).rejects.toThrow('The car was touched since the last pull');
     const { job: now } = await stored();
     const [fitting] = now.day!.fittings;
     expect(fitting).toMatchObject({ setup: 'B', who: 'Ines R.', disturbed: 'belt cover' });

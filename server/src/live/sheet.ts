@@ -206,6 +206,9 @@ function stateOf({ run, recording, review, values }: BayMoment, gate: GateNow | 
   return gate?.verdict.state ?? 'between';
 }
 
+/** Findings that a pull only gets beside its peers, and that deciding a verdict must not hang on. */
+const ODD: readonly PullFinding['code'][] = ['partial-dip', 'odd-whole'];
+
 function roundOf(job: Job, run: BayRun, judgement: Judgement | null, inReview: string | null): LiveSheet['round'] {
   const progress = roundProgress(job, run.setup, run.round, run.extraSettle);
   return {
@@ -219,6 +222,9 @@ function roundOf(job: Job, run: BayRun, judgement: Judgement | null, inReview: s
       reason: p.reason,
       marks: p.marks ?? [],
       peakW: p.id === inReview ? null : (judgement?.pulls.find((j) => j.id === p.id)?.peak?.value ?? null),
+      odd:
+        p.status === 'counted' &&
+        (judgement?.pulls.find((j) => j.id === p.id)?.findings.some((f) => ODD.includes(f.code)) ?? false),
     })),
     next: { position: progress.nextPosition, status: progress.nextStatus },
     counted: progress.counted,

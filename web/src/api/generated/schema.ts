@@ -827,7 +827,7 @@ export interface components {
         };
         SheetAction: {
             /** @enum {string} */
-            action: "open-job" | "start-round" | "extra-settle" | "override" | "withdraw-override" | "keep" | "set-aside" | "close-round" | "extend" | "set-point" | "start-fitting" | "stop-fitting" | "acknowledge-stop" | "note" | "leave";
+            action: "open-job" | "start-round" | "resume-round" | "extra-settle" | "override" | "withdraw-override" | "keep" | "set-aside" | "close-round" | "extend" | "set-point" | "start-fitting" | "stop-fitting" | "acknowledge-stop" | "note" | "leave";
             /** @description The job to open. */
             job?: string;
             /** @description The setup of a round or fitting. */

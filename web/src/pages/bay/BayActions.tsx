@@ -198,8 +198,14 @@ function Between({
   const next = planned === on ? null : planned;
   const others = setups.filter((s) => s.id !== on && s.id !== next);
   const named = (s: (typeof setups)[number]) => `${s.id}, ${s.label}`;
+  const unfinished = started && !sheet.planComplete && sheet.round !== null && !sheet.round.complete;
   return (
     <>
+      {unfinished && (
+        <button className="bay-btn pri" onClick={() => act('resume-round')}>
+          Go on with the round of {on}
+        </button>
+      )}
       {!started && on && (
         <button className="bay-btn pri" onClick={() => act('start-round', { setup: on })}>
           <span>
@@ -210,7 +216,7 @@ function Between({
       )}
       {started && next && !sheet.planComplete && (
         <button
-          className={sheet.baseline?.suspect ? 'bay-btn' : 'bay-btn pri'}
+          className={sheet.baseline?.suspect || unfinished ? 'bay-btn' : 'bay-btn pri'}
           onClick={() => act('start-fitting', { setup: next })}
         >
           Start fitting {next}
@@ -226,7 +232,7 @@ function Between({
       )}
       {started && on && (
         <button
-          className={planned === on ? 'bay-btn pri' : 'bay-btn'}
+          className={planned === on && !unfinished ? 'bay-btn pri' : 'bay-btn'}
           onClick={() => act('start-round', { setup: on })}
         >
           <span>
@@ -240,7 +246,7 @@ function Between({
           See it at the desk
         </a>
       )}
-      {started && !sheet.planComplete && others.length > 0 && (
+      {started && !unfinished && !sheet.planComplete && others.length > 0 && (
         <button
           className="bay-btn"
           onClick={() =>

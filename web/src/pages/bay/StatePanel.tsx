@@ -210,6 +210,7 @@ function Review({ sheet }: { sheet: LiveSheet }) {
 function Between({ sheet, units }: { sheet: LiveSheet; units: ShownUnits }) {
   if (sheet.planComplete) return <Judged sheet={sheet} units={units} />;
   const { round, nextSetup } = sheet;
+  const odd = round?.pulls.find((p) => p.odd);
   if (round?.complete)
     return (
       <>
@@ -219,6 +220,11 @@ function Between({ sheet, units }: { sheet: LiveSheet; units: ShownUnits }) {
             ? `The plan asks for another round of ${nextSetup}, some 50 min after this one.`
             : 'Start the fitting clock for the next setup.'}
         </p>
+        {odd && (
+          <p className="state-say font-[650]">
+            Pull {odd.position} is the odd one out. Set it aside and pull it again while {round.setup} is on the car.
+          </p>
+        )}
         {sheet.baseline && <Baseline baseline={sheet.baseline} units={units} />}
       </>
     );

@@ -82,8 +82,8 @@ function sheetOf(state: SheetState, more: Partial<LiveSheet> = {}, gate: Partial
       label: 'electric pump',
       number: 1,
       pulls: [
-        { id: 'B-1', position: 1, status: 'settle', reason: null, marks: [], peakW: 117_000 },
-        { id: 'B-2', position: 2, status: 'counted', reason: null, marks: [], peakW: 118_000 },
+        { id: 'B-1', position: 1, status: 'settle', reason: null, marks: [], peakW: 117_000, odd: false },
+        { id: 'B-2', position: 2, status: 'counted', reason: null, marks: [], peakW: 118_000, odd: false },
       ],
       next: { position: 3, status: 'counted' },
       counted: 3,
@@ -212,6 +212,7 @@ describe('one huge state', () => {
         reason: null,
         marks: ['Gate overridden (No time left): x'],
         peakW: null,
+        odd: false,
       },
     ];
     const said = panel(
@@ -291,6 +292,14 @@ describe('one huge state', () => {
     expect(at(115_000, 'inside')).toContain('inside the 111 to 119 kW of 5 cars of this model.');
   });
 
+  test('an odd pull is named while its setup is still on the car', () => {
+    const { round } = sheetOf('between');
+    const pulls = round!.pulls.map((p) => ({ ...p, odd: p.position === 2 }));
+    expect(panel(sheetOf('between', { round: { ...round!, pulls, complete: true } }))).toContain(
+      'Pull 2 is the odd one out. Set it aside and pull it again while B is on the car.',
+    );
+  });
+
   test('a person who reads hp and °F gets the whole sheet in them', () => {
     const units = { ...USUAL_UNITS, power: 'hp', temperature: '°F' } as const;
     const hot = sheetOf('cooling', {}, { readings: { ...input.readings, intakeC: live(36) } });
@@ -324,7 +333,7 @@ describe('four actions at most', () => {
     ['stop', ['I have looked. Go on']],
     ['pulling', []],
     ['fitting', ['Stop the fitting clock: is on']],
-    ['between', ['Start fitting A2', 'Another round of B', 'Fit A instead', 'Car off the rollers']],
+    ['between', ['Go on with the round of B', 'Start fitting A2', 'Another round of B', 'Car off the rollers']],
     [
       'blocked',
       [
@@ -340,7 +349,13 @@ describe('four actions at most', () => {
   });
 
   test('between rounds the plan says what comes next: the drawn setup, or the same one again after a hold', () => {
-    expect(buttons(sheetOf('between', { nextSetup: 'A' }))[0]).toBe('Start fitting A');
+    const done = { ...sheetOf('between').round!, complete: true };
+    expect(buttons(sheetOf('between', { nextSetup: 'A', round: done }))).toEqual([
+      'Start fitting A',
+      'Another round of B',
+      'Fit A2 instead',
+      'Car off the rollers',
+    ]);
     const again = sheetOf('between', { nextSetup: 'B', round: { ...sheetOf('between').round!, complete: true } });
     expect(buttons(again)[0]).toBe('Another round of B');
     expect(panel(again)).toContain('The plan asks for another round of B, some 50 min after this one.');
@@ -348,7 +363,7 @@ describe('four actions at most', () => {
 
   test('with more setups than one beside the plan, somebody is asked which is fitted instead', () => {
     const more = [...setups, { id: 'C', label: 'both', returnsTo: null }];
-    const sheet = sheetOf('between', { nextSetup: 'A2' });
+    const sheet = sheetOf('between', { nextSetup: 'A2', round: { ...sheetOf('between').round!, complete: true } });
     const asked = buttons({ ...sheet, job: { ...sheet.job!, setups: more } });
     expect(asked).toEqual(['Start fitting A2', 'Another round of B', 'Fit another setup', 'Car off the rollers']);
   });
