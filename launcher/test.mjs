@@ -60,7 +60,7 @@ export async function runTests() {
   const report = join(folder, 'jest.json');
   const cluster = await startCluster(folder, {
     fast: true,
-    databases: ['server', 'papers', 'browser', 'live', 'day', 'old', 'load'].map((name) => `prandel_${name}`),
+    databases: ['server', 'papers', 'browser', 'live', 'day', 'old', 'load', 'away'].map((name) => `prandel_${name}`),
   });
   try {
     const env = {
@@ -69,6 +69,7 @@ export async function runTests() {
       PAPERS_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_papers'),
       BROWSER_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_browser'),
       LOAD_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_load'),
+      AWAY_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_away'),
       OLD_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_old'),
       LIVE_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_live'),
       DAY_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_day'),

@@ -41,7 +41,7 @@ export class RunSheet {
     if (!run || !jobId) throw new ConflictException('No job is in this bay.');
     const person = caller.name;
     const put = (change: Partial<BayRun>, kind: 'round' | 'override' | 'fitting' | 'alarm' | 'edit', what: string) =>
-      bay.change({ ...run, ...change }, jobId, { person, kind, what });
+      bay.change((now) => ({ ...now, ...change }), jobId, { person, kind, what });
     switch (wish.action) {
       case 'start-round':
         return this.#startRound(bay, run, jobId, person, wish.setup);
@@ -71,11 +71,15 @@ export class RunSheet {
           'Say why the round is closed before its plan is in: heat, time or breakage.',
         );
         const what = `Closed round ${run.round} of ${run.setup} early: ${reason}`;
-        return bay.change({ ...run, phase: 'between' }, jobId, { person, kind: 'round', what }, (tx) =>
-          this.store.changeDay(tx, jobId, (day) => ({
-            ...day,
-            closedEarly: { ...day.closedEarly, [`${run.setup}#${run.round}`]: reason },
-          })),
+        return bay.change(
+          (now) => ({ ...now, phase: 'between' }),
+          jobId,
+          { person, kind: 'round', what },
+          (tx) =>
+            this.store.changeDay(tx, jobId, (day) => ({
+              ...day,
+              closedEarly: { ...day.closedEarly, [`${run.setup}#${run.round}`]: reason },
+            })),
         );
       }
       case 'extend':
@@ -164,7 +168,7 @@ export class RunSheet {
     const setup = wish ?? run.setup;
     if (!job.setups.some((s) => s.id === setup)) throw new BadRequestException(`This job has no setup "${setup}".`);
     const round = nextRound(job, setup);
-    const next: BayRun = { ...run, phase: 'round', setup, round, extraSettle: 0, override: null };
+    const next = (now: BayRun): BayRun => ({ ...now, phase: 'round', setup, round, extraSettle: 0, override: null });
     const what = `Started round ${round} of ${setup}, said that straps, extraction, fans, pickup and ground were checked.`;
     const beyond = planComplete(job) && !plannedRoundsLeft(job).some((step) => step.setup === setup);
     await bay.change(next, jobId, { person, kind: 'round', what }, (tx) =>
@@ -179,11 +183,15 @@ export class RunSheet {
     if (run.lastPullRound !== key)
       throw new ConflictException('The car was touched since the last pull: only a new round is possible.');
     const what = `Went on with round ${run.round} of ${run.setup}.`;
-    await bay.change({ ...run, phase: 'round' }, jobId, { person, kind: 'round', what }, (tx) =>
-      this.store.changeDay(tx, jobId, (day) => {
-        const { [key]: _, ...closedEarly } = day.closedEarly ?? {};
-        return { ...day, closedEarly };
-      }),
+    await bay.change(
+      (now) => ({ ...now, phase: 'round' }),
+      jobId,
+      { person, kind: 'round', what },
+      (tx) =>
+        this.store.changeDay(tx, jobId, (day) => {
+          const { [key]: _, ...closedEarly } = day.closedEarly ?? {};
+          return { ...day, closedEarly };
+        }),
     );
   }
 
@@ -197,7 +205,12 @@ export class RunSheet {
       );
     const extension = extensionOf(job, judgement);
     if (!extension) throw new ConflictException('No rounds within reach would settle this: steadier conditions would.');
-    await bay.change(run, jobId, null, (tx) => this.#goOn(tx, bay, jobId, person, extension.rounds));
+    await bay.change(
+      (now) => now,
+      jobId,
+      null,
+      (tx) => this.#goOn(tx, bay, jobId, person, extension.rounds),
+    );
   }
 
   /** The plan goes on after the result could be seen: as declared, or as the report will say it was not. */
@@ -228,11 +241,16 @@ export class RunSheet {
     if (!job || wantedState === undefined)
       throw new ConflictException(`Nobody recorded ${label.toLowerCase()} for the baseline.`);
     const what = `Said that ${label.toLowerCase()} is set to ${wantedState} on ${run.setup} now, as for the baseline.`;
-    await bay.change(run, jobId, { person, kind: 'edit', what }, async (tx) => {
-      const { job: now } = await this.store.read(tx, jobId, false);
-      await this.store.replaceSetups(tx, bay.row.shopId, jobId, setAsBaseline(now, run.setup, key).setups);
-      await this.store.touch(tx, jobId);
-    });
+    await bay.change(
+      (now) => now,
+      jobId,
+      { person, kind: 'edit', what },
+      async (tx) => {
+        const { job: now } = await this.store.read(tx, jobId, false);
+        await this.store.replaceSetups(tx, bay.row.shopId, jobId, setAsBaseline(now, run.setup, key).setups);
+        await this.store.touch(tx, jobId);
+      },
+    );
   }
 
   async #keep(tx: Transaction, jobId: string, { question, day }: Job): Promise<void> {
@@ -253,13 +271,18 @@ export class RunSheet {
     const { id: key, setupId: _s, status: _t, reason: _r, startedAt: _a, channels: _c, ...paper } = pull;
     const marked: PullPaper = late ? { ...paper, marks: [...(paper.marks ?? []), LATE_MARK] } : paper;
     const what = `Set pull ${key} aside${late ? ' after seeing its result' : ''}: ${reason}`;
-    await bay.change(run, jobId, { person, kind: 'set-aside', what }, async (tx) => {
-      await tx
-        .update(pulls)
-        .set({ status: 'set-aside', reason, paper: marked })
-        .where(and(eq(pulls.jobId, jobId), eq(pulls.pullKey, key)));
-      await this.store.touch(tx, jobId);
-    });
+    await bay.change(
+      (now) => now,
+      jobId,
+      { person, kind: 'set-aside', what },
+      async (tx) => {
+        await tx
+          .update(pulls)
+          .set({ status: 'set-aside', reason, paper: marked })
+          .where(and(eq(pulls.jobId, jobId), eq(pulls.pullKey, key)));
+        await this.store.touch(tx, jobId);
+      },
+    );
     bay.endReview();
   }
 
@@ -281,7 +304,7 @@ export class RunSheet {
     };
     const what = `Started the fitting clock for ${setup}.`;
     await bay.change(
-      { ...run, phase: 'fitting', setup, round: nextRound(job, setup) },
+      (now) => ({ ...now, phase: 'fitting', setup, round: nextRound(job, setup) }),
       jobId,
       { person, kind: 'fitting', what },
       (tx) => this.store.changeFittings(tx, jobId, (list) => [...list, fitting]),
@@ -299,10 +322,14 @@ export class RunSheet {
     const disturbed = words.disturbed ?? last.disturbed;
     const minutes = Math.round((Date.parse(stoppedAt) - Date.parse(last.startedAt)) / 60_000);
     const what = `Stopped the fitting clock for ${last.setup} after ${minutes} min${disturbed ? `; also disturbed: ${disturbed}` : ''}.`;
-    await bay.change({ ...run, phase: 'between' }, jobId, { person, kind: 'fitting', what }, (tx) =>
-      this.store.changeFittings(tx, jobId, (list) =>
-        list.map((f) => (f.startedAt === last.startedAt ? { ...f, ...words, stoppedAt } : f)),
-      ),
+    await bay.change(
+      (now) => ({ ...now, phase: 'between' }),
+      jobId,
+      { person, kind: 'fitting', what },
+      (tx) =>
+        this.store.changeFittings(tx, jobId, (list) =>
+          list.map((f) => (f.startedAt === last.startedAt ? { ...f, ...words, stoppedAt } : f)),
+        ),
     );
   }
 }

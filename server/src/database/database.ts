@@ -24,7 +24,10 @@ export class Database implements OnApplicationShutdown {
     if (!url) throw new Error('DATABASE_URL is not set.');
     this.url = url;
     this.pool = new pg.Pool({ connectionString: url, max: 10 });
-    this.pool.on('error', (error) => new Logger('Database').warn(`A connection was lost: ${error.message}`));
+    const lost = (error: Error) => new Logger('Database').warn(`A connection was lost: ${error.message}`);
+    this.pool.on('error', lost);
+    // A client in the middle of a transaction tells nobody but its own listeners, and without any the process would end.
+    this.pool.on('connect', (client) => client.on('error', () => undefined));
     this.tables = drizzle(this.pool, { schema });
   }
 

@@ -10,6 +10,7 @@ import {
 } from '@nestjs/common';
 import { UnreadableError } from '@prandel/formats';
 import type { Response } from 'express';
+import { databaseAway } from '../database/away.ts';
 
 interface FieldError {
   readonly path: string;
@@ -53,6 +54,14 @@ function describe(error: unknown): { status: number; title: string; detail: stri
       status: 413,
       title: 'Too large',
       detail: 'The file is larger than 200 MB. Export one pull at a time.',
+    };
+  if (databaseAway(error))
+    return {
+      type: 'about:blank',
+      status: 503,
+      title: 'The database does not answer',
+      detail:
+        'The database does not answer or can take nothing: nothing was stored. Pulls wait in the server’s memory meanwhile, so do not stop it. Start the database or free its disk, then try again.',
     };
   new Logger('Server').error(error instanceof Error ? (error.stack ?? error.message) : String(error));
   return {

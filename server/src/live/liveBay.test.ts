@@ -1,7 +1,7 @@
 import net from 'node:net';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import type { NestExpressApplication } from '@nestjs/platform-express';
-import { channelValues, type LiveMessage, type LiveSheet } from '@prandel/core';
+import { channelValues, newPull, type LiveMessage, type LiveSheet } from '@prandel/core';
 import { busAnswer, busRequested, nmeaSentence, rollerLine, weatherSentence } from '@prandel/formats';
 import pg from 'pg';
 import WebSocket from 'ws';
@@ -9,6 +9,7 @@ import { createApp } from '../createApp.ts';
 import { Database } from '../database/database.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import { LiveBays } from './liveBays.ts';
+import { closeRecording, Recording } from './recorder.ts';
 
 /** An instrument of the tests' own: says what it is told, and can be unplugged. */
 class Device {
@@ -476,6 +477,27 @@ describe('a bay with real sockets', () => {
     expect((await log()).join()).toContain(
       'Added pulls after the result could be seen, without having declared it: 2 of B.',
     );
+  });
+
+  test('a commit whose answer was lost is tried again and stores nothing twice', async () => {
+    const [database, store, shopId] = [app.get(Database), app.get(JobStore), (await shop())!];
+    const { channels: _, ...pull } = { ...newPull('B-90', 'B', 9), startedAt: '2026-11-23T15:00:00.000Z' };
+    const paper = { pull, channels: ['time_s', 'engine_rpm'], startMs: 0 };
+    const recording = new Recording(paper);
+    for (let k = 0; k < 2; k += 1) await recording.begin(database, shopId, bay, job);
+    await recording.write(database, shopId, [
+      [0, 2000],
+      [0.01, 2010],
+    ]);
+    const before = (await log()).length;
+    for (let k = 0; k < 2; k += 1)
+      await database.inShop(shopId, (tx) =>
+        closeRecording(tx, store, shopId, job, { id: recording.id, paper, cut: 'Tried twice.' }),
+      );
+    const kept = (await stored()).job.pulls.filter((p) => p.id === 'B-90');
+    expect(kept).toMatchObject([{ status: 'set-aside', reason: 'Tried twice.' }]);
+    expect([...channelValues(kept[0]!, 'engine_rpm')!]).toEqual([2000, 2010]);
+    expect((await log()).length).toBe(before + 1);
   });
 
   test('a pull without a job is not lost: the job that is opened next keeps it, set aside', async () => {

@@ -1,4 +1,4 @@
-import { Logger } from '@nestjs/common';
+import { ConflictException, Logger } from '@nestjs/common';
 import {
   armedLimits,
   crossedWords,
@@ -29,6 +29,9 @@ import { COOLING_KEYS, Recovery } from './recovery.ts';
 import { StrayPulls } from './strayPulls.ts';
 import { UntilStored } from './untilStored.ts';
 import { gateOf, sheetOf, type BayMoment, type GateNow } from './sheet.ts';
+
+/** The next run of a bay: as it is given, or made of the run as it is when its turn comes; null: the car left. */
+export type RunChange = BayRun | null | ((now: BayRun) => BayRun);
 
 export interface BayRow {
   readonly id: string;
@@ -63,6 +66,10 @@ export class LiveBay {
   #recent: { seconds: number; row: readonly number[] }[] = [];
   #recording: Recording | null = null;
   #flushing = false;
+  /** Samples of pulls that have ended and are not stored yet. */
+  #closing = 0;
+  /** A look at whether somebody changed the job is on its way. */
+  #looking = false;
   #work: Promise<unknown> = Promise.resolve();
   #clock: { atMs: number; heard: number; wallMs: number } | null = null;
   #run: BayRun | null = null;
@@ -173,31 +180,59 @@ export class LiveBay {
     await this.#on.reload();
   }
 
-  /** Stores a change of the run, with what it means for the job's log, and shows it. `null` clears the bay. */
+  /**
+   * Stores a change of the run, with what it means for the job's log, and shows it. `null` clears the bay; a function is given
+   * the run as it is when its turn comes, so that nothing that happened meanwhile is undone.
+   */
   async change(
-    next: BayRun | null,
+    next: RunChange,
     jobId: string,
     event: Omit<EvidenceEvent, 'at'> | null,
     more: (tx: Transaction) => Promise<void> = () => Promise.resolve(),
   ): Promise<void> {
+    const at = new Date(this.atMs);
     await this.#queue(async () => {
-      await this.database.inShop(this.row.shopId, async (tx) => {
-        await more(tx);
-        if (next)
-          await tx
-            .insert(bayRuns)
-            .values({ bayId: this.row.id, shopId: this.row.shopId, jobId, run: next })
-            .onConflictDoUpdate({ target: bayRuns.bayId, set: { jobId, run: next } });
-        else await tx.delete(bayRuns).where(eq(bayRuns.bayId, this.row.id));
-        if (event) await record(tx, this.row.shopId, jobId, { ...event, at: new Date(this.atMs) });
-      });
-      this.#run = next;
-      this.#on.take(next ? jobId : null);
-      // A car that left takes with it what was still to be judged of its last pull: it counts as the method says.
-      if (!next) this.#review = null;
+      await this.#store(next, jobId, event && { ...event, at }, more);
       await this.#on.reload();
     });
     this.#show();
+  }
+
+  /** What the bay itself finds is stored as soon as anything can be. */
+  #insist(next: (now: BayRun) => BayRun, event: Omit<EvidenceEvent, 'at'> | null): void {
+    const jobId = this.#on.row?.id;
+    if (jobId === undefined) return;
+    const at = new Date(this.atMs);
+    this.#later(async () => {
+      // The car may have left before its turn came.
+      if (this.#on.row?.id !== jobId) return;
+      await this.#storing.run(() => this.#store(next, jobId, event && { ...event, at }));
+      await this.#storing.run(() => this.#on.reload());
+    });
+  }
+
+  async #store(
+    next: RunChange,
+    jobId: string,
+    event: EvidenceEvent | null,
+    more: (tx: Transaction) => Promise<void> = () => Promise.resolve(),
+  ): Promise<void> {
+    if (typeof next === 'function' && !this.#run) throw new ConflictException('No job is in this bay.');
+    const run = typeof next === 'function' ? next(this.#run!) : next;
+    await this.database.inShop(this.row.shopId, async (tx) => {
+      await more(tx);
+      if (run)
+        await tx
+          .insert(bayRuns)
+          .values({ bayId: this.row.id, shopId: this.row.shopId, jobId, run })
+          .onConflictDoUpdate({ target: bayRuns.bayId, set: { jobId, run } });
+      else await tx.delete(bayRuns).where(eq(bayRuns.bayId, this.row.id));
+      if (event) await record(tx, this.row.shopId, jobId, event);
+    });
+    this.#run = run;
+    this.#on.take(run ? jobId : null);
+    // A car that left takes with it what was still to be judged of its last pull: it counts as the method says.
+    if (!run) this.#review = null;
   }
 
   /** Ends the review: the pull counts as the method says, and its figures may be seen. */
@@ -207,12 +242,19 @@ export class LiveBay {
     const run = this.#run;
     const { job } = this.#on;
     if (run?.phase === 'round' && job && roundProgress(job, run.setup, run.round, run.extraSettle).complete)
-      void this.change({ ...run, phase: 'between' }, this.#on.row!.id, null);
+      this.#insist((now) => ({ ...now, phase: 'between' }), null);
     this.#show();
   }
 
   get reviewing(): string | null {
     return this.#review?.pullId ?? null;
+  }
+
+  /** Work that nobody waits for; what goes wrong is in the log, and never ends the process. */
+  #later(work: () => Promise<void>): void {
+    this.#queue(work)
+      .catch(() => undefined)
+      .finally(() => this.#show());
   }
 
   #queue<T>(work: () => Promise<T>): Promise<T> {
@@ -235,7 +277,7 @@ export class LiveBay {
       values: this.#readings.aged(),
       instruments: this.instruments,
       recovery: this.#recovery,
-      waiting: this.#storing.trouble === null ? 0 : (recording?.waiting ?? 0),
+      waiting: this.#storing.trouble === null ? 0 : (recording?.waiting ?? 0) + this.#closing,
       recording: recording ? { pullId: recording.paper.pull.id, samples: recording.samples } : null,
       review: this.#review
         ? { pullId: this.#review.pullId, leftS: Math.max(0, (this.#review.until - now) / 1000) }
@@ -309,9 +351,7 @@ export class LiveBay {
     this.feed.beginPull(pull.id, paper.channels);
     for (const { seconds, row } of before) recording.push(this.#fullRow(seconds * 1000, row, paper));
     const jobId = this.#on.row.id;
-    void this.#queue(() =>
-      this.#storing.run(() => recording.begin(this.database, this.row.shopId, this.row.id, jobId)),
-    );
+    this.#later(() => this.#storing.run(() => recording.begin(this.database, this.row.shopId, this.row.id, jobId)));
     this.#show();
   }
 
@@ -328,9 +368,11 @@ export class LiveBay {
       const from = recording.samples;
       await this.#storing.run(() => recording.write(this.database, this.row.shopId, rows));
       this.feed.samples(recording.paper.pull.id, from, recording.paper.channels, rows, arrivedMs);
-    }).finally(() => {
-      this.#flushing = false;
-    });
+    })
+      .catch(() => undefined)
+      .finally(() => {
+        this.#flushing = false;
+      });
   }
 
   #onRollersLost(): void {
@@ -356,7 +398,8 @@ export class LiveBay {
     const stopped = run.stop !== null && Date.parse(run.stop.at) >= recording.paper.startMs;
     const paper = stopped ? marked(recording.paper, `STOP: ${run.stop.words}`) : recording.paper;
     this.#recovery.begin(endMs);
-    void this.#queue(async () => {
+    this.#closing += rest.length;
+    this.#later(async () => {
       const from = recording.samples;
       await this.#storing.run(() => recording.write(this.database, this.row.shopId, rest));
       this.feed.samples(recording.paper.pull.id, from, recording.paper.channels, rest, arrivedMs);
@@ -375,11 +418,10 @@ export class LiveBay {
         }),
       );
       this.#run = next;
-      await this.#on.reload();
+      this.#closing -= rest.length;
+      await this.#storing.run(() => this.#on.reload());
       this.#review = { pullId: recording.paper.pull.id, until: performance.now() + REVIEW_MS };
-    }).finally(() => {
       this.#gate = gateOf(this.#moment());
-      this.#show();
     });
   }
 
@@ -390,9 +432,9 @@ export class LiveBay {
     const stop = limitsCrossed(limits, this.#readings.fresh()).find((c) => c.level === 'stop');
     if (!stop) return;
     const words = crossedWords(stop);
-    const next: BayRun = { ...run, stop: { words, at: new Date(this.atMs).toISOString() } };
-    this.#run = next;
-    void this.change(next, this.#on.row!.id, { person: 'the bay', kind: 'alarm', what: `STOP: ${words}` });
+    const stopped = { words, at: new Date(this.atMs).toISOString() };
+    this.#run = { ...run, stop: stopped };
+    this.#insist((now) => ({ ...now, stop: stopped }), { person: 'the bay', kind: 'alarm', what: `STOP: ${words}` });
   }
 
   #tick(): void {
@@ -400,7 +442,14 @@ export class LiveBay {
     if (!this.#recording) this.#gate = gateOf(this.#moment(), this.#gate);
     this.#show();
     this.#keepReading();
-    if (this.#on.row && !this.#flushing) void this.#queue(() => this.#on.reload());
+    if (this.#on.row && !this.#flushing && !this.#looking) {
+      this.#looking = true;
+      void this.#queue(() => this.#on.reload())
+        .catch(() => undefined)
+        .finally(() => {
+          this.#looking = false;
+        });
+    }
   }
 
   /** Writes the bay's weather into the job every ten minutes of bay time. */
@@ -413,7 +462,7 @@ export class LiveBay {
     const at = new Date(this.atMs);
     const relativeHumidity = this.#readings.now('relativeHumidity');
     const reading = { at: at.toISOString(), pressureHpa, airC, relativeHumidity };
-    void this.#queue(() =>
+    this.#later(() =>
       this.database.inShop(this.row.shopId, async (tx) => {
         await this.store.addWeather(tx, jobId, reading);
         const what = `Weather: ${airC.toFixed(1)} °C, ${pressureHpa.toFixed(1)} hPa.`;

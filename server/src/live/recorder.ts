@@ -41,7 +41,8 @@ export class Recording {
 
   async begin(database: Database, shopId: string, bayId: string, jobId: string): Promise<void> {
     await database.inShop(shopId, (tx) =>
-      tx.insert(recordings).values({ id: this.id, shopId, bayId, jobId, paper: this.paper }),
+      // A commit whose answer was lost is tried again: it must not be stored twice.
+      tx.insert(recordings).values({ id: this.id, shopId, bayId, jobId, paper: this.paper }).onConflictDoNothing(),
     );
   }
 
@@ -51,12 +52,15 @@ export class Recording {
     const flat = Float64Array.from(rows.flat());
     const n = this.#chunks;
     await database.inShop(shopId, (tx) =>
-      tx.insert(recordingChunks).values({
-        shopId,
-        recordingId: this.id,
-        n,
-        samples: Buffer.from(flat.buffer, flat.byteOffset, flat.byteLength),
-      }),
+      tx
+        .insert(recordingChunks)
+        .values({
+          shopId,
+          recordingId: this.id,
+          n,
+          samples: Buffer.from(flat.buffer, flat.byteOffset, flat.byteLength),
+        })
+        .onConflictDoNothing(),
     );
     // Counted only once they are committed, so that a failed write can be tried again.
     this.#chunks += 1;
@@ -90,7 +94,10 @@ export function marked(paper: RecordingPaper, mark: string): RecordingPaper {
   return { ...paper, pull: { ...paper.pull, marks: [...(paper.pull.marks ?? []), mark] } };
 }
 
-/** Makes a pull of a recording, in one transaction with its evidence. `cut` says what ended it too early. */
+/**
+ * Makes a pull of a recording, in one transaction with its evidence. `cut` says what ended it too early. A recording that became
+ * one already is left alone: the answer to a commit may be lost, and the work is then tried again.
+ */
 export async function closeRecording(
   tx: Transaction,
   store: JobStore,
@@ -98,6 +105,8 @@ export async function closeRecording(
   jobId: string,
   { id, paper, cut }: { id: string; paper: RecordingPaper; cut: string | null },
 ): Promise<void> {
+  const [open] = await tx.select({ id: recordings.id }).from(recordings).where(eq(recordings.id, id));
+  if (!open) return;
   const channels = await recordedChannels(tx, id, paper.channels);
   const pull = cut ? interrupted(paper.pull, cut) : paper.pull;
   await store.addPulls(tx, shopId, jobId, [{ ...pull, channels }], null);
