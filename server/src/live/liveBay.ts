@@ -1,10 +1,8 @@
-import { ConflictException, Logger } from '@nestjs/common';
 import {
   armedLimits,
   crossedWords,
   limitsCrossed,
   pressureFitsElevation,
-  PullDetector,
   roundProgress,
   type InstrumentStatus,
   type Job,
@@ -15,23 +13,23 @@ import type { RollerSample } from '@prandel/formats';
 import { eq } from 'drizzle-orm';
 import type { Database, Transaction } from '../database/database.ts';
 import type { Bay, BayInstruments, BayRun, RecordingPaper } from '../database/papers.ts';
-import { bayRuns, recordings } from '../database/schema.ts';
+import { recordings } from '../database/schema.ts';
 import { record, type EvidenceEvent } from '../evidence/evidence.ts';
 import type { JobStore } from '../jobs/jobStore.ts';
 import { LiveFeed } from './liveFeed.ts';
 import { LiveJob } from './liveJob.ts';
+import { LiveRun, type RunChange } from './liveRun.ts';
 import type { Link } from './links/link.ts';
 import { linksOf } from './links/links.ts';
+import { PullCatcher } from './pullCatcher.ts';
 import { conditionsOf, pullPaper } from './pullPaper.ts';
 import { Readings } from './readings.ts';
 import { closeRecording, marked, Recording } from './recorder.ts';
 import { COOLING_KEYS, Recovery } from './recovery.ts';
 import { StrayPulls } from './strayPulls.ts';
+import { Turns } from './turns.ts';
 import { UntilStored } from './untilStored.ts';
 import { gateOf, sheetOf, type BayMoment, type GateNow } from './sheet.ts';
-
-/** The next run of a bay: as it is given, or made of the run as it is when its turn comes; null: the car left. */
-export type RunChange = BayRun | null | ((now: BayRun) => BayRun);
 
 export interface BayRow {
   readonly id: string;
@@ -46,8 +44,6 @@ const FLUSH_MS = 40;
 const REVIEW_MS = 10_000;
 /** Rollers that say nothing for this long in the middle of a pull have lost their cable. */
 const LOST_MS = 3000;
-/** Samples kept from before full throttle. */
-const BEFORE_S = 0.6;
 const READING_MIN = 10;
 
 /**
@@ -59,27 +55,27 @@ export class LiveBay {
   readonly strays = new StrayPulls();
   readonly #links: Link[] = [];
   readonly #readings = new Readings();
-  readonly #detector = new PullDetector();
   readonly #recovery = new Recovery();
-  readonly #log = new Logger('Bay');
-  #rollerNames: readonly string[] = [];
-  #recent: { seconds: number; row: readonly number[] }[] = [];
+  readonly #turns = new Turns();
+  readonly #catcher = new PullCatcher(this.#readings, {
+    begin: (paper) => this.#begin(paper),
+    row: (row) => (this.#recording ?? this.strays).push(row),
+    end: () => this.#finish(null),
+  });
   #recording: Recording | null = null;
   #flushing = false;
   /** Samples of pulls that have ended and are not stored yet. */
   #closing = 0;
   /** A look at whether somebody changed the job is on its way. */
   #looking = false;
-  #work: Promise<unknown> = Promise.resolve();
   #clock: { atMs: number; heard: number; wallMs: number } | null = null;
-  #run: BayRun | null = null;
   readonly #on: LiveJob;
+  readonly #run: LiveRun;
   #review: { pullId: string; until: number } | null = null;
   #gate: GateNow | null = null;
   #lastReadingMs = 0;
   #timers: NodeJS.Timeout[] = [];
   #started = false;
-  #stopped = false;
   readonly #storing = new UntilStored(() => this.#show());
 
   constructor(
@@ -88,6 +84,7 @@ export class LiveBay {
     private readonly store: JobStore,
   ) {
     this.#on = new LiveJob(database, store, row.shopId);
+    this.#run = new LiveRun(database, row, this.#on);
   }
 
   /** Whether this process listens to the bay; another one may lead it. */
@@ -97,16 +94,16 @@ export class LiveBay {
 
   async start(): Promise<void> {
     this.#started = true;
-    await this.#work;
+    await this.#turns.done();
     await this.restore();
     const elevation = this.row.paper.elevationM;
     // A pressure that fits sea level but not this bay's height was reduced to sea level.
     const reduced = (p: number) => elevation !== null && elevation > 400 && !pressureFitsElevation(p, elevation);
     this.#links.push(
       ...linksOf(this.row.instruments, {
-        samples: (heardNow) => this.#onSamples(heardNow),
+        samples: (told) => this.#onSamples(told),
         lost: () => this.#onRollersLost(),
-        values: (heardNow) => this.#hear(heardNow),
+        values: (told) => this.#hear(told),
         reduced,
       }),
     );
@@ -116,16 +113,16 @@ export class LiveBay {
 
   /** Stops listening. A pull that is being recorded stays open in the database; the next start closes it. */
   async stop(): Promise<void> {
-    this.#stopped = true;
+    this.#turns.stop();
     this.#storing.stop();
     for (const timer of this.#timers) clearInterval(timer);
     for (const link of this.#links) link.close();
     this.feed.close();
-    await this.#work;
+    await this.#turns.done();
   }
 
   get run(): BayRun | null {
-    return this.#run;
+    return this.#run.now;
   }
 
   get job(): Job | null {
@@ -172,11 +169,10 @@ export class LiveBay {
           paper,
           cut: 'The server stopped in the middle of this pull.',
         });
-      const [run] = await tx.select().from(bayRuns).where(eq(bayRuns.bayId, this.row.id));
-      this.#run = run?.run ?? null;
-      this.#on.take(run?.jobId ?? null);
+      await this.#run.read(tx);
     });
-    if (this.#run?.lastPullEndedAt) this.#recovery.begin(Date.parse(this.#run.lastPullEndedAt));
+    const ended = this.#run.now?.lastPullEndedAt;
+    if (ended) this.#recovery.begin(Date.parse(ended));
     await this.#on.reload();
   }
 
@@ -191,8 +187,10 @@ export class LiveBay {
     more: (tx: Transaction) => Promise<void> = () => Promise.resolve(),
   ): Promise<void> {
     const at = new Date(this.atMs);
-    await this.#queue(async () => {
-      await this.#store(next, jobId, event && { ...event, at }, more);
+    await this.#turns.take(async () => {
+      await this.#run.store(next, jobId, event && { ...event, at }, more);
+      // A car that left takes with it what was still to be judged of its last pull: it counts as the method says.
+      if (!this.#run.now) this.#review = null;
       await this.#on.reload();
     });
     this.#show();
@@ -206,40 +204,16 @@ export class LiveBay {
     this.#later(async () => {
       // The car may have left before its turn came.
       if (this.#on.row?.id !== jobId) return;
-      await this.#storing.run(() => this.#store(next, jobId, event && { ...event, at }));
+      await this.#storing.run(() => this.#run.store(next, jobId, event && { ...event, at }));
       await this.#storing.run(() => this.#on.reload());
     });
-  }
-
-  async #store(
-    next: RunChange,
-    jobId: string,
-    event: EvidenceEvent | null,
-    more: (tx: Transaction) => Promise<void> = () => Promise.resolve(),
-  ): Promise<void> {
-    if (typeof next === 'function' && !this.#run) throw new ConflictException('No job is in this bay.');
-    const run = typeof next === 'function' ? next(this.#run!) : next;
-    await this.database.inShop(this.row.shopId, async (tx) => {
-      await more(tx);
-      if (run)
-        await tx
-          .insert(bayRuns)
-          .values({ bayId: this.row.id, shopId: this.row.shopId, jobId, run })
-          .onConflictDoUpdate({ target: bayRuns.bayId, set: { jobId, run } });
-      else await tx.delete(bayRuns).where(eq(bayRuns.bayId, this.row.id));
-      if (event) await record(tx, this.row.shopId, jobId, event);
-    });
-    this.#run = run;
-    this.#on.take(run ? jobId : null);
-    // A car that left takes with it what was still to be judged of its last pull: it counts as the method says.
-    if (!run) this.#review = null;
   }
 
   /** Ends the review: the pull counts as the method says, and its figures may be seen. */
   endReview(): void {
     if (!this.#review) return;
     this.#review = null;
-    const run = this.#run;
+    const run = this.#run.now;
     const { job } = this.#on;
     if (run?.phase === 'round' && job && roundProgress(job, run.setup, run.round, run.extraSettle).complete)
       this.#insist((now) => ({ ...now, phase: 'between' }), null);
@@ -250,17 +224,8 @@ export class LiveBay {
     return this.#review?.pullId ?? null;
   }
 
-  /** Work that nobody waits for; what goes wrong is in the log, and never ends the process. */
   #later(work: () => Promise<void>): void {
-    this.#queue(work)
-      .catch(() => undefined)
-      .finally(() => this.#show());
-  }
-
-  #queue<T>(work: () => Promise<T>): Promise<T> {
-    const next = this.#work.then(() => (this.#stopped ? (undefined as T) : work()));
-    this.#work = next.catch((error: Error) => this.#log.error(error.stack ?? error.message));
-    return next;
+    this.#turns.later(work, () => this.#show());
   }
 
   #moment(): BayMoment {
@@ -272,7 +237,7 @@ export class LiveBay {
       jobRow: this.#on.row,
       judgement: this.#on.judgement,
       range: this.#on.range,
-      run: this.#run,
+      run: this.#run.now,
       strays: this.strays.waiting(this.atMs),
       values: this.#readings.aged(),
       instruments: this.instruments,
@@ -293,63 +258,28 @@ export class LiveBay {
   }
 
   #onSamples(samples: readonly RollerSample[]): void {
-    for (const { atMs, channels } of samples) {
-      const now = atMs ?? Date.now();
-      this.#clock = { atMs: now, heard: performance.now(), wallMs: Date.now() };
-      if (Object.keys(channels).length !== this.#rollerNames.length && !this.#recording)
-        this.#rollerNames = Object.keys(channels);
-      const row = this.#rollerNames.map((name) => channels[name] ?? NaN);
-      const event = this.#detector.push({
-        seconds: now / 1000,
-        engineRpm: channels.engine_rpm ?? NaN,
-        rollerRadS: channels.roller_rad_s ?? NaN,
-        throttle: channels.throttle_fraction ?? NaN,
-      });
-      if (event === 'start') this.#begin(now);
-      if (this.#recording) this.#recording.push(this.#fullRow(now, row, this.#recording.paper));
-      else if (this.strays.open) this.strays.push(this.#fullRow(now, row, this.strays.open));
-      this.#recent.push({ seconds: now / 1000, row });
-      while (now / 1000 - this.#recent[0]!.seconds > BEFORE_S) this.#recent.shift();
-      if (event === 'end') this.#finish(null);
+    for (const sample of samples) {
+      const atMs = sample.atMs ?? Date.now();
+      this.#clock = { atMs, heard: performance.now(), wallMs: Date.now() };
+      this.#catcher.push(sample, atMs);
     }
     this.#readings.hear(samples.at(-1)!.channels);
     this.#watchLimits();
   }
 
-  #fullRow(
-    nowMs: number,
-    row: readonly number[],
-    { channels, startMs }: Pick<RecordingPaper, 'channels' | 'startMs'>,
-  ): number[] {
-    const held = channels.slice(1 + this.#rollerNames.length);
-    return [(nowMs - startMs) / 1000, ...row, ...held.map((name) => this.#readings.now(name) ?? NaN)];
-  }
-
-  #begin(nowMs: number): void {
+  #begin({ channels, startMs }: Pick<RecordingPaper, 'channels' | 'startMs'>): void {
     const { job } = this.#on;
-    const run = this.#run;
-    // Held between their own readings, and recorded with every sample of the rollers.
-    const held = this.#readings.channels().filter((name) => !this.#rollerNames.includes(name));
-    const channels = ['time_s', ...this.#rollerNames, ...held];
-    const before = this.#recent;
-    const startMs = Math.round((before[0]?.seconds ?? nowMs / 1000) * 1000);
+    const run = this.#run.now;
     if (!job || !run || !this.#on.row) {
       this.strays.begin({ conditions: conditionsOf(this.#readings), startMs, channels });
-      for (const { seconds, row } of before)
-        this.strays.push(this.#fullRow(seconds * 1000, row, { channels, startMs }));
       return;
     }
     this.endReview();
     const pull = pullPaper(job, run, this.#readings, this.#gate?.verdict ?? null);
-    const paper: RecordingPaper = {
-      pull: { ...pull, startedAt: new Date(startMs).toISOString() },
-      channels,
-      startMs,
-    };
+    const paper = { pull: { ...pull, startedAt: new Date(startMs).toISOString() }, channels, startMs };
     const recording = new Recording(paper);
     this.#recording = recording;
-    this.feed.beginPull(pull.id, paper.channels);
-    for (const { seconds, row } of before) recording.push(this.#fullRow(seconds * 1000, row, paper));
+    this.feed.beginPull(pull.id, channels);
     const jobId = this.#on.row.id;
     this.#later(() => this.#storing.run(() => recording.begin(this.database, this.row.shopId, this.row.id, jobId)));
     this.#show();
@@ -364,22 +294,21 @@ export class LiveBay {
     const rows = recording.take();
     const arrivedMs = this.#clock?.wallMs ?? Date.now();
     this.#flushing = true;
-    void this.#queue(async () => {
-      const from = recording.samples;
-      await this.#storing.run(() => recording.write(this.database, this.row.shopId, rows));
-      this.feed.samples(recording.paper.pull.id, from, recording.paper.channels, rows, arrivedMs);
-    })
-      .catch(() => undefined)
-      .finally(() => {
+    this.#turns.later(
+      async () => {
+        const from = recording.samples;
+        await this.#storing.run(() => recording.write(this.database, this.row.shopId, rows));
+        this.feed.samples(recording.paper.pull.id, from, recording.paper.channels, rows, arrivedMs);
+      },
+      () => {
         this.#flushing = false;
-      });
+      },
+    );
   }
 
   #onRollersLost(): void {
-    this.#detector.reset();
-    this.#recent = [];
-    this.strays.end();
     if (this.#recording) this.#finish('The rollers’ cable was lost in the middle of this pull.');
+    this.#catcher.lost();
     this.#show();
   }
 
@@ -387,7 +316,7 @@ export class LiveBay {
   #finish(cut: string | null): void {
     this.strays.end();
     const recording = this.#recording;
-    const run = this.#run;
+    const run = this.#run.now;
     const jobId = this.#on.row?.id;
     if (!recording || !run || !jobId) return;
     const rest = recording.take();
@@ -403,7 +332,7 @@ export class LiveBay {
       const from = recording.samples;
       await this.#storing.run(() => recording.write(this.database, this.row.shopId, rest));
       this.feed.samples(recording.paper.pull.id, from, recording.paper.channels, rest, arrivedMs);
-      const now = this.#run ?? run;
+      const now = this.#run.now ?? run;
       const next: BayRun = {
         ...now,
         override: null,
@@ -414,10 +343,10 @@ export class LiveBay {
       await this.#storing.run(() =>
         this.database.inShop(this.row.shopId, async (tx) => {
           await closeRecording(tx, this.store, this.row.shopId, jobId, { id: recording.id, paper, cut });
-          await tx.update(bayRuns).set({ run: next }).where(eq(bayRuns.bayId, this.row.id));
+          await this.#run.keep(tx, next);
         }),
       );
-      this.#run = next;
+      this.#run.show(next);
       this.#closing -= rest.length;
       await this.#storing.run(() => this.#on.reload());
       this.#review = { pullId: recording.paper.pull.id, until: performance.now() + REVIEW_MS };
@@ -426,14 +355,14 @@ export class LiveBay {
   }
 
   #watchLimits(): void {
-    const run = this.#run;
+    const run = this.#run.now;
     const limits = this.#on.job ? armedLimits(this.#on.job) : [];
     if (!run || run.stop || limits.length === 0) return;
     const stop = limitsCrossed(limits, this.#readings.fresh()).find((c) => c.level === 'stop');
     if (!stop) return;
     const words = crossedWords(stop);
     const stopped = { words, at: new Date(this.atMs).toISOString() };
-    this.#run = { ...run, stop: stopped };
+    this.#run.show({ ...run, stop: stopped });
     this.#insist((now) => ({ ...now, stop: stopped }), { person: 'the bay', kind: 'alarm', what: `STOP: ${words}` });
   }
 
@@ -444,11 +373,12 @@ export class LiveBay {
     this.#keepReading();
     if (this.#on.row && !this.#flushing && !this.#looking) {
       this.#looking = true;
-      void this.#queue(() => this.#on.reload())
-        .catch(() => undefined)
-        .finally(() => {
+      this.#turns.later(
+        () => this.#on.reload(),
+        () => {
           this.#looking = false;
-        });
+        },
+      );
     }
   }
 

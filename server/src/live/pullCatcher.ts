@@ -1,0 +1,78 @@
+import { PullDetector } from '@prandel/core';
+import type { RollerSample } from '@prandel/formats';
+import type { RecordingPaper } from '../database/papers.ts';
+import type { Readings } from './readings.ts';
+
+/** Samples kept from before full throttle. */
+const BEFORE_S = 0.6;
+
+/** What is done with a pull that the rollers' samples show. Rows hold `time_s`, the rollers' channels, then the held ones. */
+export interface CaughtPull {
+  readonly begin: (paper: Pick<RecordingPaper, 'channels' | 'startMs'>) => void;
+  readonly row: (row: number[]) => void;
+  readonly end: () => void;
+}
+
+/**
+ * Finds pulls in the samples of the rollers and makes rows of them, with the last half second before full throttle. Channels of
+ * other instruments are held between their own readings.
+ */
+export class PullCatcher {
+  readonly #detector = new PullDetector();
+  readonly #readings: Readings;
+  readonly #on: CaughtPull;
+  #names: readonly string[] = [];
+  #recent: { seconds: number; row: readonly number[] }[] = [];
+  #open: Pick<RecordingPaper, 'channels' | 'startMs'> | null = null;
+
+  constructor(readings: Readings, on: CaughtPull) {
+    this.#readings = readings;
+    this.#on = on;
+  }
+
+  get open(): boolean {
+    return this.#open !== null;
+  }
+
+  push({ channels }: RollerSample, nowMs: number): void {
+    if (Object.keys(channels).length !== this.#names.length && !this.#open) this.#names = Object.keys(channels);
+    const row = this.#names.map((name) => channels[name] ?? NaN);
+    const event = this.#detector.push({
+      seconds: nowMs / 1000,
+      engineRpm: channels.engine_rpm ?? NaN,
+      rollerRadS: channels.roller_rad_s ?? NaN,
+      throttle: channels.throttle_fraction ?? NaN,
+    });
+    if (event === 'start') this.#begin(nowMs);
+    this.#tell(nowMs, row);
+    this.#recent.push({ seconds: nowMs / 1000, row });
+    while (nowMs / 1000 - this.#recent[0]!.seconds > BEFORE_S) this.#recent.shift();
+    if (event === 'end') this.#end();
+  }
+
+  /** The line to the rollers is gone: a pull that was open has ended. */
+  lost(): void {
+    this.#detector.reset();
+    this.#recent = [];
+    if (this.#open) this.#end();
+  }
+
+  #begin(nowMs: number): void {
+    const held = this.#readings.channels().filter((name) => !this.#names.includes(name));
+    const startMs = Math.round((this.#recent[0]?.seconds ?? nowMs / 1000) * 1000);
+    this.#open = { channels: ['time_s', ...this.#names, ...held], startMs };
+    this.#on.begin(this.#open);
+    for (const { seconds, row } of this.#recent) this.#tell(seconds * 1000, row);
+  }
+
+  #end(): void {
+    this.#open = null;
+    this.#on.end();
+  }
+
+  #tell(nowMs: number, row: readonly number[]): void {
+    if (!this.#open) return;
+    const held = this.#open.channels.slice(1 + this.#names.length);
+    this.#on.row([(nowMs - this.#open.startMs) / 1000, ...row, ...held.map((name) => this.#readings.now(name) ?? NaN)]);
+  }
+}
