@@ -16,6 +16,7 @@ export * from './verdict/constants.ts';
 export * from './verdict/planning.ts';
 export * from './verdict/outcome.ts';
 export * from './verdict/conditions.ts';
+export * from './verdict/states.ts';
 export * from './verdict/judge.ts';
 export { torqueCurve } from './verdict/estimate.ts';
 export * from './compare/schools.ts';

@@ -1,5 +1,5 @@
 import { STATE_FIELDS, type Job, type StateField } from '../job/job.ts';
-import { alike, declaredChanges, isDeclared, STATE_LABELS } from '../verdict/conditions.ts';
+import { alike, declaredChanges, isDeclared, STATE_LABELS } from '../verdict/states.ts';
 import type { SetPoint } from './gates.ts';
 
 /** What is set by hand in front of every pull and always has its place on the rail. */

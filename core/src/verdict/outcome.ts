@@ -1,7 +1,8 @@
 import type { Measure, PullStatus } from '../job/job.ts';
 import type { GridCurve, Peak } from '../pull/gridCurve.ts';
 import type { PullFinding } from '../pull/findings.ts';
-import type { ConditionFinding, ConditionRow, StateRow } from './conditions.ts';
+import type { ConditionFinding, ConditionRow } from './conditions.ts';
+import type { StateRow } from './states.ts';
 import type { MorePulls } from './planning.ts';
 import type { School } from '../compare/schools.ts';
 
