@@ -54,11 +54,12 @@ export function StatePanel({
         <>
           <div className="state-pull">Pull {next.position}</div>
           <p className="state-say">
-            {next.status === 'settle' ? 'Settle pull: recorded, not counted.' : 'This one counts.'}
+            {next.status === 'settle'
+              ? 'Settle pull: recorded, not counted.'
+              : sheet.round?.countedSoFar === 0 && sheet.settled === 'not-settled'
+                ? 'The settle pulls still move. Make one more first, or this one counts.'
+                : 'This one counts.'}
           </p>
-          {next.status === 'counted' && sheet.round?.countedSoFar === 0 && sheet.settled === 'not-settled' && (
-            <p className="state-say font-[650]">The settle pulls still move: make an extra one first.</p>
-          )}
           {reasons.map((reason) => (
             <p key={reason} className="state-say">
               {reason}

@@ -162,7 +162,7 @@ describe('one huge state', () => {
   test('before the first pull that counts, a pattern that still moves asks for one more settle pull', () => {
     const round = { ...sheetOf('ready').round!, countedSoFar: 0 };
     const moving = panel(sheetOf('ready', { round, settled: 'not-settled' }));
-    expect(moving).toContain('The settle pulls still move: make an extra one first.');
+    expect(moving).toContain('The settle pulls still move. Make one more first, or this one counts.');
     expect(panel(sheetOf('ready', { round, settled: 'settled' }))).not.toContain('still move');
     expect(panel(sheetOf('ready', { settled: 'not-settled' }))).not.toContain('still move');
   });
