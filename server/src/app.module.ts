@@ -19,6 +19,7 @@ import { PeopleService } from './people/people.service.ts';
 import { PhotosController } from './photos/photos.controller.ts';
 import { PhotosService } from './photos/photos.service.ts';
 import { PlanController } from './plan/plan.controller.ts';
+import { ReadingsController } from './readings/readings.controller.ts';
 import { RecordsController } from './records/records.controller.ts';
 import { ReportsController } from './reports/reports.controller.ts';
 
@@ -42,6 +43,7 @@ import { ReportsController } from './reports/reports.controller.ts';
     PlanController,
     PhotosController,
     BaselineController,
+    ReadingsController,
     BenchController,
   ],
   providers: [

@@ -376,6 +376,31 @@ describe('jobs', () => {
     ]);
   });
 
+  test('gauges read by hand: air for pulls that recorded none, start temperatures that no sensor told, in the log', async () => {
+    const air = (body: object) => ask('POST', `/api/jobs/${id}/weather`, body);
+    expect((await air({ airC: 21.5, pressureHpa: 1002.4, relativeHumidity: 0.5 })).status).toBe(204);
+    expect((await air({ airC: 21.5, pressureHpa: 1002.4, relativeHumidity: 50 })).body).toMatchObject({
+      status: 400,
+      detail: expect.stringContaining('looks like per cent') as unknown,
+    });
+    const { job: now } = (await ask('GET', `/api/jobs/${id}`)).body as unknown as { job: Job };
+    expect(now.weather.at(-1)).toMatchObject({ airC: 21.5, pressureHpa: 1002.4 });
+    const pull = now.pulls[0]!;
+    const start = (body: object) => ask('POST', `/api/jobs/${id}/pulls/${pull.id}/readings`, body);
+    const none = { intakeStartC: null, coolantStartC: null, oilStartC: null };
+    expect(pull.oilStartC).toBeNull();
+    expect((await start({ ...none, oilStartC: 94, coolantStartC: 99 })).status).toBe(204);
+    // A value that a sensor told is not typed over.
+    expect((await start({ ...none, coolantStartC: 99 })).status).toBe(400);
+    const { job: after } = (await ask('GET', `/api/jobs/${id}`)).body as unknown as { job: Job };
+    expect(after.pulls[0]).toMatchObject({
+      intakeStartC: pull.intakeStartC,
+      coolantStartC: pull.coolantStartC,
+      oilStartC: 94,
+    });
+    expect((await log()).rows.at(-1)!.what).toBe(`Read by hand at the start of pull ${pull.id}: oil 94 °C.`);
+  });
+
   test('a number state without its factor, an unknown pull and a foreign id are refused', async () => {
     const { version } = await read();
     const import_ = {

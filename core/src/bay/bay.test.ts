@@ -40,6 +40,16 @@ const calm: BayGateInput = {
   position: 1,
   wasOpen: false,
 };
+test('what the bay has no instrument for is never waited for: without weather and bus the interval alone holds', () => {
+  const blind = { ...calm, readings: {}, hears: { weather: false, car: false } };
+  const rows = gateRows({ ...blind, sinceLastPullS: 60 });
+  expect(rows.map((r) => r.key)).toEqual(['interval', 'air', 'fan']);
+  expect(gateVerdict(rows)).toMatchObject({ state: 'cooling', waitS: 60 });
+  expect(gateVerdict(gateRows({ ...blind, sinceLastPullS: 180 }))).toMatchObject({ state: 'ready' });
+  // An instrument that the bay has and that is silent is another matter.
+  expect(gateVerdict(gateRows({ ...blind, hears: { weather: true, car: false } })).state).toBe('sensor-lost');
+});
+
 const verdictOf = (change: Partial<BayGateInput>) => gateVerdict(gateRows({ ...calm, ...change }));
 
 describe('gates hold a pull until conditions match the baseline at the same position', () => {

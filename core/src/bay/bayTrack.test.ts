@@ -36,6 +36,13 @@ const said = ({ blocks }: BayTrack) =>
   );
 
 describe('the day track of the bay', () => {
+  test('a pull from before the job was on the bay begins no day: the plan starts now', () => {
+    const job = day([['A', [-3]]]);
+    const stray = { ...job, pulls: job.pulls.map((p) => ({ ...p, round: 0, status: 'set-aside' as const })) };
+    const between = { phase: 'between', setup: 'A', round: 1 } as const;
+    expect(said(bayTrack(stray, between, ms(0)))).toEqual(said(bayTrack(day([]), between, ms(0))));
+  });
+
   test('in the middle of a round: what was, what the round still takes, and the rest of the plan behind it', () => {
     const track = bayTrack(day([['A', [0, 4, 8]]]), { phase: 'round', setup: 'A', round: 1 }, ms(10));
     expect(said(track)).toEqual([

@@ -90,6 +90,8 @@ const keyOf = (setup: string, round: number) => `${setup}#${round}`;
 function roundsOf(job: Job, nowMs: number): Map<string, TrackBlock> {
   const rounds = new Map<string, TrackBlock>();
   for (const { setupId, round, startedAt, status } of pullsInOrder(job.pulls)) {
+    // A pull of no round was made before the job was on the bay: the day had not begun.
+    if (round < 1) continue;
     const atMs = startedAt ? Date.parse(startedAt) : NaN;
     if (!(nowMs - atMs < DAY_MS)) continue;
     const key = keyOf(setupId, round);

@@ -38,6 +38,8 @@ export interface SetPoint {
 export interface BayGateInput {
   readonly method: Method;
   readonly sensors: ModelCard['sensors'];
+  /** What the bay has instruments for; what nothing can read is never waited for. Both, unless said otherwise. */
+  readonly hears?: { readonly weather: boolean; readonly car: boolean };
   readonly readings: LiveReadings;
   readonly baseline: GateBaseline | null;
   /** Seconds of bay time since the last pull of this round ended; null before its first pull. */
@@ -92,17 +94,25 @@ const LOST_FACTOR_PERCENT = 3;
 export function gateRows(input: BayGateInput): GateRow[] {
   const { method, sensors, readings, baseline } = input;
   const air = airNow(readings);
+  const { weather, car } = input.hears ?? { weather: true, car: true };
   const rows: GateRow[] = [];
-  if (sensors.intake) rows.push(temperatureRow(input, 'intakeC', 'Intake air, start', tolerance(method, 'intakeC')));
-  if (sensors.coolant) rows.push(temperatureRow(input, 'coolantC', 'Coolant', tolerance(method, 'coolantC')));
-  if (sensors.oil) rows.push(temperatureRow(input, 'oilC', 'Oil', tolerance(method, 'oilC')));
+  if (car && sensors.intake)
+    rows.push(temperatureRow(input, 'intakeC', 'Intake air, start', tolerance(method, 'intakeC')));
+  if (car && sensors.coolant) rows.push(temperatureRow(input, 'coolantC', 'Coolant', tolerance(method, 'coolantC')));
+  if (car && sensors.oil) rows.push(temperatureRow(input, 'oilC', 'Oil', tolerance(method, 'oilC')));
   rows.push(intervalRow(input));
+  if (!weather) return [...rows, byHand('air', 'Air in the bay', '°C'), ...input.setPoints.map(setPointRow)];
   rows.push(airRow(readings, baseline, tolerance(method, 'airDriftC')));
   rows.push(factorRow(method, air, baseline));
   if (tolerance(method, 'densityAltitudeDriftM') > 0)
     rows.push(altitudeRow(air, baseline, tolerance(method, 'densityAltitudeDriftM')));
   for (const point of input.setPoints) rows.push(setPointRow(point));
   return rows;
+}
+
+/** A condition that the bay cannot read: it is read by hand, and typed at the desk. */
+function byHand(key: string, label: string, unit: string): GateRow {
+  return { ...EMPTY, key, label, unit, value: null, state: 'no-baseline', words: 'By hand, at the desk' };
 }
 
 function fresh(value: LiveValue | undefined): number | null {

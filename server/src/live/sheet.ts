@@ -81,6 +81,10 @@ export function gateOf(moment: BayMoment, before: GateNow | null = null): GateNo
   const input: BayGateInput = {
     method: job.method,
     sensors,
+    hears: {
+      weather: hasA(moment, 'weather') || readings.airC !== undefined,
+      car: hasA(moment, 'bus') || COOLING_KEYS.some((key) => readings[key] !== undefined),
+    },
     readings,
     baseline,
     sinceLastPullS: own ? ended : null,
@@ -109,6 +113,10 @@ export function gateOf(moment: BayMoment, before: GateNow | null = null): GateNo
     verdict,
     waitRangeS: slowest?.kind === 'forecast' ? [slowest.lowSeconds, slowest.highSeconds] : null,
   };
+}
+
+function hasA({ instruments }: BayMoment, kind: InstrumentStatus['kind']): boolean {
+  return instruments.some((i) => i.kind === kind);
 }
 
 /** The hold plan keeps the rounds of a pair 45 to 60 min apart. */

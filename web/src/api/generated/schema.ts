@@ -500,6 +500,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/weather": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["ReadingsController_air"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/pulls/{pull}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["ReadingsController_start"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench": {
         parameters: {
             query?: never;
@@ -872,6 +904,21 @@ export interface components {
             suspect: string;
             /** @enum {string} */
             result: "fine" | "found";
+        };
+        AirReading: {
+            airC: number;
+            /** @description Station pressure, not reduced to sea level. */
+            pressureHpa: number;
+            /** @description Fraction 0–1. */
+            relativeHumidity: number | null;
+        };
+        StartReading: {
+            /** @description Degrees Celsius. */
+            intakeStartC: number | null;
+            /** @description Degrees Celsius. */
+            coolantStartC: number | null;
+            /** @description Degrees Celsius. */
+            oilStartC: number | null;
         };
     };
     responses: never;
@@ -1637,6 +1684,53 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SuspectLook"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    ReadingsController_air: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AirReading"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    ReadingsController_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                pull: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartReading"];
             };
         };
         responses: {

@@ -5,6 +5,7 @@ import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useJobChange } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
 import { FittingLine } from './FittingLine.tsx';
+import { AirByHand } from './HandReadings.tsx';
 
 const CHANNELS = ['charge_c', 'coolant_c', 'oil_c', 'oil_bar', 'exhaust_c', 'manifold_kpa', 'engine_rpm'] as const;
 
@@ -54,6 +55,7 @@ export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob
         <dt>Method</dt>
         <dd>{job.method.name ?? 'usual tolerances'}</dd>
       </dl>
+      <AirByHand job={rowId} />
       {day.fittings.length > 0 && (
         <ul className="grid gap-1 text-[12.5px]" aria-label="Fittings">
           {day.fittings.map((f) => (

@@ -7,6 +7,7 @@ import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useJobChange, useUnits } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
+import { StartByHand } from './HandReadings.tsx';
 
 const REASONS = [
   'tyre slip',
@@ -97,6 +98,7 @@ export function PullTable({
                       <Findings pull={pull} judged={judged} />
                     </td>
                     <td className="r whitespace-nowrap">
+                      <StartByHand job={rowId} pull={pull} name={`${setup.id}·${i + 1}`} />{' '}
                       {pull.status === 'set-aside' ? (
                         <button
                           className="btn sm"

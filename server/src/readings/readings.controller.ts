@@ -1,0 +1,118 @@
+import {
+  BadRequestException,
+  Body,
+  Controller,
+  HttpCode,
+  NotFoundException,
+  Param,
+  ParseUUIDPipe,
+  Post,
+  UseGuards,
+} from '@nestjs/common';
+import { ApiProperty, ApiTags } from '@nestjs/swagger';
+import { pressureFitsElevation } from '@prandel/core';
+import { IsNumber, IsOptional, Max, Min } from 'class-validator';
+import { and, eq } from 'drizzle-orm';
+import { Database } from '../database/database.ts';
+import { pulls } from '../database/schema.ts';
+import { record } from '../evidence/evidence.ts';
+import { JobStore } from '../jobs/jobStore.ts';
+import { LiveBays } from '../live/liveBays.ts';
+import { Asker, SignedInGuard } from '../people/people.controller.ts';
+import type { Caller } from '../people/people.service.ts';
+
+const Celsius = (least: number, most: number, what: string) => (target: object, key: string) => {
+  ApiProperty({ nullable: true, type: Number, description: 'Degrees Celsius.' })(target, key);
+  IsOptional()(target, key);
+  IsNumber()(target, key);
+  Min(least, { message: `${what} under ${least} °C is no reading.` })(target, key);
+  Max(most, { message: `${what} over ${most} °C is no reading.` })(target, key);
+};
+
+export class AirReading {
+  @ApiProperty() @IsNumber() @Min(-40) @Max(60) airC: number;
+  @ApiProperty({ description: 'Station pressure, not reduced to sea level.' })
+  @IsNumber()
+  @Min(600, { message: 'A station pressure under 600 hPa is no reading.' })
+  @Max(1090, { message: 'A station pressure over 1090 hPa is no reading.' })
+  pressureHpa: number;
+  @ApiProperty({ nullable: true, type: Number, description: 'Fraction 0–1.' })
+  @IsOptional()
+  @IsNumber()
+  @Min(0)
+  @Max(1, { message: 'Relative humidity is a fraction here; this looks like per cent.' })
+  relativeHumidity: number | null;
+}
+
+export class StartReading {
+  @Celsius(-40, 200, 'Intake air') intakeStartC: number | null;
+  @Celsius(-40, 200, 'Coolant') coolantStartC: number | null;
+  @Celsius(-40, 250, 'Oil') oilStartC: number | null;
+}
+
+/** Gauges read by hand: the bay's air where it has no weather station, and spot readings of a car without a sensor. */
+@ApiTags('readings')
+@UseGuards(SignedInGuard)
+@Controller('api/jobs/:id')
+export class ReadingsController {
+  constructor(
+    private readonly database: Database,
+    private readonly store: JobStore,
+    private readonly bays: LiveBays,
+  ) {}
+
+  /** The bay's air now; pulls within a quarter of an hour that recorded none take it. */
+  @Post('weather')
+  @HttpCode(204)
+  air(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: AirReading): Promise<void> {
+    return this.database.inShop(caller.shopId, async (tx) => {
+      const { job } = await this.store.read(tx, id, false);
+      const { elevationM } = job.bay;
+      if (elevationM !== null && !pressureFitsElevation(body.pressureHpa, elevationM))
+        throw new BadRequestException(
+          `${body.pressureHpa} hPa does not fit a bay at ${elevationM} m. Type the station pressure, not one reduced to sea level.`,
+        );
+      const at = new Date(this.bays.with(caller.shopId, id)?.atMs ?? Date.now());
+      const reading = { at: at.toISOString(), ...body, relativeHumidity: body.relativeHumidity ?? null };
+      await this.store.addWeather(tx, id, reading);
+      await this.store.touch(tx, id);
+      const what = `Read by hand: ${body.airC.toFixed(1)} °C, ${body.pressureHpa.toFixed(1)} hPa.`;
+      await record(tx, caller.shopId, id, { person: caller.name, kind: 'reading', what, at, detail: reading });
+    });
+  }
+
+  /** Start temperatures of one pull that no sensor told; what a sensor told is never typed over. */
+  @Post('pulls/:pull/readings')
+  @HttpCode(204)
+  start(
+    @Asker() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Param('pull') pullKey: string,
+    @Body() body: StartReading,
+  ): Promise<void> {
+    return this.database.inShop(caller.shopId, async (tx) => {
+      const [row] = await tx
+        .select()
+        .from(pulls)
+        .where(and(eq(pulls.jobId, id), eq(pulls.pullKey, pullKey)))
+        .for('update');
+      if (!row) throw new NotFoundException('This job has no such pull.');
+      const typed = (['intakeStartC', 'coolantStartC', 'oilStartC'] as const).flatMap((key) => {
+        const value = body[key];
+        return typeof value === 'number' && row.paper[key] === null ? [[key, value] as const] : [];
+      });
+      if (typed.length === 0)
+        throw new BadRequestException('There is nothing to type: a sensor told it, or no value was given.');
+      await tx
+        .update(pulls)
+        .set({ paper: { ...row.paper, ...Object.fromEntries(typed) } })
+        .where(eq(pulls.id, row.id));
+      await this.store.touch(tx, id);
+      const words = typed.map(([key, value]) => `${NAMES[key]} ${value} °C`).join(', ');
+      const what = `Read by hand at the start of pull ${pullKey}: ${words}.`;
+      await record(tx, caller.shopId, id, { person: caller.name, kind: 'reading', what });
+    });
+  }
+}
+
+const NAMES = { intakeStartC: 'intake air', coolantStartC: 'coolant', oilStartC: 'oil' } as const;

@@ -1,0 +1,136 @@
+import { fromSi, toSi, type Pull } from '@prandel/core';
+import { Thermometer } from 'lucide-react';
+import { Dialog } from 'radix-ui';
+import { useState } from 'react';
+import { ask } from '../../api/client.ts';
+import { useJobChange, useUnits } from '../../api/hooks.ts';
+import { Field, Input, Notice } from '../../parts/Field.tsx';
+
+type Typed = Record<string, string>;
+const numberIn = (text: string | undefined): number | null =>
+  text?.trim() && Number.isFinite(Number(text.replace(',', '.'))) ? Number(text.replace(',', '.')) : null;
+
+/** The bay's air as somebody read it off a gauge, for bays without a weather station. */
+export function AirByHand({ job }: { job: string }) {
+  const units = useUnits();
+  const [open, setOpen] = useState(false);
+  const [typed, setTyped] = useState<Typed>({});
+  const add = useJobChange<object>(job, (body) => ask('POST', `/jobs/${job}/weather`, body));
+  const set = (key: string) => (e: { target: { value: string } }) => setTyped({ ...typed, [key]: e.target.value });
+  const [air, pressure, humidity] = ['air', 'pressure', 'humidity'].map((key) => numberIn(typed[key]));
+  if (!open)
+    return (
+      <button className="btn sm justify-self-start" onClick={() => setOpen(true)}>
+        <Thermometer size={13} aria-hidden />
+        Type the bay’s air
+      </button>
+    );
+  return (
+    <form
+      className="grid grid-cols-3 items-end gap-2"
+      aria-label="The bay’s air, read by hand"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (air === null || air === undefined || pressure === null || pressure === undefined) return;
+        add.mutate(
+          {
+            airC: toSi(air, units.temperature),
+            pressureHpa: toSi(pressure, units.pressure) / toSi(1, 'hPa'),
+            relativeHumidity: humidity === null || humidity === undefined ? null : humidity / 100,
+          },
+          { onSuccess: () => setOpen(false) },
+        );
+      }}
+    >
+      <Field label={`Air, ${units.temperature}`}>
+        <Input inputMode="decimal" required value={typed.air ?? ''} onChange={set('air')} />
+      </Field>
+      <Field label={`Station pressure, ${units.pressure}`}>
+        <Input inputMode="decimal" required value={typed.pressure ?? ''} onChange={set('pressure')} />
+      </Field>
+      <Field label="Humidity, %">
+        <Input inputMode="decimal" value={typed.humidity ?? ''} onChange={set('humidity')} />
+      </Field>
+      <p className="text-ink-3 col-span-3 text-[11.5px]">
+        Pulls within a quarter of an hour of it that recorded no weather take it.
+      </p>
+      {add.error && (
+        <div className="col-span-3">
+          <Notice kind="bad">{add.error.message}</Notice>
+        </div>
+      )}
+      <div className="col-span-3 flex justify-end gap-2">
+        <button type="button" className="btn sm" onClick={() => setOpen(false)}>
+          Cancel
+        </button>
+        <button className="btn sm pri" disabled={add.isPending}>
+          Keep the reading
+        </button>
+      </div>
+    </form>
+  );
+}
+
+const STARTS = [
+  ['intakeStartC', 'Intake air'],
+  ['coolantStartC', 'Coolant'],
+  ['oilStartC', 'Oil'],
+] as const;
+
+/** Spot readings of a pull whose car has no such sensor; what a sensor told is not typed over. */
+export function StartByHand({ job, pull, name }: { job: string; pull: Pull; name: string }) {
+  const { temperature } = useUnits();
+  const [open, setOpen] = useState(false);
+  const [typed, setTyped] = useState<Typed>({});
+  const add = useJobChange<object>(job, (body) =>
+    ask('POST', `/jobs/${job}/pulls/${encodeURIComponent(pull.id)}/readings`, body),
+  );
+  const missing = STARTS.filter(([key]) => pull[key] === null);
+  if (missing.length === 0) return null;
+  return (
+    <Dialog.Root open={open} onOpenChange={setOpen}>
+      <Dialog.Trigger className="btn sm" aria-label={`Type readings of ${name}`}>
+        <Thermometer size={13} aria-hidden />
+      </Dialog.Trigger>
+      <Dialog.Portal>
+        <Dialog.Overlay className="veil" />
+        <Dialog.Content className="dialog" aria-describedby={undefined}>
+          <Dialog.Title asChild>
+            <h2>Read by hand at the start of {name}</h2>
+          </Dialog.Title>
+          <form
+            className="grid gap-3"
+            onSubmit={(e) => {
+              e.preventDefault();
+              const value = (key: string) => {
+                const own = numberIn(typed[key]);
+                return own === null ? null : Math.round(10 * toSi(own, temperature)) / 10;
+              };
+              add.mutate(Object.fromEntries(STARTS.map(([key]) => [key, value(key)])), {
+                onSuccess: () => setOpen(false),
+              });
+            }}
+          >
+            {missing.map(([key, label]) => (
+              <Field key={key} label={`${label}, ${temperature}`}>
+                <Input
+                  inputMode="decimal"
+                  placeholder={fromSi(key === 'intakeStartC' ? 32 : 90, temperature).toFixed(0)}
+                  value={typed[key] ?? ''}
+                  onChange={(e) => setTyped({ ...typed, [key]: e.target.value })}
+                />
+              </Field>
+            ))}
+            {add.error && <Notice kind="bad">{add.error.message}</Notice>}
+            <div className="flex justify-end gap-2">
+              <Dialog.Close className="btn">Cancel</Dialog.Close>
+              <button className="btn pri" disabled={add.isPending}>
+                Keep the readings
+              </button>
+            </div>
+          </form>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
