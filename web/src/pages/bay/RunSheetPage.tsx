@@ -91,9 +91,7 @@ export function RunSheetPage() {
         <main className="bay-main">
           <div className="bay-left">
             <StatePanel sheet={sheet} trace={trace} units={units} />
-            {sheet.state !== 'pulling' && sheet.curves.length > 0 && sheet.verdicts.length < 2 && (
-              <BayCurves sheet={sheet} trace={null} units={units} />
-            )}
+            {showsCurves(sheet) && <BayCurves sheet={sheet} trace={null} units={units} />}
           </div>
           <div className="bay-right">
             {sheet.state === 'pulling' ? (
@@ -115,6 +113,11 @@ export function RunSheetPage() {
       {sheet.job && <BayActions sheet={sheet} act={act} />}
     </div>
   );
+}
+
+/** While pulling, the growing curve stands elsewhere; much to say about verdicts takes the place of the last one. */
+function showsCurves({ state, curves, verdicts, extension }: LiveSheet): boolean {
+  return state !== 'pulling' && curves.length > 0 && verdicts.length < 2 && !extension;
 }
 
 function Head({ sheet, onDesk }: { sheet: LiveSheet; onDesk: () => void }) {

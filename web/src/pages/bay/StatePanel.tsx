@@ -218,7 +218,7 @@ function Between({ sheet, units }: { sheet: LiveSheet; units: ShownUnits }) {
         <p className="state-say">
           Round {round.number} of {round.setup} is complete.{' '}
           {nextSetup === round.setup
-            ? `The plan asks for another round of ${nextSetup}, some 50 min after this one.`
+            ? `The plan asks for another round of ${nextSetup}; the gate says when.`
             : 'Start the fitting clock for the next setup.'}
         </p>
         {odd && (

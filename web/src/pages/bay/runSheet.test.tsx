@@ -358,7 +358,7 @@ describe('four actions at most', () => {
     ]);
     const again = sheetOf('between', { nextSetup: 'B', round: { ...sheetOf('between').round!, complete: true } });
     expect(buttons(again)[0]).toBe('Another round of B');
-    expect(panel(again)).toContain('The plan asks for another round of B, some 50 min after this one.');
+    expect(panel(again)).toContain('The plan asks for another round of B; the gate says when.');
   });
 
   test('with more setups than one beside the plan, somebody is asked which is fitted instead', () => {
