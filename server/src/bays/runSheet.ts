@@ -145,7 +145,7 @@ export class RunSheet {
     await bay.change(run(baseline), jobId, { person: caller.name, kind: 'round', what }, async (tx) => {
       const { job } = await this.store.read(tx, jobId, false);
       const made = job.pulls.filter((p) => p.setupId === baseline).length;
-      const strays = bay.strays.asPulls(bay.atMs, baseline, made);
+      const strays = await bay.strays.claim(tx, bay.atMs, baseline, made);
       if (strays.length === 0) return;
       await this.store.addPulls(tx, caller.shopId, jobId, strays, null);
       await this.store.touch(tx, jobId);
@@ -159,7 +159,7 @@ export class RunSheet {
         'pull',
       );
     });
-    bay.strays.clear();
+    bay.strays.claimed();
   }
 
   async #startRound(bay: LiveBay, run: BayRun, jobId: string, person: string, wish?: string): Promise<void> {

@@ -216,16 +216,15 @@ export const bayRuns = pgTable('bay_runs', {
   run: jsonb('run').$type<BayRun>().notNull(),
 });
 
-/** A pull while it is being recorded; closed ones have become rows of `pulls`. */
+/** A pull while it is being recorded, or until a job claims it; closed ones have become rows of `pulls`. */
 export const recordings = pgTable('recordings', {
   id: id(),
   shopId: shopId(),
   bayId: uuid('bay_id')
     .notNull()
     .references(() => bays.id),
-  jobId: uuid('job_id')
-    .notNull()
-    .references(() => jobs.id),
+  /** Null while nobody has said whose pull it is. */
+  jobId: uuid('job_id').references(() => jobs.id),
   paper: jsonb('paper').$type<RecordingPaper>().notNull(),
 });
 

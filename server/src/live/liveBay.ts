@@ -10,7 +10,7 @@ import {
   type LiveSheet,
 } from '@prandel/core';
 import type { RollerSample } from '@prandel/formats';
-import { eq } from 'drizzle-orm';
+import { eq, inArray } from 'drizzle-orm';
 import type { Database, Transaction } from '../database/database.ts';
 import type { Bay, BayInstruments, BayRun, RecordingPaper } from '../database/papers.ts';
 import { recordings } from '../database/schema.ts';
@@ -59,7 +59,7 @@ export class LiveBay {
   readonly #turns = new Turns();
   readonly #catcher = new PullCatcher(this.#readings, {
     begin: (paper) => this.#begin(paper),
-    row: (row) => (this.#recording ?? this.strays).push(row),
+    row: (row) => this.#open?.push(row),
     end: () => this.#finish(null),
   });
   #recording: Recording | null = null;
@@ -144,7 +144,11 @@ export class LiveBay {
 
   /** Whether a pull is being recorded right now, for a job or without one. */
   get pulling(): boolean {
-    return this.#recording !== null || this.strays.open !== null;
+    return this.#open !== null;
+  }
+
+  get #open(): Recording | null {
+    return this.#recording ?? this.strays.open;
   }
 
   get instruments(): InstrumentStatus[] {
@@ -163,12 +167,10 @@ export class LiveBay {
   async restore(): Promise<void> {
     await this.database.inShop(this.row.shopId, async (tx) => {
       const open = await tx.select().from(recordings).where(eq(recordings.bayId, this.row.id));
+      const cut = 'The server stopped in the middle of this pull.';
       for (const { id, jobId, paper } of open)
-        await closeRecording(tx, this.store, this.row.shopId, jobId, {
-          id,
-          paper,
-          cut: 'The server stopped in the middle of this pull.',
-        });
+        if (jobId !== null) await closeRecording(tx, this.store, this.row.shopId, jobId, { id, paper, cut });
+      this.strays.restore(open.filter(({ jobId }) => jobId === null));
       await this.#run.read(tx);
     });
     const ended = this.#run.now?.lastPullEndedAt;
@@ -271,7 +273,7 @@ export class LiveBay {
     const { job } = this.#on;
     const run = this.#run.now;
     if (!job || !run || !this.#on.row) {
-      this.strays.begin({ conditions: conditionsOf(this.#readings), startMs, channels });
+      this.#store(this.strays.begin(conditionsOf(this.#readings), { startMs, channels }), null);
       return;
     }
     this.endReview();
@@ -280,13 +282,16 @@ export class LiveBay {
     const recording = new Recording(paper);
     this.#recording = recording;
     this.feed.beginPull(pull.id, channels);
-    const jobId = this.#on.row.id;
-    this.#later(() => this.#storing.run(() => recording.begin(this.database, this.row.shopId, this.row.id, jobId)));
+    this.#store(recording, this.#on.row.id);
     this.#show();
   }
 
+  #store(recording: Recording, jobId: string | null): void {
+    this.#later(() => this.#storing.run(() => recording.begin(this.database, this.row.shopId, this.row.id, jobId)));
+  }
+
   #flush(): void {
-    const recording = this.#recording;
+    const recording = this.#open;
     if (!recording || this.#flushing || recording.waiting === 0) {
       if (recording && this.#clock && performance.now() - this.#clock.heard > LOST_MS) this.#onRollersLost();
       return;
@@ -298,7 +303,9 @@ export class LiveBay {
       async () => {
         const from = recording.samples;
         await this.#storing.run(() => recording.write(this.database, this.row.shopId, rows));
-        this.feed.samples(recording.paper.pull.id, from, recording.paper.channels, rows, arrivedMs);
+        // A pull without a job is on no screen.
+        if (recording.paper.pull.setupId)
+          this.feed.samples(recording.paper.pull.id, from, recording.paper.channels, rows, arrivedMs);
       },
       () => {
         this.#flushing = false;
@@ -314,7 +321,7 @@ export class LiveBay {
 
   /** Closes the recording: the pull is stored with its samples, its findings are worked out, and review begins. */
   #finish(cut: string | null): void {
-    this.strays.end();
+    this.#finishStray();
     const recording = this.#recording;
     const run = this.#run.now;
     const jobId = this.#on.row?.id;
@@ -351,6 +358,22 @@ export class LiveBay {
       await this.#storing.run(() => this.#on.reload());
       this.#review = { pullId: recording.paper.pull.id, until: performance.now() + REVIEW_MS };
       this.#gate = gateOf(this.#moment());
+    });
+  }
+
+  #finishStray(): void {
+    const stray = this.strays.end();
+    if (!stray) return;
+    const rest = stray.take();
+    this.#later(async () => {
+      await this.#storing.run(() => stray.write(this.database, this.row.shopId, rest));
+      const tooMany = this.strays.keep(stray).map(({ id }) => id);
+      if (tooMany.length === 0) return;
+      await this.#storing.run(() =>
+        this.database.inShop(this.row.shopId, async (tx) => {
+          await tx.delete(recordings).where(inArray(recordings.id, tooMany));
+        }),
+      );
     });
   }
 

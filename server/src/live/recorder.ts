@@ -39,7 +39,7 @@ export class Recording {
     return this.#rows;
   }
 
-  async begin(database: Database, shopId: string, bayId: string, jobId: string): Promise<void> {
+  async begin(database: Database, shopId: string, bayId: string, jobId: string | null): Promise<void> {
     await database.inShop(shopId, (tx) =>
       // A commit whose answer was lost is tried again: it must not be stored twice.
       tx.insert(recordings).values({ id: this.id, shopId, bayId, jobId, paper: this.paper }).onConflictDoNothing(),

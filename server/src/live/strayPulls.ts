@@ -1,42 +1,69 @@
+import { eq } from 'drizzle-orm';
 import { newPull, type Pull } from '@prandel/core';
+import type { Transaction } from '../database/database.ts';
+import type { RecordingPaper } from '../database/papers.ts';
+import { recordings } from '../database/schema.ts';
+import { recordedChannels, Recording } from './recorder.ts';
 
-/** A pull without a job: what it was made under, and its rows as they came. */
-interface Stray {
-  readonly conditions: Partial<Pull>;
-  readonly startMs: number;
-  readonly channels: readonly string[];
-  readonly rows: number[][];
+/** A stray that is stored, by its recording. */
+interface Kept {
+  readonly id: string;
+  readonly paper: RecordingPaper;
 }
 
 /** More than a round nobody forgets to claim. Judgement. */
 const MOST = 5;
-/** A job that is opened later than this has nothing to do with them, seconds of bay time. Judgement. */
+/** A job that is opened later than this has nothing to do with them, milliseconds of bay time. Judgement. */
 const CLAIMED_WITHIN_MS = 3_600_000;
 
 /**
- * Pulls that were made while no job was on the bay. They wait in memory, as nobody can say yet whose they are; the job that is put
- * on the bay within the hour keeps them, set aside, and a person decides at the desk what they were.
+ * Pulls that were made while no job was on the bay. They wait in the database as recordings without a job, as nobody can say yet
+ * whose they are; the job that is put on the bay within the hour keeps them, set aside, and a person decides at the desk what they
+ * were.
  */
 export class StrayPulls {
-  #open: Stray | null = null;
-  #kept: Stray[] = [];
+  #open: Recording | null = null;
+  #kept: readonly Kept[] = [];
+  #claiming: readonly Kept[] = [];
 
   /** What is recorded right now without a job. */
-  get open(): Pick<Stray, 'startMs' | 'channels'> | null {
+  get open(): Recording | null {
     return this.#open;
   }
 
-  begin(stray: Omit<Stray, 'rows'>): void {
-    this.#open = { ...stray, rows: [] };
+  /** Begins the recording of a stray, for the caller to store. `conditions` are those it starts under. */
+  begin(conditions: Partial<Pull>, { channels, startMs }: Pick<RecordingPaper, 'channels' | 'startMs'>): Recording {
+    const { channels: _, ...blank } = newPull('stray', '', 1);
+    const pull: RecordingPaper['pull'] = {
+      ...blank,
+      ...conditions,
+      // No round was begun: they belong to none that counts.
+      round: 0,
+      startedAt: new Date(startMs).toISOString(),
+      status: 'set-aside',
+      reason: 'Pulled before its job was put on this bay.',
+    };
+    this.#open = new Recording({ pull, channels, startMs });
+    return this.#open;
   }
 
-  push(row: number[]): void {
-    this.#open?.rows.push(row);
-  }
-
-  end(): void {
-    if (this.#open) this.#kept = [...this.#kept, this.#open].slice(-MOST);
+  /** Ends the stray that is open, for the caller to store its last rows and then to `keep` it. */
+  end(): Recording | null {
+    const ended = this.#open;
     this.#open = null;
+    return ended;
+  }
+
+  /** Keeps a stray that is stored. Gives those that are too many now, to be deleted. */
+  keep(stray: Kept): readonly Kept[] {
+    const all = [...this.#kept, stray];
+    this.#kept = all.slice(-MOST);
+    return all.slice(0, -MOST);
+  }
+
+  /** Takes up what was stored before a restart. */
+  restore(stored: readonly Kept[]): void {
+    this.#kept = stored.toSorted((a, b) => a.paper.startMs - b.paper.startMs).slice(-MOST);
   }
 
   /** How many a job that is opened at this bay time would keep. */
@@ -44,25 +71,29 @@ export class StrayPulls {
     return this.#claimable(atMs).length;
   }
 
-  /** The pulls as a job keeps them, numbered after those it has of that setup. */
-  asPulls(atMs: number, setupId: string, made: number): Pull[] {
-    return this.#claimable(atMs).map(({ conditions, startMs, channels, rows }, k) => ({
-      ...newPull(`${setupId}-${made + k + 1}`, setupId, k + 1),
-      ...conditions,
-      // No round was begun: they belong to none that counts.
-      round: 0,
-      startedAt: new Date(startMs).toISOString(),
-      status: 'set-aside',
-      reason: 'Pulled before its job was put on this bay.',
-      channels: channels.map((name, c) => ({ name, values: Float64Array.from(rows, (row) => row[c] ?? NaN) })),
-    }));
+  /**
+   * Takes the pulls out of the recordings, as a job keeps them, numbered after those it has made of that setup. Once that is
+   * committed, `claimed` must be called.
+   */
+  async claim(tx: Transaction, atMs: number, setupId: string, made: number): Promise<Pull[]> {
+    const pulls: Pull[] = [];
+    this.#claiming = this.#claimable(atMs);
+    for (const { id, paper } of this.#claiming) {
+      const place = pulls.length + 1;
+      const channels = await recordedChannels(tx, id, paper.channels);
+      pulls.push({ ...paper.pull, id: `${setupId}-${made + place}`, setupId, position: place, channels });
+      await tx.delete(recordings).where(eq(recordings.id, id));
+    }
+    return pulls;
   }
 
-  clear(): void {
-    this.#kept = [];
+  /** Forgets what a job has kept by now. */
+  claimed(): void {
+    this.#kept = this.#kept.filter((stray) => !this.#claiming.includes(stray));
+    this.#claiming = [];
   }
 
-  #claimable(atMs: number): Stray[] {
-    return this.#kept.filter((stray) => atMs - stray.startMs < CLAIMED_WITHIN_MS);
+  #claimable(atMs: number): readonly Kept[] {
+    return this.#kept.filter((stray) => atMs - stray.paper.startMs < CLAIMED_WITHIN_MS);
   }
 }

@@ -1,0 +1,1 @@
+ALTER TABLE "recordings" ALTER COLUMN "job_id" DROP NOT NULL;
