@@ -53,3 +53,18 @@ export class Api {
     return (type.includes('json') ? await answer.json() : Buffer.from(await answer.arrayBuffer())) as T;
   }
 }
+
+/** Rounds of a plan, as the API takes them. */
+type Rounds = readonly { setup: string; settle: number; counted: number }[];
+
+/** The question of a made-up job that is about the bay rather than about its answer: B against A, over a usual window. */
+export const questionOf = (text: string, plan: Rounds) => ({
+  text,
+  baselineSetup: 'A',
+  candidateSetups: ['B'],
+  measure: 'windowMeanPower',
+  windowRpm: [3000, 6800],
+  meaningfulGainPercent: 1,
+  partChangesIntakeTemperature: false,
+  plan,
+});

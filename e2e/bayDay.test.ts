@@ -6,7 +6,7 @@ import { channelValues, judgeJob, type Judgement, type LiveSheet } from '@prande
 import { brokenRow, readEvents, readPackage, unzip } from '@prandel/formats';
 import { DEMO_SHOP, liveTruthPercent } from '@prandel/simulator';
 import { By, Key, until, type WebDriver } from 'selenium-webdriver';
-import { Api, freePort, startServer } from './application.ts';
+import { Api, freePort, questionOf, startServer } from './application.ts';
 import { expectAccessible, fill, openBrowser, press, resize, see, text, PATIENCE } from './browser.ts';
 
 // The day runs in fast time against the stand-ins: the car, the room and the clock are simulated, everything else is real.
@@ -432,19 +432,10 @@ describe('a day with the fan off for one setup, every gate overridden', () => {
       { id: 'A', label: 'as arrived', changes: '', state: {} },
       { id: 'B', label: 'electric pump', changes: 'part fitted: electric steering pump', state: {} },
     ];
-    const question = {
-      text: 'The same again?',
-      baselineSetup: 'A',
-      candidateSetups: ['B'],
-      measure: 'windowMeanPower',
-      windowRpm: [3000, 6800],
-      meaningfulGainPercent: 1,
-      partChangesIntakeTemperature: false,
-      plan: [
-        { setup: 'A', settle: 1, counted: 2 },
-        { setup: 'B', settle: 1, counted: 2 },
-      ],
-    };
+    const question = questionOf('The same again?', [
+      { setup: 'A', settle: 1, counted: 2 },
+      { setup: 'B', settle: 1, counted: 2 },
+    ]);
     const vehicle = { label: 'Tarn Vireo 1.8 roadster', engineToRollerRatio: 5.2, aspiration: 'natural' };
     job = (
       await ask<{ id: string }>('/jobs', {

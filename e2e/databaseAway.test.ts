@@ -6,7 +6,7 @@ import { readPackage, unzip } from '@prandel/formats';
 import { StandIns } from '@prandel/instruments';
 import { LiveCar, liveSpec } from '@prandel/simulator';
 import WebSocket from 'ws';
-import { Api, freePort, startServer } from './application.ts';
+import { Api, freePort, questionOf, startServer } from './application.ts';
 
 // The whole database goes away in the middle of a pull, as when its machine restarts or its cable is out: every query fails.
 const pause = (ms: number) => new Promise((done) => setTimeout(done, ms));
@@ -95,16 +95,7 @@ beforeAll(async () => {
     title: 'Does it survive?',
     vehicle: { label: 'Tarn Vireo 1.8 roadster', engineToRollerRatio: 5.2 },
     bay: { label: 'Bay 1' },
-    question: {
-      text: 'Does it survive?',
-      baselineSetup: 'A',
-      candidateSetups: ['B'],
-      measure: 'windowMeanPower',
-      windowRpm: [3000, 6800],
-      meaningfulGainPercent: 1,
-      partChangesIntakeTemperature: false,
-      plan: [{ setup: 'A', settle: 1, counted: 2 }],
-    },
+    question: questionOf('Does it survive?', [{ setup: 'A', settle: 1, counted: 2 }]),
     setups: ['A', 'B'].map((id) => ({ id, label: id, changes: '', state: {} })),
     day: { abortLimits: [{ channel: 'oil_bar', warn: null, stop: 1.2, side: 'below' }] },
   });

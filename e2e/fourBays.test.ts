@@ -5,7 +5,7 @@ import { readPackage, unzip } from '@prandel/formats';
 import { StandIns } from '@prandel/instruments';
 import { LiveCar, liveSpec } from '@prandel/simulator';
 import WebSocket from 'ws';
-import { Api, freePort, startServer } from './application.ts';
+import { Api, freePort, questionOf, startServer } from './application.ts';
 
 // Four bays on one server, each with twenty channels and more at 100 samples a second: nothing may be missing anywhere.
 const BAYS = 4;
@@ -46,16 +46,7 @@ async function openBay(k: number): Promise<OneBay> {
     instruments: { rollers: at(ports.rollers), weather: at(ports.weather), bus: at(ports.bus), aux: at(ports.aux) },
   });
   const setups = ['A', 'B'].map((letter) => ({ id: letter, label: letter, changes: '', state: {} }));
-  const question = {
-    text: 'x',
-    baselineSetup: 'A',
-    candidateSetups: ['B'],
-    measure: 'windowMeanPower',
-    windowRpm: [3000, 6800],
-    meaningfulGainPercent: 1,
-    partChangesIntakeTemperature: false,
-    plan: [{ setup: 'A', settle: 1, counted: Math.max(3, PULLS) }],
-  };
+  const question = questionOf('x', [{ setup: 'A', settle: 1, counted: Math.max(3, PULLS) }]);
   const { id: job } = await ask<{ id: string }>('/jobs', {
     title: `Four at once, ${k + 1}`,
     vehicle: { label: 'Tarn Vireo 1.8 roadster', engineToRollerRatio: 5.2 },
