@@ -64,7 +64,18 @@ const ask = <T>(path: string, body?: object) => api.ask<T>(path, body);
 const sheet = () => ask<LiveSheet>(`/bays/${bay}/sheet`);
 const shown = async () => (await driver.findElement(By.css('.state'))).getAttribute('data-state');
 
-/** Waits until the run sheet on the screen is in a state. */
+/** What a gloved finger would miss on the run sheet: targets under 64 px either way. */
+const tooSmall = () =>
+  driver.executeScript<string[]>(`
+    const targets = [...document.querySelectorAll('.bay button, .bay a, .bay label')];
+    if (targets.length === 0) return ['no target at all'];
+    return targets
+      .map((target) => [target.textContent.trim(), target.getBoundingClientRect()])
+      .filter(([, box]) => box.width > 0 && (box.width < 64 || box.height < 64))
+      .map(([words, box]) => words + ': ' + Math.round(box.width) + ' x ' + Math.round(box.height));
+  `);
+
+/** Waits until the run sheet on the screen is in a state, every target of which a gloved finger must hit. */
 async function seeState(wanted: string, ms = 40_000): Promise<void> {
   await driver
     .wait(async () => (await shown().catch(() => '')) === wanted, ms)
@@ -72,6 +83,7 @@ async function seeState(wanted: string, ms = 40_000): Promise<void> {
       const { state, reasons } = await sheet();
       throw new Error(`the run sheet never said ${wanted}; it is ${state}: ${reasons.join('; ')}`);
     });
+  expect(await tooSmall()).toEqual([]);
 }
 
 /**
