@@ -44,7 +44,10 @@ function job(gain: (rpm: number) => number, returnCheck = true) {
         {
           name: 'wheel_power_w',
           values: RPM.map(
-            (r) => powerAt(r) * (1 + (setup === 'B' ? gain(r) : 0) / 100) * (1 + 0.002 * Math.sin(5 * i)),
+            (r) =>
+              powerAt(r) *
+              (1 + (setup === 'B' ? gain(r) : 0) / 100) *
+              (1 + 0.002 * Math.sin(5 * i + (setup === 'R' ? 0.01 : 0))),
           ),
         },
       ],

@@ -38,7 +38,9 @@ export function yOf(panel: Panel, value: number): number {
 
 /** A round axis over values: 1, 2, 2.5 or 5 times a power of ten, about `ticks` of them. */
 export function axisOver(low: number, high: number, ticks: number): { min: number; max: number; step: number } {
-  const span = Math.max(high - low, 1e-9);
+  if (!Number.isFinite(low) || !Number.isFinite(high)) return { min: 0, max: 1, step: 1 };
+  // Where the values are so large that a step would vanish beside them, the step grows with them.
+  const span = Math.max(high - low, 1e-9, 1e-6 * Math.max(Math.abs(low), Math.abs(high)));
   const rough = span / ticks;
   const power = 10 ** Math.floor(Math.log10(rough));
   const step = [1, 2, 2.5, 5, 10].map((m) => m * power).find((s) => s >= rough) ?? rough;

@@ -3,6 +3,7 @@ import { Module } from '@nestjs/common';
 import { ServeStaticModule } from '@nestjs/serve-static';
 import { BaselineController } from './baseline/baseline.controller.ts';
 import { BaysController } from './bays/bays.controller.ts';
+import { QuarantineService } from './bays/quarantine.service.ts';
 import { RunSheet } from './bays/runSheet.ts';
 import { BenchController } from './bench/bench.controller.ts';
 import { DatabaseModule } from './database/database.module.ts';
@@ -21,6 +22,12 @@ import { PhotosService } from './photos/photos.service.ts';
 import { PlanController } from './plan/plan.controller.ts';
 import { ReadingsController } from './readings/readings.controller.ts';
 import { RecordsController } from './records/records.controller.ts';
+import { Tables } from './imports/tables.ts';
+import { RoomForUploads } from './operations/disk.ts';
+import { Tasks, TasksController } from './work/progress.ts';
+import { Judging } from './work/judging.ts';
+import { VerdictCache } from './work/verdictCache.ts';
+import { WorkPool } from './work/workPool.ts';
 import { ReportsController } from './reports/reports.controller.ts';
 
 @Module({
@@ -45,6 +52,7 @@ import { ReportsController } from './reports/reports.controller.ts';
     BaselineController,
     ReadingsController,
     BenchController,
+    TasksController,
   ],
   providers: [
     PeopleService,
@@ -56,6 +64,13 @@ import { ReportsController } from './reports/reports.controller.ts';
     LiveBays,
     LiveChannel,
     RunSheet,
+    QuarantineService,
+    WorkPool,
+    Judging,
+    VerdictCache,
+    Tables,
+    Tasks,
+    RoomForUploads,
   ],
 })
 export class AppModule {}

@@ -29,7 +29,11 @@ async function connectBay(app: NestExpressApplication, shopId: string): Promise<
     await tx
       .insert(bays)
       .values({ shopId, label: LIVE_BAY.label, paper: LIVE_BAY, instruments })
-      .onConflictDoUpdate({ target: [bays.shopId, bays.label], set: { instruments } });
+      .onConflictDoUpdate({
+        target: [bays.shopId, bays.label],
+        targetWhere: sql`deleted_at IS NULL`,
+        set: { instruments },
+      });
     const [row] = await tx.select({ at: sql<string | null>`max(${pulls.startedAt})` }).from(pulls);
     return row?.at ? Date.parse(row.at) : 0;
   });

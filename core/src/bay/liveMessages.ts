@@ -119,6 +119,8 @@ export interface LiveSheet {
   readonly waiting: number;
   /** Pulls that were made while no job was on the bay; the next job keeps them, set aside. */
   readonly strays: number;
+  /** Recordings of this bay that could not become pulls; they wait with their samples on the page of bays. */
+  readonly quarantined: number;
   readonly repeatabilityPercent: number | null;
   readonly halfWidthPercent: number | null;
   readonly settled: Settled;

@@ -155,7 +155,7 @@ function isRising(samples: readonly RecoverySample[]): boolean {
 
 /** The part that falls: a soak, or a fan that came back, turns a recovery anew, and what climbed before says nothing of it. */
 function sinceTurning(samples: readonly RecoverySample[]): readonly RecoverySample[] {
-  const highest = Math.max(...samples.map((s) => s.celsius));
+  const highest = samples.reduce((most, s) => Math.max(most, s.celsius), -Infinity);
   const top = samples.findIndex((s) => s.celsius === highest);
   // The first reading of a fall is its highest anyway; noise moves it by a reading or two, which costs nothing.
   return samples.slice(top);

@@ -19,7 +19,8 @@ export interface PullFinding {
     | 'throttle-closes'
     | 'long-pause'
     | 'first-after-change'
-    | 'hole';
+    | 'hole'
+    | 'repeated-samples';
   readonly severity: 'info' | 'warn' | 'lost';
   readonly fromRpm: number | null;
   readonly toRpm: number | null;

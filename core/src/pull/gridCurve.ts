@@ -1,3 +1,4 @@
+import { PLAUSIBLE } from '../job/plausible.ts';
 import { localPolynomial, tricube } from '../statistics/localPolynomial.ts';
 
 // Bound once: the numeric loops below call them millions of times.
@@ -5,6 +6,8 @@ const { ceil, floor, max, min, round } = Math;
 
 /** Every curve of the core stands on multiples of 25 rpm. */
 export const GRID_STEP_RPM = 25;
+/** No curve reaches beyond the plausible engine speeds, whatever its samples say: grids are bounded by construction. */
+const LAST_POINT = PLAUSIBLE.engineRpm.high / GRID_STEP_RPM;
 /** Gaps between samples up to this many rpm are bridged by a straight line; wider ones stay holes. */
 const WIDEST_BRIDGE_RPM = 250;
 
@@ -41,9 +44,9 @@ export function atGrid(curve: GridCurve, k: number): number {
 export function gridCurve(rpm: Float64Array, values: Float64Array, widthRpm: number): GridCurve {
   const n = rpm.length;
   if (n < 2) return EMPTY_CURVE;
-  const first = ceil(rpm[0]! / GRID_STEP_RPM - 1e-9);
-  const last = floor(rpm[n - 1]! / GRID_STEP_RPM + 1e-9);
-  if (last < first) return EMPTY_CURVE;
+  const first = max(0, ceil(rpm[0]! / GRID_STEP_RPM - 1e-9));
+  const last = min(LAST_POINT, floor(rpm[n - 1]! / GRID_STEP_RPM + 1e-9));
+  if (!(last >= first)) return EMPTY_CURVE;
   const out = new Float64Array(last - first + 1);
   const samples = new Uint32Array(out.length);
   const half = widthRpm > 0 ? widthRpm / 2 : GRID_STEP_RPM;
@@ -102,7 +105,7 @@ export function interpolate(curve: GridCurve, rpm: number): number {
  * cover the window.
  */
 export function windowMean(curve: GridCurve, from: number, to: number): number {
-  if (!(to > from)) return NaN;
+  if (!(to > from) || from < fromRpm(curve) - 1e-6 || to > toRpm(curve) + 1e-6) return NaN;
   let area = 0;
   let at = from;
   let value = interpolate(curve, from);

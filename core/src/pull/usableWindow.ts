@@ -96,7 +96,7 @@ function afterThrottle(pull: Pull, good: PowerSamples & { index: number[] }, run
   const recorded = pull.channels.find((channel) => channel.name.startsWith('throttle'));
   if (!recorded) return { from: firstAfter(timeS, run, timeS[run.from]! + THROTTLE_SETTLE_S), to: run.to };
   const throttle = good.index.map((i) => recorded.values[i]!);
-  const open = 0.95 * max(...throttle.slice(run.from, run.to));
+  const open = 0.95 * throttle.slice(run.from, run.to).reduce((most, v) => (v > most ? v : most), -Infinity);
   let opened = run.from;
   while (opened < run.to && !(throttle[opened]! >= open)) opened += 1;
   let end = opened;
@@ -164,7 +164,7 @@ function slipFinding(rpm: Float64Array, ratio: readonly number[], run: SampleRan
   if (slipping.length === 0) return;
   const low = round(rpm[run.from + slipping[0]!.b * size]!);
   const high = round(rpm[run.from + (slipping.at(-1)!.b + 1) * size - 1]!);
-  const most = max(...slipping.map(({ share }) => share)) * 100;
+  const most = slipping.reduce((most, { share }) => max(most, share), 0) * 100;
   findings.push(
     finding(
       'slip',

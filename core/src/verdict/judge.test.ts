@@ -21,7 +21,7 @@ function pull(
   minute: number,
   { pull: more = {}, level = 1, shape: own = shape, rpm = RPM }: Change = {},
 ): Pull {
-  const wobble = 1 + 0.002 * Math.sin(7.3 * n + setup.length * 2.1 + (setup === 'B' ? 1 : 0));
+  const wobble = 1 + 0.002 * Math.sin(7.3 * n + setup.length * 2.1 + (setup === 'B' ? 1 : setup === 'R' ? 0.01 : 0));
   return {
     ...newPull(`${setup}${n}`, setup, n),
     startedAt: new Date(Date.UTC(2026, 4, 2, 8) + minute * 60_000).toISOString(),

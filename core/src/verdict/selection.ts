@@ -1,4 +1,5 @@
 import { pullName, pullsInOrder, repeatedSetup, type Job, type Pull } from '../job/job.ts';
+import { PLAUSIBLE } from '../job/plausible.ts';
 import { pullWeather, type PullWeather } from '../job/weather.ts';
 import { pullCurve, type PreparedPull } from '../pull/curve.ts';
 import { finding, type PullFinding } from '../pull/findings.ts';
@@ -80,6 +81,7 @@ export function selectPulls(job: Job, prepared: readonly PreparedPull[]): Select
       notUsedBecause: notCounted(pull, sideOf(pull)),
     };
   });
+  leaveOutRepeated(all);
   return { all, ...throughWindow(job, all, corrected), timesKnown, airKnown, corrected };
 }
 
@@ -87,6 +89,33 @@ function notCounted(pull: Pull, side: number | null): string | null {
   if (pull.status === 'settle') return 'Settle pull: brings car and rollers to a steady state.';
   if (pull.status === 'set-aside') return `Set aside: ${pull.reason ?? 'no reason given'}.`;
   return side === null ? 'Its setup is not part of the question.' : null;
+}
+
+/** The same samples under another name are no second pull of a side: counted twice they would narrow its interval for nothing. */
+function leaveOutRepeated(all: readonly Candidate[]): void {
+  const seen = new Map<string, Candidate[]>();
+  for (const c of all.filter(({ notUsedBecause }) => notUsedBecause === null)) {
+    const key = [c.side, ...c.pull.channels.flatMap(({ values: v }) => [v.length, v[v.length >> 1] ?? 0])].join();
+    const alike = seen.get(key) ?? [];
+    const twin = alike.find((other) => sameSamples(c.pull, other.pull));
+    if (twin && c.pull.channels.length > 0)
+      drop(
+        c,
+        finding(
+          'repeated-samples',
+          'lost',
+          `The same samples as ${twin.name}: one pull under two names, counted once.`,
+        ),
+      );
+    else seen.set(key, [...alike, c]);
+  }
+}
+
+function sameSamples(a: Pull, b: Pull): boolean {
+  return a.channels.every(({ values }, i) => {
+    const other = b.channels[i]?.values;
+    return other?.length === values.length && values.every((v, k) => Object.is(v, other[k]));
+  });
 }
 
 /** Whether the fit is weather-corrected: every side has pulls with weather, or there is nothing to correct. */
@@ -166,7 +195,8 @@ function shared(group: readonly Candidate[], [low, high]: readonly [number, numb
 function coverage(curve: GridCurve, low: number, high: number): number {
   let inside = 0;
   let total = 0;
-  for (let k = Math.ceil(low / GRID_STEP_RPM); k * GRID_STEP_RPM <= high; k += 1) {
+  const last = Math.min(high, PLAUSIBLE.engineRpm.high);
+  for (let k = Math.max(0, Math.ceil(low / GRID_STEP_RPM)); k * GRID_STEP_RPM <= last; k += 1) {
     total += 1;
     if (Number.isFinite(atGrid(curve, k))) inside += 1;
   }

@@ -75,17 +75,40 @@ export function unitFromWord(word: string): UnitName | null {
 /** Splits a header such as `Power (kW)`, `Torque [lb-ft]`, `IAT_C` or `kW` into its name and its unit. */
 export function splitHeader(header: string): { name: string; unit: UnitName | null } {
   const text = header.trim().replace(/^"|"$/g, '');
-  const bracketed = /^(.*?)[\s_]*[([{]\s*([^)\]}]+?)\s*[)\]}]\s*$/.exec(text);
+  const bracketed = bracketsAtEnd(text);
   if (bracketed) {
-    const unit = unitFromWord(bracketed[2]!);
-    if (unit) return { name: bracketed[1]!.trim() || text, unit };
+    const unit = unitFromWord(bracketed.inside);
+    if (unit) return { name: bracketed.before || text, unit };
   }
-  const tailed = /^(.+?)[\s_,;:/-]+([^\s_]+|rad_s|rad\/s)$/.exec(text.replace(/_?rad_s$/i, ' rad/s'));
+  const tailed = lastWord(text.replace(/_?rad_s$/i, ' rad/s'));
   if (tailed) {
-    const unit = unitFromWord(tailed[2]!);
-    if (unit && !(unit === 's' && tailed[1]!.length < 2)) return { name: tailed[1]!.trim(), unit };
+    const unit = unitFromWord(tailed.word);
+    if (unit && !(unit === 's' && tailed.before.length < 2)) return { name: tailed.before.trim(), unit };
   }
   return { name: text, unit: unitFromWord(text) };
+}
+
+/** What stands in brackets at the end of a header, and before them. */
+function bracketsAtEnd(text: string): { before: string; inside: string } | null {
+  if (!/[)\]}]$/.test(text)) return null;
+  const open = Math.max(text.lastIndexOf('('), text.lastIndexOf('['), text.lastIndexOf('{'));
+  const inside = open < 0 ? '' : text.slice(open + 1, -1).trim();
+  if (inside === '' || /[)\]}]/.test(inside)) return null;
+  return { before: text.slice(0, open).replace(/[\s_]+$/, ''), inside };
+}
+
+/** The last word of a header behind a separator; a unit such as `km/h` holds one itself, so ever longer tails are tried. */
+function lastWord(text: string): { before: string; word: string } | null {
+  const separators = /[\s_,;:/-]/;
+  for (let at = 1; at < text.length - 1; at += 1) {
+    if (!separators.test(text[at]!)) continue;
+    const word = text.slice(at + 1);
+    if (separators.test(word[0]!) || /[\s_]/.test(word)) continue;
+    let end = at;
+    while (end > 1 && separators.test(text[end - 1]!)) end -= 1;
+    return { before: text.slice(0, end), word };
+  }
+  return null;
 }
 
 const NAMES: readonly [RegExp, ColumnRole, number][] = [

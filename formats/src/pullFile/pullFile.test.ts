@@ -4,6 +4,8 @@ import { UnreadableError } from '../problem.ts';
 import { mapPullFile } from './mapping.ts';
 import { LARGEST_FILE_BYTES, readPullFile } from './readPullFile.ts';
 import { summariseFile } from './summary.ts';
+import { PIECE_BYTES } from '../text/byteSource.ts';
+import { parseNumber } from '../text/number.ts';
 
 const utf8 = (text: string) => new TextEncoder().encode(text);
 const utf16 = (text: string, bom = true) => Uint8Array.from(Buffer.from((bom ? '\uFEFF' : '') + text, 'utf16le'));
@@ -132,10 +134,56 @@ describe('bad input is answered with what is wrong and where', () => {
   });
 
   test('too many rows and too many bytes are refused before they hurt', () => {
-    expect(() => readPullFile(utf8('rpm,kW\n' + '2000,50\n'.repeat(5_000_001)))).toThrow(
-      /5000002 rows; more than 5 million/,
+    // Rows are counted while they are read, whatever ends a line.
+    expect(() => readPullFile(utf8('rpm,kW\r' + '2000,50\r'.repeat(2_000_001)))).toThrow(
+      /more than 2 million rows \(line 2000002\)/,
     );
-    expect(() => readPullFile({ length: LARGEST_FILE_BYTES + 1 } as Uint8Array)).toThrow(/at most 200 MB/);
+    const huge = { size: LARGEST_FILE_BYTES + 1, read: () => utf8('rpm,kW') };
+    expect(() => readPullFile(huge)).toThrow(/at most 200 MB/);
+    const pulls = Array.from({ length: 201 }, (_, i) => `p${i},2000,50`).join('\n');
+    expect(() => readPullFile(utf8(`run,rpm,kW\n${pulls}`))).toThrow(/more than 200 pulls/);
+    expect(() =>
+      readPullFile(utf8(`rpm,kW${',x'.repeat(400)}\n${rows((n) => [n, 50, ...Array<number>(400).fill(1)])}`)),
+    ).toThrow(/402 columns; at most 256/);
+    // A long name or a long number must neither hold the reader nor become a column.
+    expect(() => readPullFile(utf8(`rpm,${'(a'.repeat(2000)}\n${rows((n) => [n, 50])}`))).toThrow(
+      /at most 200 are read/,
+    );
+    expect(problemsOf(`rpm,kW\n${rows((n, i) => [n, i === 3 ? '1'.repeat(4000) : 50])}`)).toMatch(
+      /^5: "1{40}" in column/,
+    );
+    expect(() => readPullFile(utf8(`rpm,kW\n2000,50\n2100,51\n"x,\n`))).toThrow(/quoted cell that begins in line 4/);
+  });
+
+  test('every cell is the double that its text says, whichever way it was read (property)', () => {
+    const number = fc.oneof(
+      fc.double({ noNaN: true, noDefaultInfinity: true }).map(String),
+      fc.tuple(fc.integer(), fc.nat({ max: 999_999_999 })).map(([a, b]) => `${a}.${b}`),
+      fc.stringMatching(/^-?[0-9]{1,25}(\.[0-9]{0,25})?$/),
+      fc.constantFrom('', '-', '-0', '.5', '5.', '+7', '1e5', '00012', '1 234', 'nan'),
+    );
+    const ends = fc.constantFrom('\n', '\r\n', '\r');
+    fc.assert(
+      fc.property(fc.array(fc.tuple(number, number), { minLength: 3, maxLength: 30 }), ends, (cells, end) => {
+        const text = `rpm,kW,x,y${end}${`1,2,3,4${end}`.repeat(2)}${cells.map(([a, b], i) => [2000 + i, 50, a, b].join(',')).join(end)}`;
+        const [pull] = readPullFile(utf8(text)).pulls;
+        for (const [i, row] of cells.entries())
+          for (const [c, cell] of row.entries())
+            expect(pull!.columns[2 + c]![2 + i]).toBe(parseNumber(cell, '.') ?? NaN);
+      }),
+      { numRuns: 200 },
+    );
+  });
+
+  test('a file is read the same from pieces as in one, and lines keep their numbers', () => {
+    const text = `Run 1;;\nrpm;kW;note\n${Array.from({ length: 90_000 }, (_, i) => `${2000 + (i % 3000)},5;${(i % 700) / 7};"a ""b"";\nc"`).join('\n')}`;
+    const bytes = utf8(text);
+    expect(bytes.length).toBeGreaterThan(PIECE_BYTES);
+    const file = readPullFile(bytes);
+    expect(file.pulls).toHaveLength(1);
+    expect(file.pulls[0]!.columns[0]).toHaveLength(90_000);
+    expect(file.pulls[0]!.columns[0]![89_999]).toBe(2000.5 + (89_999 % 3000));
+    expect(file.pulls[0]!.lines[89_999]).toBe(3 + 2 * 89_999);
   });
 
   test('arbitrary bytes never crash the reader (property)', () => {

@@ -34,7 +34,7 @@ function findEngineSpeed(columns: ColumnGuess[], pulls: readonly PullTable[]): C
   if (!first) return columns;
   const found = columns.findIndex((c, i) => {
     if (c.role !== 'other' || c.unit !== null) return false;
-    const values = first.columns[i]!.filter(Number.isFinite);
+    const values = sampled(first.columns[i]!).filter(Number.isFinite);
     if (values.length < 5) return false;
     const rising = values.filter((v, k) => k === 0 || v >= values[k - 1]!).length / values.length;
     const low = values.reduce((a, b) => Math.min(a, b), Infinity);
@@ -42,6 +42,16 @@ function findEngineSpeed(columns: ColumnGuess[], pulls: readonly PullTable[]): C
     return rising > 0.7 && low >= 500 && low <= 5000 && high <= 25_000 && high - low >= 1000;
   });
   return columns.map((c, i) => (i === found ? { ...c, role: 'engineSpeed', unit: 'rpm', confidence: 0.4 } : c));
+}
+
+const TELLING_ROWS = 20_000;
+
+/** Evenly spaced values of a long column: enough to tell what it is. */
+function sampled(values: Float64Array): Float64Array {
+  const step = Math.ceil(values.length / TELLING_ROWS);
+  return step <= 1
+    ? values
+    : Float64Array.from({ length: Math.floor(values.length / step) }, (_, i) => values[i * step]!);
 }
 
 const POWER_UNITS: readonly UnitName[] = ['kW', 'hp', 'PS', 'W'];
@@ -60,8 +70,9 @@ function settleUnits(
   if (rpm < 0 || power < 0 || torque < 0 || !table) return columns;
   const stated = (i: number) => guesses[i]!.confidence > 0.7 || columns[i]!.confidence > 0.7;
   const ratios: number[] = [];
-  table.columns[rpm]!.forEach((n, i) => {
-    const ratio = table.columns[power]![i]! / (table.columns[torque]![i]! * radPerSecond(n));
+  const [speeds, powers, torques] = [rpm, power, torque].map((c) => sampled(table.columns[c]!));
+  speeds!.forEach((n, i) => {
+    const ratio = powers![i]! / (torques![i]! * radPerSecond(n));
     if (n > 500 && ratio > 0 && Number.isFinite(ratio)) ratios.push(ratio);
   });
   if (ratios.length < 5) return columns;

@@ -1,3 +1,8 @@
+import { LIMITS } from '@prandel/core';
+
+/** Cells from which the decimal character is told. */
+const TELLING_CELLS = 1000;
+
 /** How a file writes numbers. */
 export type Decimal = '.' | ',';
 
@@ -10,9 +15,9 @@ export function guessDecimal(cells: Iterable<string>, delimiter: string): Decima
   let point = 0;
   let seen = 0;
   for (const cell of cells) {
-    const text = cell.trim();
+    const text = cell.length > LIMITS.numberCellCharacters ? '' : cell.trim();
     if (!/\d/.test(text) || text.includes(':')) continue;
-    if (++seen > 5000) break;
+    if (++seen > TELLING_CELLS) break;
     const lastComma = text.lastIndexOf(',');
     const lastPoint = text.lastIndexOf('.');
     if (lastComma >= 0 && lastPoint >= 0) {
@@ -32,6 +37,7 @@ const MISSING = new Set(['', '-', '--', '---', 'nan', 'na', 'n/a', 'null', 'none
  * Thousands separators (the other of comma and point, blank, narrow blank, apostrophe) are dropped.
  */
 export function parseNumber(cell: string, decimal: Decimal): number | undefined {
+  if (cell.length > LIMITS.numberCellCharacters) return undefined;
   if (decimal === '.' && /^-?\d+(\.\d+)?$/.test(cell)) return Number(cell);
   const text = cell.trim();
   if (MISSING.has(text.toLowerCase())) return NaN;
@@ -42,6 +48,7 @@ export function parseNumber(cell: string, decimal: Decimal): number | undefined 
 
 /** Seconds from hh:mm:ss.fff, mm:ss.fff or a timestamp with a date; undefined when it is none. */
 export function parseClock(cell: string): number | undefined {
+  if (cell.length > LIMITS.numberCellCharacters) return undefined;
   const text = cell.trim().replace(',', '.');
   const clock = /^(?:(\d{1,3}):)?(\d{1,2}):(\d{1,2}(?:\.\d+)?)$/.exec(text);
   if (clock) return Number(clock[1] ?? 0) * 3600 + Number(clock[2]) * 60 + Number(clock[3]);

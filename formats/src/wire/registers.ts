@@ -29,6 +29,35 @@ export const USUAL_REGISTERS: RegisterMap = {
   ],
 };
 
+/** Modbus reads at most so many holding registers at once (function 03). */
+const MOST_REGISTERS = 125;
+const MOST_REGISTER_CHANNELS = 32;
+const CHANNEL_NAME = /^[a-z][a-z0-9_]{0,59}$/;
+
+/** What keeps a value of unknown origin from being a register map; null: it is one. */
+export function registerMapProblem(value: unknown): string | null {
+  const map = value as Partial<RegisterMap> | null;
+  const whole = (n: unknown, low: number, high: number) => Number.isInteger(n) && Number(n) >= low && Number(n) <= high;
+  if (typeof map !== 'object' || map === null) return 'it is no object';
+  if (!whole(map.unit, 0, 255)) return 'unit is no whole number from 0 to 255';
+  if (!whole(map.base, 0, 65_535)) return 'base is no whole number from 0 to 65535';
+  if (map.wordOrder !== 'big' && map.wordOrder !== 'little') return 'wordOrder is neither big nor little';
+  const { channels } = map;
+  if (!Array.isArray(channels) || channels.length === 0) return 'it names no channels';
+  if (channels.length > MOST_REGISTER_CHANNELS) return `it names more than ${MOST_REGISTER_CHANNELS} channels`;
+  for (const [i, channel] of (channels as unknown[]).entries()) {
+    const { name, register, kind, scale } = (channel ?? {}) as Partial<RegisterChannel>;
+    const words = kind === 'float32' ? 2 : 1;
+    if (typeof name !== 'string' || !CHANNEL_NAME.test(name)) return `channel ${i + 1} has no name such as charge_c`;
+    if (kind !== 'int16' && kind !== 'float32') return `${name} is neither int16 nor float32`;
+    if (!whole(register, 0, MOST_REGISTERS - words))
+      return `the register of ${name} is not from 0 to ${MOST_REGISTERS - words}`;
+    if (typeof scale !== 'number' || !Number.isFinite(scale) || scale === 0)
+      return `the scale of ${name} is no number other than 0`;
+  }
+  return null;
+}
+
 export function registersSpanned(map: RegisterMap): number {
   return Math.max(0, ...map.channels.map((c) => c.register + (c.kind === 'float32' ? 2 : 1)));
 }

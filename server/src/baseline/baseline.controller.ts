@@ -10,21 +10,14 @@ import {
   UseGuards,
 } from '@nestjs/common';
 import { ApiProperty, ApiTags } from '@nestjs/swagger';
-import {
-  baselinePeakW,
-  baselineStanding,
-  judgeJob,
-  modelRange,
-  suspectsFor,
-  USUAL_DAY,
-  type BaselineStanding,
-} from '@prandel/core';
+import { baselineStanding, modelRange, suspectsFor, USUAL_DAY, type BaselineStanding } from '@prandel/core';
 import { IsIn, IsString, Length } from 'class-validator';
 import { Database } from '../database/database.ts';
 import { record } from '../evidence/evidence.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import { Asker, SignedInGuard } from '../people/people.controller.ts';
 import type { Caller } from '../people/people.service.ts';
+import { Judging } from '../work/judging.ts';
 import { seenPeaks } from './seenPeaks.ts';
 
 export class SuspectLook {
@@ -38,17 +31,21 @@ export class SuspectLook {
 @Controller('api/jobs/:id')
 export class BaselineController {
   constructor(
-    private readonly database: Database,
-    private readonly store: JobStore,
+    readonly database: Database,
+    readonly store: JobStore,
+    readonly judging: Judging,
   ) {}
 
   @Get('baseline')
   standing(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<BaselineStanding> {
-    return this.database.inShop(caller.shopId, async (tx) => {
-      const { job } = await this.store.read(tx, id, true);
-      const peak = baselinePeakW(job, judgeJob(job, 'verdict'));
-      return baselineStanding(peak, modelRange(await seenPeaks(tx, this.store, job, id)));
-    });
+    return this.#standing(caller.shopId, id);
+  }
+
+  async #standing(shopId: string, id: string): Promise<BaselineStanding> {
+    const read = async () => (await this.database.inShop(shopId, (tx) => this.store.read(tx, id, true))).job;
+    const { job } = await this.database.inShop(shopId, (tx) => this.store.read(tx, id, false));
+    const peak = await this.judging.baselinePeak(shopId, read);
+    return baselineStanding(peak, modelRange(await seenPeaks(this, shopId, job, id)));
   }
 
   /** Writes down what somebody found when looking at one suspect. */

@@ -1,8 +1,10 @@
-import { baselinePeakW, judgeJob, type Job } from '@prandel/core';
-import { and, desc, ne, sql } from 'drizzle-orm';
-import type { Transaction } from '../database/database.ts';
-import { jobs } from '../database/schema.ts';
+import { UnprocessableEntityException } from '@nestjs/common';
+import type { Job } from '@prandel/core';
+import { and, desc, isNull, ne, sql } from 'drizzle-orm';
+import type { Database } from '../database/database.ts';
+import { jobs, pulls } from '../database/schema.ts';
 import type { JobStore } from '../jobs/jobStore.ts';
+import type { Judging } from '../work/judging.ts';
 
 /** The latest cars of a model say enough about it. */
 const MOST_CARS = 20;
@@ -11,31 +13,47 @@ const MOST_CARS = 20;
  * Peak wheel power of the baselines of other cars of this job's model: those on its model card, and those of jobs on the same
  * bay, calibration and gear, read with this job's correction and averaging. W; one value a vehicle.
  */
-export async function seenPeaks(tx: Transaction, store: JobStore, job: Job, jobId: string): Promise<number[]> {
+export async function seenPeaks(
+  { database, store, judging }: { database: Database; store: JobStore; judging: Judging },
+  shopId: string,
+  job: Job,
+  jobId: string,
+): Promise<number[]> {
   const card = job.day?.modelCard;
   if (!card?.label) return [];
-  const typed = [...(card.baselinesSeenW ?? [])];
-  const rows = await tx
-    .select({ id: jobs.id })
-    .from(jobs)
-    .where(
-      and(
-        sql`${jobs.day}->'modelCard'->>'label' = ${card.label}`,
-        sql`coalesce(${jobs.day}->'modelCard'->>'gear', '') = ${card.gear ?? ''}`,
-        sql`${jobs.bay}->>'label' = ${job.bay.label}`,
-        sql`coalesce(${jobs.bay}->>'calibrationEpoch', '') = ${job.bay.calibrationEpoch ?? ''}`,
-        ne(jobs.id, jobId),
-      ),
-    )
-    .orderBy(desc(jobs.updatedAt))
-    .limit(MOST_CARS);
+  const rows = await database.inShop(shopId, (tx) =>
+    tx
+      .select({ id: jobs.id, vehicle: sql<string>`coalesce(${jobs.vehicle}->>'label', '')` })
+      .from(jobs)
+      .where(
+        and(
+          isNull(jobs.deletedAt),
+          sql`${jobs.day}->'modelCard'->>'label' = ${card.label}`,
+          sql`coalesce(${jobs.day}->'modelCard'->>'gear', '') = ${card.gear ?? ''}`,
+          sql`${jobs.bay}->>'label' = ${job.bay.label}`,
+          sql`coalesce(${jobs.bay}->>'calibrationEpoch', '') = ${job.bay.calibrationEpoch ?? ''}`,
+          sql`EXISTS (SELECT 1 FROM ${pulls} WHERE ${pulls.jobId} = ${jobs.id})`,
+          ne(jobs.id, jobId),
+        ),
+      )
+      .orderBy(desc(jobs.updatedAt))
+      .limit(MOST_CARS),
+  );
   const own = new Map<string, number>();
-  for (const { id } of rows) {
-    const { job: other } = await store.read(tx, id, true);
+  for (const { id, vehicle } of rows) {
     // The same car on other days is one car, and this car is none of the others.
-    if (other.pulls.length === 0 || other.vehicle.label === job.vehicle.label || own.has(other.vehicle.label)) continue;
-    const peak = baselinePeakW(other, judgeJob({ ...other, method: job.method }, 'verdict'));
-    if (peak !== null) own.set(other.vehicle.label, peak);
+    if (vehicle === job.vehicle.label || own.has(vehicle)) continue;
+    const read = async () => ({
+      ...(await database.inShop(shopId, (tx) => store.read(tx, id, true))).job,
+      method: job.method,
+    });
+    try {
+      const peak = await judging.baselinePeak(shopId, read);
+      if (peak !== null) own.set(vehicle, peak);
+    } catch (error) {
+      // A job that cannot be judged says nothing about its model.
+      if (!(error instanceof UnprocessableEntityException)) throw error;
+    }
   }
-  return [...typed, ...own.values()];
+  return [...(card.baselinesSeenW ?? []), ...own.values()];
 }

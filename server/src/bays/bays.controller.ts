@@ -1,15 +1,28 @@
-import { Body, Controller, Get, HttpCode, Param, ParseUUIDPipe, Post, Put, UseGuards } from '@nestjs/common';
-import { ApiTags } from '@nestjs/swagger';
+import {
+  Body,
+  Controller,
+  Delete,
+  Get,
+  HttpCode,
+  Param,
+  ParseUUIDPipe,
+  Post,
+  Put,
+  StreamableFile,
+  UseGuards,
+} from '@nestjs/common';
+import { ApiOkResponse, ApiTags } from '@nestjs/swagger';
 import { UNKNOWN_BAY, type BayLearned, type InstrumentStatus, type LiveSheet } from '@prandel/core';
-import { USUAL_REGISTERS, type RegisterMap } from '@prandel/formats';
+import { USUAL_REGISTERS } from '@prandel/formats';
 import { Database } from '../database/database.ts';
-import { bays } from '../database/schema.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import { LiveBays } from '../live/liveBays.ts';
 import { Asker, SignedInGuard } from '../people/people.controller.ts';
 import type { Caller } from '../people/people.service.ts';
+import { Judging } from '../work/judging.ts';
 import { learnedBy } from './bayHistory.ts';
-import { BayEdit, SheetAction } from './bays.dto.ts';
+import { BayEdit, DeletedBay, QuarantinedRecording, SheetAction } from './bays.dto.ts';
+import { QuarantineService } from './quarantine.service.ts';
 import { RunSheet } from './runSheet.ts';
 
 /** Bays with their instruments, and what is done in them. */
@@ -19,9 +32,11 @@ import { RunSheet } from './runSheet.ts';
 export class BaysController {
   constructor(
     private readonly live: LiveBays,
-    private readonly database: Database,
+    readonly database: Database,
     private readonly sheet: RunSheet,
-    private readonly store: JobStore,
+    readonly store: JobStore,
+    readonly judging: Judging,
+    private readonly quarantined: QuarantineService,
   ) {}
 
   /** Every bay with its device panel and the job that is in it. */
@@ -34,20 +49,77 @@ export class BaysController {
       instruments: bay.row.instruments,
       status: bay.instruments satisfies InstrumentStatus[],
       job: bay.jobRowId,
-      ledElsewhere: !bay.started,
+      fault: this.live.faultOf(bay),
+      ledElsewhere: !bay.started && this.live.faultOf(bay) === null,
     }));
   }
 
   @Post()
-  async add(@Asker() caller: Caller, @Body() body: BayEdit): Promise<{ id: string }> {
-    const [row] = await this.database.inShop(caller.shopId, (tx) =>
-      tx
-        .insert(bays)
-        .values({ shopId: caller.shopId, ...stored(body) })
-        .returning(),
-    );
-    await this.live.start(row!);
-    return { id: row!.id };
+  add(@Asker() caller: Caller, @Body() body: BayEdit): Promise<{ id: string }> {
+    return this.live.add(caller.shopId, stored(body));
+  }
+
+  /** Bays that were deleted within the last thirty days. */
+  @Get('deleted')
+  @ApiOkResponse({ type: [DeletedBay] })
+  deleted(@Asker() caller: Caller): Promise<DeletedBay[]> {
+    return this.live.deleted(caller.shopId);
+  }
+
+  /** Takes a bay out of use; its days stay, and it can be brought back for thirty days. */
+  @Delete(':id')
+  @HttpCode(204)
+  remove(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<void> {
+    return this.live.retire(caller.shopId, id);
+  }
+
+  @Post(':id/restore')
+  @HttpCode(204)
+  restore(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<void> {
+    return this.live.bringBack(caller.shopId, id);
+  }
+
+  /** Recordings of the bay that could not become pulls. */
+  @Get(':id/quarantine')
+  @ApiOkResponse({ type: [QuarantinedRecording] })
+  quarantine(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<QuarantinedRecording[]> {
+    return this.quarantined.list(caller, id);
+  }
+
+  /** Tries again to make a pull of a quarantined recording. */
+  @Post(':id/quarantine/:recording/retry')
+  @HttpCode(200)
+  retry(
+    @Asker() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Param('recording', ParseUUIDPipe) recording: string,
+  ): Promise<{ pull: string }> {
+    return this.quarantined.retry(caller, id, recording);
+  }
+
+  /** The samples of a quarantined recording as CSV. */
+  @Get(':id/quarantine/:recording/samples.csv')
+  async samples(
+    @Asker() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Param('recording', ParseUUIDPipe) recording: string,
+  ): Promise<StreamableFile> {
+    const text = await this.quarantined.samples(caller, id, recording);
+    return new StreamableFile(Buffer.from(text), {
+      type: 'text/csv; charset=utf-8',
+      disposition: `attachment; filename="recording-${recording.slice(0, 8)}.csv"`,
+    });
+  }
+
+  /** Gives a quarantined recording up, samples and all. */
+  @Delete(':id/quarantine/:recording')
+  @HttpCode(204)
+  discard(
+    @Asker() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Param('recording', ParseUUIDPipe) recording: string,
+  ): Promise<void> {
+    return this.quarantined.discard(caller, id, recording);
   }
 
   @Put(':id')
@@ -66,7 +138,7 @@ export class BaysController {
   @Get(':id/history')
   history(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<BayLearned> {
     const { label, paper } = this.live.of(caller.shopId, id).row;
-    return this.database.inShop(caller.shopId, (tx) => learnedBy(tx, this.store, label, paper.calibrationEpoch, null));
+    return learnedBy(this, caller.shopId, { label, epoch: paper.calibrationEpoch, exceptJob: null });
   }
 
   @Post(':id/actions')
@@ -82,6 +154,6 @@ function stored({ label, paper, instruments }: BayEdit) {
     label,
     // A class leaves what a body does not hold undefined; that must not overwrite what is unknown.
     paper: { ...UNKNOWN_BAY, ...Object.fromEntries(Object.entries(paper).filter(([, v]) => v !== undefined)), label },
-    instruments: { rollers, weather, bus, aux, registers: (instruments.registers as RegisterMap) ?? USUAL_REGISTERS },
+    instruments: { rollers, weather, bus, aux, registers: instruments.registers ?? USUAL_REGISTERS },
   };
 }

@@ -2,16 +2,21 @@ import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
 import { STATE_FIELDS } from '@prandel/core';
 import { Type } from 'class-transformer';
 import {
+  ArrayMaxSize,
+  ArrayMinSize,
+  IsArray,
+  IsDefined,
   IsIn,
   IsInt,
   IsNumber,
-  IsObject,
   IsOptional,
   IsString,
   IsUUID,
   Length,
+  Matches,
   Max,
   Min,
+  NotEquals,
   ValidateNested,
 } from 'class-validator';
 import { BayDto } from '../jobs/jobs.dto.ts';
@@ -19,6 +24,27 @@ import { BayDto } from '../jobs/jobs.dto.ts';
 export class AddressDto {
   @ApiProperty() @IsString() @Length(1, 253) host: string;
   @ApiProperty() @IsInt() @Min(1) @Max(65535) port: number;
+}
+
+export class RegisterChannelDto {
+  @ApiProperty() @Matches(/^[a-z][a-z0-9_]{0,59}$/, { message: 'A channel is named like charge_c.' }) name: string;
+  @ApiProperty({ description: 'Offset from the base.' }) @IsInt() @Min(0) @Max(124) register: number;
+  @ApiProperty({ enum: ['int16', 'float32'] }) @IsIn(['int16', 'float32']) kind: 'int16' | 'float32';
+  @ApiProperty() @IsNumber() @NotEquals(0) scale: number;
+}
+
+/** Where the auxiliary channels lie in the device's holding registers. */
+export class RegisterMapDto {
+  @ApiProperty() @IsInt() @Min(0) @Max(255) unit: number;
+  @ApiProperty() @IsInt() @Min(0) @Max(65_535) base: number;
+  @ApiProperty({ enum: ['big', 'little'] }) @IsIn(['big', 'little']) wordOrder: 'big' | 'little';
+  @ApiProperty({ type: [RegisterChannelDto] })
+  @IsArray()
+  @ArrayMinSize(1)
+  @ArrayMaxSize(32)
+  @ValidateNested({ each: true })
+  @Type(() => RegisterChannelDto)
+  channels: RegisterChannelDto[];
 }
 
 export class InstrumentsDto {
@@ -42,7 +68,11 @@ export class InstrumentsDto {
   @ValidateNested()
   @Type(() => AddressDto)
   aux: AddressDto | null;
-  @ApiPropertyOptional({ type: 'object', additionalProperties: true }) @IsOptional() @IsObject() registers?: object;
+  @ApiPropertyOptional({ type: RegisterMapDto })
+  @IsOptional()
+  @ValidateNested()
+  @Type(() => RegisterMapDto)
+  registers?: RegisterMapDto;
 }
 
 export class BayPapers extends BayDto {
@@ -57,11 +87,31 @@ export class BayPapers extends BayDto {
 
 export class BayEdit {
   @ApiProperty() @IsString() @Length(1, 60, { message: 'Name the bay.' }) label: string;
-  @ApiProperty({ type: BayPapers }) @ValidateNested() @Type(() => BayPapers) paper: BayPapers;
+  @ApiProperty({ type: BayPapers }) @IsDefined() @ValidateNested() @Type(() => BayPapers) paper: BayPapers;
   @ApiProperty({ type: InstrumentsDto })
+  @IsDefined()
   @ValidateNested()
   @Type(() => InstrumentsDto)
   instruments: InstrumentsDto;
+}
+
+/** A recording that could not become a pull; it is kept with its samples until a person decides. */
+export class QuarantinedRecording {
+  @ApiProperty() id: string;
+  @ApiProperty() startedAt: string;
+  @ApiProperty() quarantinedAt: string;
+  @ApiProperty() reason: string;
+  @ApiProperty() setup: string;
+  @ApiProperty({ nullable: true, type: String }) jobId: string | null;
+  @ApiProperty({ nullable: true, type: String }) jobTitle: string | null;
+  @ApiProperty() samples: number;
+}
+
+/** A bay that was deleted and can still be brought back. */
+export class DeletedBay {
+  @ApiProperty() id: string;
+  @ApiProperty() label: string;
+  @ApiProperty() deletedAt: string;
 }
 
 /** What somebody does on the run sheet; every one is a button or a key, none needs words between pulls. */

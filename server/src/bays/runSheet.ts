@@ -17,6 +17,7 @@ import type { Transaction } from '../database/database.ts';
 import type { BayRun, PullPaper } from '../database/papers.ts';
 import { jobs, pulls } from '../database/schema.ts';
 import { JobStore } from '../jobs/jobStore.ts';
+import { Judging } from '../work/judging.ts';
 import { learnedBy } from './bayHistory.ts';
 import type { LiveBay } from '../live/liveBay.ts';
 import { LiveBays } from '../live/liveBays.ts';
@@ -31,6 +32,7 @@ export class RunSheet {
   constructor(
     private readonly bays: LiveBays,
     private readonly store: JobStore,
+    private readonly judging: Judging,
   ) {}
 
   async act(caller: Caller, bayId: string, wish: SheetAction): Promise<void> {
@@ -123,6 +125,12 @@ export class RunSheet {
       override: null,
       stop: null,
     });
+    // What the bay has learned of itself by now is copied: later days do not rewrite this one.
+    const { constants } = await learnedBy(
+      { database: bay.database, store: this.store, judging: this.judging },
+      caller.shopId,
+      { label: bay.row.label, epoch: bay.row.paper.calibrationEpoch, exceptJob: jobId },
+    );
     const prepare = async (tx: Transaction) => {
       const { job } = await this.store.read(tx, jobId, false);
       if (job.pulls.length > 0 && job.bay.label !== bay.row.paper.label)
@@ -131,8 +139,6 @@ export class RunSheet {
         );
       baseline = job.question.baselineSetup;
       const day = job.day ?? USUAL_DAY;
-      // What the bay has learned of itself by now is copied: later days do not rewrite this one.
-      const { constants } = await learnedBy(tx, this.store, bay.row.label, bay.row.paper.calibrationEpoch, jobId);
       const verdictConstants = { ...bay.row.paper.verdictConstants, ...constants };
       await tx
         .update(jobs)
@@ -143,9 +149,7 @@ export class RunSheet {
     await bay.database.inShop(caller.shopId, prepare);
     const what = `Put the car on the rollers of ${bay.row.label}.`;
     await bay.change(run(baseline), jobId, { person: caller.name, kind: 'round', what }, async (tx) => {
-      const { job } = await this.store.read(tx, jobId, false);
-      const made = job.pulls.filter((p) => p.setupId === baseline).length;
-      const strays = await bay.strays.claim(tx, bay.atMs, baseline, made);
+      const strays = await bay.strays.claim(tx, bay.atMs, jobId, baseline);
       if (strays.length === 0) return;
       await this.store.addPulls(tx, caller.shopId, jobId, strays, null);
       await this.store.touch(tx, jobId);

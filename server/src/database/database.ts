@@ -4,7 +4,7 @@ import { sql } from 'drizzle-orm';
 import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
-import { Leadership } from './leadership.ts';
+import { Leaderships } from './leadership.ts';
 import * as schema from './schema.ts';
 
 export type Tables = NodePgDatabase<typeof schema>;
@@ -15,14 +15,15 @@ const MIGRATION_LOCK = 487_014_870;
 /** The one door to PostgreSQL. Everything a shop owns is reached through `inShop`, under row-level security. */
 @Injectable()
 export class Database implements OnApplicationShutdown {
-  private readonly url: string;
   private readonly pool: pg.Pool;
   private readonly tables: Tables;
+  /** What this process leads, such as listening to a bay. */
+  readonly leads: Leaderships;
 
   constructor() {
     const url = process.env.DATABASE_URL;
     if (!url) throw new Error('DATABASE_URL is not set.');
-    this.url = url;
+    this.leads = new Leaderships(url);
     this.pool = new pg.Pool({ connectionString: url, max: 10 });
     const lost = (error: Error) => new Logger('Database').warn(`A connection was lost: ${error.message}`);
     this.pool.on('error', lost);
@@ -50,11 +51,6 @@ export class Database implements OnApplicationShutdown {
     }
   }
 
-  /** The lead of a thing that only one of several server processes may do, such as listening to a bay. */
-  leadership(name: string): Leadership {
-    return new Leadership(this.url, name);
-  }
-
   /** Runs work that sees only one shop's rows, in one transaction: all of it is stored or nothing. */
   inShop<T>(shopId: string, work: (tx: Transaction) => Promise<T>): Promise<T> {
     return this.announced('prandel.shop', shopId, work);
@@ -79,6 +75,7 @@ export class Database implements OnApplicationShutdown {
 
   /** Last of all: what stops before may still have something to write. */
   async onApplicationShutdown(): Promise<void> {
+    await this.leads.close();
     await this.pool.end();
   }
 }

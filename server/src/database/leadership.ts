@@ -1,40 +1,61 @@
 import pg from 'pg';
 
 /**
- * One of several server processes on one database leads a thing: who holds its advisory lock. The lock lives as long as the
- * connection it was taken on, so that a killed process gives it up by itself.
+ * Of several server processes on one database one leads a thing: who holds its advisory lock. All locks of a process are held on
+ * one connection, and live as long as it does: a killed process gives them up by itself.
  */
-export class Leadership {
-  #client: pg.Client | null = null;
+export class Leaderships {
+  #client: Promise<pg.Client> | null = null;
+  readonly #held = new Set<string>();
 
-  constructor(
-    private readonly url: string,
-    readonly name: string,
-  ) {}
+  constructor(private readonly url: string) {}
 
-  /** Takes the lead, or says that another process has it. @throws when the database does not answer */
-  async take(): Promise<boolean> {
-    if (this.#client) return true;
-    const client = new pg.Client({ connectionString: this.url, keepAlive: true });
-    client.on('error', () => {
-      if (this.#client === client) this.#client = null;
-    });
-    await client.connect();
+  /** Takes the lead of a thing, or says that another process has it. @throws when the database does not answer */
+  async take(name: string): Promise<boolean> {
+    if (this.#held.has(name)) return true;
+    const client = await this.#connected();
     const { rows } = await client.query<{ held: boolean }>(
       'SELECT pg_try_advisory_lock(hashtextextended($1, 0)) AS held',
-      [this.name],
+      [name],
     );
-    if (!rows[0]?.held) {
-      await client.end();
-      return false;
-    }
-    this.#client = client;
+    if (rows[0]?.held !== true) return false;
+    this.#held.add(name);
     return true;
   }
 
-  async release(): Promise<void> {
-    const client = this.#client;
-    this.#client = null;
+  async release(name: string): Promise<void> {
+    if (!this.#held.delete(name)) return;
+    const client = await this.#connected();
+    await client.query('SELECT pg_advisory_unlock(hashtextextended($1, 0))', [name]);
+  }
+
+  async close(): Promise<void> {
+    const client = await this.#client?.catch(() => null);
+    this.#forget();
     await client?.end().catch(() => undefined);
+  }
+
+  #connected(): Promise<pg.Client> {
+    this.#client ??= this.#connect();
+    return this.#client;
+  }
+
+  async #connect(): Promise<pg.Client> {
+    const client = new pg.Client({ connectionString: this.url, keepAlive: true, application_name: 'prandel leads' });
+    // With the connection all locks are gone, and another process may have taken them.
+    client.on('error', () => this.#forget());
+    client.on('end', () => this.#forget());
+    try {
+      await client.connect();
+    } catch (error) {
+      this.#forget();
+      throw error;
+    }
+    return client;
+  }
+
+  #forget(): void {
+    this.#client = null;
+    this.#held.clear();
   }
 }

@@ -101,6 +101,8 @@ test('every table but the installation carries its shop and is closed to other s
     WHERE n.nspname = 'public' AND c.relkind = 'r' ORDER BY 1`);
   expect(rows.length).toBeGreaterThan(15);
   for (const table of rows) {
+    // Tries to sign in are counted before any shop is known, by digests only.
+    if (table.name === 'sign_in_tries') continue;
     expect(table).toMatchObject({ shop: true });
     if (table.name !== 'installation') expect(table).toMatchObject({ secured: true, forced: true });
   }

@@ -12,7 +12,9 @@ import type {
   Setup,
   Vehicle,
 } from './papers.ts';
+import { sql } from 'drizzle-orm';
 import {
+  bigint,
   customType,
   integer,
   jsonb,
@@ -22,6 +24,7 @@ import {
   timestamp,
   uniqueIndex,
   uuid,
+  varchar,
   index,
 } from 'drizzle-orm/pg-core';
 
@@ -31,10 +34,15 @@ const shopId = () => uuid('shop_id').notNull();
 const moment = (name: string) => timestamp(name, { withTimezone: true });
 
 /** One row: which shop was set up first. Tells a first start from a later one before anybody has signed in. */
-export const installation = pgTable('installation', {
-  shopId: uuid('shop_id').primaryKey(),
-  startedAt: moment('started_at').notNull().defaultNow(),
-});
+export const installation = pgTable(
+  'installation',
+  {
+    shopId: uuid('shop_id').primaryKey(),
+    startedAt: moment('started_at').notNull().defaultNow(),
+  },
+  // Two first starts at once must not make two shops.
+  () => [uniqueIndex('installation_only_one').on(sql`(true)`)],
+);
 
 export const shops = pgTable('shops', { shopId: uuid('shop_id').primaryKey(), name: text('name').notNull() });
 
@@ -51,11 +59,29 @@ export const people = pgTable(
   (t) => [uniqueIndex('people_email').on(t.email)],
 );
 
-export const sessions = pgTable('sessions', {
-  tokenHash: text('token_hash').primaryKey(),
-  shopId: shopId(),
-  personId: uuid('person_id').notNull(),
-  expiresAt: moment('expires_at').notNull(),
+export const sessions = pgTable(
+  'sessions',
+  {
+    tokenHash: text('token_hash').primaryKey(),
+    /** Names the session where its token must not appear. */
+    id: uuid('id').notNull().defaultRandom(),
+    shopId: shopId(),
+    personId: uuid('person_id').notNull(),
+    createdAt: moment('created_at').notNull().defaultNow(),
+    lastSeenAt: moment('last_seen_at').notNull().defaultNow(),
+    /** The session ends then, however busy it is. */
+    expiresAt: moment('expires_at').notNull(),
+    userAgent: text('user_agent').notNull().default(''),
+    address: text('address').notNull().default(''),
+  },
+  (t) => [index('sessions_person').on(t.personId)],
+);
+
+/** Tries to sign in, counted by account and by address; kept by the rate limiter, so that every server process knows them. */
+export const signInTries = pgTable('sign_in_tries', {
+  key: varchar('key', { length: 255 }).primaryKey(),
+  points: integer('points').notNull().default(0),
+  expire: bigint('expire', { mode: 'number' }),
 });
 
 export const jobs = pgTable(
@@ -76,8 +102,15 @@ export const jobs = pgTable(
     day: jsonb('day').$type<DayPapers | null>(),
     version: integer('version').notNull().default(1),
     updatedAt: moment('updated_at').notNull().defaultNow(),
+    /** Deleted by a person; can be brought back for thirty days. */
+    deletedAt: moment('deleted_at'),
   },
-  (t) => [index('jobs_newest').on(t.shopId, t.updatedAt, t.id)],
+  (t) => [
+    index('jobs_newest').on(t.shopId, t.updatedAt, t.id),
+    index('jobs_deleted')
+      .on(t.shopId, t.deletedAt)
+      .where(sql`deleted_at IS NOT NULL`),
+  ],
 );
 
 export const setups = pgTable(
@@ -110,8 +143,10 @@ export const pulls = pgTable(
     startedAt: text('started_at'),
     paper: jsonb('paper').$type<PullPaper>().notNull(),
     fileId: uuid('file_id'),
+    /** SHA-256 of the samples; null for a pull without any, and for one that an older version stored. */
+    samplesSha256: text('samples_sha256'),
   },
-  (t) => [uniqueIndex('pulls_key').on(t.jobId, t.pullKey)],
+  (t) => [uniqueIndex('pulls_key').on(t.jobId, t.pullKey), index('pulls_file').on(t.fileId)],
 );
 
 /** One row per channel of a pull; samples are little-endian float64, NaN where missing. */
@@ -141,10 +176,24 @@ export const files = pgTable(
     kind: text('kind').$type<'staged' | 'pull-file' | 'resource'>().notNull(),
     name: text('name').notNull(),
     sha256: text('sha256').notNull(),
-    content: bytea('content').notNull(),
+    size: bigint('size', { mode: 'number' }).notNull(),
     addedAt: moment('added_at').notNull().defaultNow(),
   },
   (t) => [index('files_job').on(t.jobId, t.kind)],
+);
+
+/** The bytes of a file in pieces, so that a large one never stands in memory whole. */
+export const fileChunks = pgTable(
+  'file_chunks',
+  {
+    shopId: shopId(),
+    fileId: uuid('file_id')
+      .notNull()
+      .references(() => files.id, { onDelete: 'cascade' }),
+    n: integer('n').notNull(),
+    content: bytea('content').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.fileId, t.n] })],
 );
 
 export const mappings = pgTable(
@@ -200,8 +249,14 @@ export const bays = pgTable(
     paper: jsonb('paper').$type<Bay>().notNull(),
     instruments: jsonb('instruments').$type<BayInstruments>().notNull(),
     version: integer('version').notNull().default(1),
+    /** Deleted by a person; can be brought back for thirty days. */
+    deletedAt: moment('deleted_at'),
   },
-  (t) => [uniqueIndex('bays_label').on(t.shopId, t.label)],
+  (t) => [
+    uniqueIndex('bays_label')
+      .on(t.shopId, t.label)
+      .where(sql`deleted_at IS NULL`),
+  ],
 );
 
 /** What goes on in a bay right now: one job at a time. */
@@ -217,16 +272,25 @@ export const bayRuns = pgTable('bay_runs', {
 });
 
 /** A pull while it is being recorded, or until a job claims it; closed ones have become rows of `pulls`. */
-export const recordings = pgTable('recordings', {
-  id: id(),
-  shopId: shopId(),
-  bayId: uuid('bay_id')
-    .notNull()
-    .references(() => bays.id),
-  /** Null while nobody has said whose pull it is. */
-  jobId: uuid('job_id').references(() => jobs.id),
-  paper: jsonb('paper').$type<RecordingPaper>().notNull(),
-});
+export const recordings = pgTable(
+  'recordings',
+  {
+    id: id(),
+    shopId: shopId(),
+    bayId: uuid('bay_id')
+      .notNull()
+      .references(() => bays.id),
+    /** Null while nobody has said whose pull it is. */
+    jobId: uuid('job_id').references(() => jobs.id),
+    /** The key that is kept for the pull in its job; null without a job. */
+    pullKey: text('pull_key'),
+    paper: jsonb('paper').$type<RecordingPaper>().notNull(),
+    /** Set when the recording could not become a pull: it waits with its samples until a person decides. */
+    quarantinedAt: moment('quarantined_at'),
+    quarantineReason: text('quarantine_reason'),
+  },
+  (t) => [uniqueIndex('recordings_pull_key').on(t.jobId, t.pullKey), index('recordings_bay').on(t.bayId)],
+);
 
 /** Samples as they arrived: rows of float64, one column per channel of the recording, written before any screen sees them. */
 export const recordingChunks = pgTable(

@@ -10,7 +10,7 @@ import {
 } from '@nestjs/common';
 import { UnreadableError } from '@prandel/formats';
 import type { Response } from 'express';
-import { databaseAway } from '../database/away.ts';
+import { databaseAway, loggable } from '../database/faults.ts';
 
 interface FieldError {
   readonly path: string;
@@ -61,14 +61,15 @@ function describe(error: unknown): { status: number; title: string; detail: stri
       status: 503,
       title: 'The database does not answer',
       detail:
-        'The database does not answer or can take nothing: nothing was stored. Pulls wait in the server’s memory meanwhile, so do not stop it. Start the database or free its disk, then try again.',
+        'The database does not answer or can take nothing right now. Look whether your last step is there before you repeat it. Pulls wait in the server’s memory meanwhile, so do not stop it; start the database or free its disk.',
     };
-  new Logger('Server').error(error instanceof Error ? (error.stack ?? error.message) : String(error));
+  new Logger('Server').error(loggable(error));
   return {
     type: 'about:blank',
     status: 500,
     title: 'Something went wrong here',
-    detail: 'Nothing was stored. Try again; if it happens again, look at the server’s log.',
+    detail:
+      'Look whether your last step is there before you repeat it. If this happens again, look at the server’s log.',
   };
 }
 

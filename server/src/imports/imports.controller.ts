@@ -1,3 +1,4 @@
+import { Readable } from 'node:stream';
 import {
   Body,
   Controller,
@@ -5,6 +6,8 @@ import {
   Param,
   ParseUUIDPipe,
   Post,
+  Query,
+  Res,
   StreamableFile,
   UploadedFiles,
   UseGuards,
@@ -13,10 +16,14 @@ import {
 import { FilesInterceptor } from '@nestjs/platform-express';
 import { ApiConsumes, ApiCreatedResponse, ApiTags, PickType } from '@nestjs/swagger';
 import { LARGEST_FILE_BYTES } from '@prandel/formats';
+import type { Response } from 'express';
+import { ScratchStorage, withUploads, type Upload } from '../files/uploads.ts';
+import { RoomForUploads } from '../operations/disk.ts';
 import { Asker, SignedInGuard } from '../people/people.controller.ts';
 import type { Caller } from '../people/people.service.ts';
 import { ImportRequest, PreviewPull, StagedFile } from './imports.dto.ts';
-import { ImportsService } from './imports.service.ts';
+import { ImportsService, MOST_FILES } from './imports.service.ts';
+import { Tasks } from '../work/progress.ts';
 
 class PreviewRequest extends PickType(ImportRequest, ['fileIds', 'columns'] as const) {}
 
@@ -24,23 +31,32 @@ class PreviewRequest extends PickType(ImportRequest, ['fileIds', 'columns'] as c
 @UseGuards(SignedInGuard)
 @Controller('api/jobs/:id')
 export class ImportsController {
-  constructor(private readonly imports: ImportsService) {}
+  constructor(
+    private readonly imports: ImportsService,
+    private readonly tasks: Tasks,
+  ) {}
 
   @Post('staged-files')
   @ApiConsumes('multipart/form-data')
   @ApiCreatedResponse({ type: [StagedFile] })
-  @UseInterceptors(FilesInterceptor('files', 501, { limits: { fileSize: LARGEST_FILE_BYTES } }))
+  @UseGuards(RoomForUploads)
+  @UseInterceptors(
+    FilesInterceptor('files', MOST_FILES + 1, {
+      storage: new ScratchStorage(),
+      limits: { fileSize: LARGEST_FILE_BYTES, files: MOST_FILES + 1, fields: 10, parts: MOST_FILES + 20 },
+    }),
+  )
   stage(
     @Asker() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
-    @UploadedFiles() uploads: { originalname: string; buffer: Buffer }[],
+    @UploadedFiles() uploads: Upload[] | undefined,
+    @Res({ passthrough: true }) response: Response,
+    @Query('task', new ParseUUIDPipe({ optional: true })) task?: string,
   ): Promise<StagedFile[]> {
-    // Browsers send file names as UTF-8; multer hands them over as Latin-1.
-    const named = (uploads ?? []).map((u) => ({
-      name: Buffer.from(u.originalname, 'latin1').toString('utf8'),
-      bytes: u.buffer,
-    }));
-    return this.imports.stage(caller, id, named);
+    const files = uploads ?? [];
+    return withUploads(files, () =>
+      this.tasks.run(caller.shopId, task, response, (own) => this.imports.stage(caller, id, files, own)),
+    );
   }
 
   @Post('import-preview')
@@ -49,8 +65,10 @@ export class ImportsController {
     @Asker() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
     @Body() body: PreviewRequest,
+    @Res({ passthrough: true }) response: Response,
+    @Query('task', new ParseUUIDPipe({ optional: true })) task?: string,
   ): Promise<PreviewPull[]> {
-    return this.imports.preview(caller, id, body);
+    return this.tasks.run(caller.shopId, task, response, (own) => this.imports.preview(caller, id, body, own));
   }
 
   @Post('imports')
@@ -58,8 +76,10 @@ export class ImportsController {
     @Asker() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
     @Body() body: ImportRequest,
+    @Res({ passthrough: true }) response: Response,
+    @Query('task', new ParseUUIDPipe({ optional: true })) task?: string,
   ): Promise<{ pulls: number }> {
-    return this.imports.import(caller, id, body);
+    return this.tasks.run(caller.shopId, task, response, (own) => this.imports.import(caller, id, body, own));
   }
 
   @Get('files')
@@ -73,8 +93,9 @@ export class ImportsController {
     @Param('id', ParseUUIDPipe) id: string,
     @Param('file', ParseUUIDPipe) file: string,
   ): Promise<StreamableFile> {
-    const { name, content } = await this.imports.original(caller, id, file);
-    return new StreamableFile(content, {
+    const { name, size, pieces } = await this.imports.original(caller, id, file);
+    return new StreamableFile(Readable.from(pieces), {
+      length: size,
       type: 'application/octet-stream',
       disposition: `attachment; filename*=UTF-8''${encodeURIComponent(name)}`,
     });

@@ -1,6 +1,7 @@
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
 import { Type } from 'class-transformer';
 import {
+  ArrayMaxSize,
   ArrayMinSize,
   IsArray,
   IsIn,
@@ -41,7 +42,12 @@ export class RoundConditions {
 }
 
 export class ImportRequest {
-  @ApiProperty({ type: [String] }) @IsArray() @ArrayMinSize(1) @IsUUID('all', { each: true }) fileIds: string[];
+  @ApiProperty({ type: [String] })
+  @IsArray()
+  @ArrayMinSize(1)
+  @ArrayMaxSize(500)
+  @IsUUID('all', { each: true })
+  fileIds: string[];
   @ApiProperty() @IsString() setupId: string;
   @ApiProperty({ description: 'How many pulls at the start of the round are settle pulls.' })
   @IsNumber()
@@ -50,6 +56,7 @@ export class ImportRequest {
   settle: number;
   @ApiProperty({ type: [ColumnMappingDto] })
   @IsArray()
+  @ArrayMaxSize(256)
   @ValidateNested({ each: true })
   @Type(() => ColumnMappingDto)
   columns: ColumnMappingDto[];

@@ -1,24 +1,26 @@
-import { createHash } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 import { BadRequestException, ConflictException, Injectable, NotFoundException } from '@nestjs/common';
-import { newPull, usablePreview, type Job, type NumberState, type Pull } from '@prandel/core';
-import {
-  headerSignature,
-  isColumnRole,
-  mapPullFile,
-  readPullFile,
-  summarisePull,
-  UnreadableError,
-  type ColumnMapping,
-  type MappedPull,
-} from '@prandel/formats';
-import { and, eq, inArray } from 'drizzle-orm';
+import { LIMITS, newPull, type NumberState, type Pull } from '@prandel/core';
+import { isColumnRole, UnreadableError, type ColumnMapping, type MappedPull, type Problem } from '@prandel/formats';
+import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
-import { files, mappings } from '../database/schema.ts';
-import { JobStore } from '../jobs/jobStore.ts';
+import { files, mappings, pulls } from '../database/schema.ts';
+import { filePieces, storeFile } from '../files/fileStore.ts';
+import { nameOf, type Upload } from '../files/uploads.ts';
+import { allotPullKeys } from '../jobs/pullKeys.ts';
+import { JobStore, samplesDigest } from '../jobs/jobStore.ts';
 import type { Caller } from '../people/people.service.ts';
+import type { Task } from '../work/progress.ts';
+import { WorkPool } from '../work/workPool.ts';
 import type { ImportRequest, NumberStateDto, PreviewPull, StagedFile } from './imports.dto.ts';
+import { Tables } from './tables.ts';
 
-const MOST_FILES = 500;
+export const MOST_FILES = 500;
+/** Values that one import may hold; they stand in memory until they are stored. */
+const MOST_VALUES = 40_000_000;
+const MAPPING_S = 120;
+
+type FileRow = typeof files.$inferSelect;
 
 /** Files on their way in: kept as they came, shown, corrected by a person, then imported whole or not at all. */
 @Injectable()
@@ -26,149 +28,267 @@ export class ImportsService {
   constructor(
     private readonly database: Database,
     private readonly store: JobStore,
+    private readonly tables: Tables,
+    private readonly pool: WorkPool,
   ) {}
 
-  /** Keeps the bytes and tells what the reader understands. A file that cannot be read is not kept. */
-  stage(caller: Caller, jobId: string, uploads: readonly { name: string; bytes: Buffer }[]): Promise<StagedFile[]> {
+  /** Keeps the bytes and tells what the reader understands. A file that cannot be read is not kept; cancelled, none is. */
+  async stage(caller: Caller, jobId: string, uploads: readonly Upload[], task: Task): Promise<StagedFile[]> {
     if (uploads.length > MOST_FILES)
       throw new BadRequestException(`${uploads.length} files at once; at most ${MOST_FILES} are taken.`);
-    return this.database.inShop(caller.shopId, async (tx) => {
+    const imported = await this.database.inShop(caller.shopId, async (tx) => {
       await this.store.read(tx, jobId, false);
-      const staged: StagedFile[] = [];
-      for (const { name, bytes } of uploads) staged.push(await this.stageOne(tx, caller.shopId, jobId, name, bytes));
-      return staged;
+      return this.#imported(tx, jobId);
     });
+    const staged: StagedFile[] = [];
+    const seen = new Map<string, string>();
+    try {
+      for (const [i, upload] of uploads.entries()) {
+        const name = nameOf(upload);
+        const twin = imported.get(upload.sha256) ?? seen.get(upload.sha256);
+        if (twin !== undefined) {
+          const message = imported.has(upload.sha256)
+            ? `The same file was already imported as "${twin}". It is not taken twice.`
+            : `The same file is among these as "${twin}". It is taken once.`;
+          staged.push({ name, id: null, problems: [{ line: null, message }] });
+          continue;
+        }
+        seen.set(upload.sha256, name);
+        const tell: Task['tell'] = (stage, share) => task.tell(stage, (i + share) / uploads.length);
+        staged.push(await this.#stageOne(caller.shopId, jobId, name, upload, { ...task, tell }));
+      }
+      task.signal.throwIfAborted();
+      return staged;
+    } catch (error) {
+      await this.#unstage(
+        caller.shopId,
+        staged.flatMap((f) => f.id ?? []),
+      ).catch(() => undefined);
+      throw error;
+    }
   }
 
-  private async stageOne(
-    tx: Transaction,
-    shopId: string,
-    jobId: string,
-    name: string,
-    bytes: Buffer,
-  ): Promise<StagedFile> {
+  async #stageOne(shopId: string, jobId: string, name: string, upload: Upload, task: Task): Promise<StagedFile> {
+    const fileId = randomUUID();
     try {
-      const file = readPullFile(bytes);
-      const sha256 = createHash('sha256').update(bytes).digest('hex');
-      const [same] = await tx
-        .select({ name: files.name })
-        .from(files)
-        .where(and(eq(files.jobId, jobId), eq(files.sha256, sha256), eq(files.kind, 'pull-file')));
-      if (same)
+      const read = await this.tables.read(shopId, fileId, upload.path, task);
+      const { signature, pulls, columns, preamble, problems, ...how } = read;
+      task.signal.throwIfAborted();
+      return await this.database.inShop(shopId, async (tx) => {
+        await storeFile(tx, { id: fileId, shopId, jobId, kind: 'staged', name }, upload);
+        const [remembered] = await tx.select().from(mappings).where(eq(mappings.signature, signature));
+        const fitting = remembered && remembered.columns.length === columns.length ? remembered.columns : null;
         return {
           name,
-          id: null,
-          problems: [
-            { line: null, message: `The same file was already imported as "${same.name}". It is not taken twice.` },
-          ],
+          id: fileId,
+          ...how,
+          signature,
+          preamble: [...preamble],
+          remembered: fitting !== null,
+          columns: columns.map((c, i) => (fitting ? { ...c, ...fitting[i]!, confidence: 1 } : c)),
+          pulls: [...pulls],
+          problems: [...problems],
         };
-      const [row] = await tx
-        .insert(files)
-        .values({ shopId, jobId, kind: 'staged', name, sha256, content: bytes })
-        .returning({ id: files.id });
-      const signature = headerSignature(file);
-      const [remembered] = await tx.select().from(mappings).where(eq(mappings.signature, signature));
-      const fitting = remembered && remembered.columns.length === file.columns.length ? remembered.columns : null;
-      const columns = file.columns.map((c, i) => (fitting ? { ...c, ...fitting[i]!, confidence: 1 } : c));
-      return {
-        name,
-        id: row!.id,
-        encoding: file.encoding,
-        delimiter: file.delimiter,
-        decimal: file.decimal,
-        headerLine: file.headerLine,
-        preamble: [...file.preamble],
-        signature,
-        remembered: fitting !== null,
-        columns,
-        pulls: file.pulls.map((p) => ({
-          name: p.name,
-          rows: p.lines.length,
-          sample: file.columns.map((_, i) => Array.from(p.columns[i]!.slice(0, 3))),
-        })),
-        problems: [...file.problems],
-      };
+      });
     } catch (error) {
+      await this.tables.forget([fileId]);
       if (error instanceof UnreadableError) return { name, id: null, problems: [...error.problems] };
       throw error;
     }
   }
 
-  /** What the files would become under a mapping: curves and peaks, or every problem with its line. */
-  preview(caller: Caller, jobId: string, request: Pick<ImportRequest, 'fileIds' | 'columns'>): Promise<PreviewPull[]> {
-    return this.database.inShop(caller.shopId, async (tx) => {
-      const { job } = await this.store.read(tx, jobId, false);
-      const mapped = await this.mapFiles(tx, jobId, request.fileIds, request.columns);
-      return mapped.flatMap(({ file, pulls }) => pulls.map((pull) => previewOf(file.name, pull, job)));
-    });
+  async #unstage(shopId: string, fileIds: readonly string[]): Promise<void> {
+    await this.tables.forget(fileIds);
+    if (fileIds.length > 0)
+      await this.database.inShop(shopId, (tx) =>
+        tx.delete(files).where(and(inArray(files.id, [...fileIds]), eq(files.kind, 'staged'))),
+      );
   }
 
-  /** Imports files as one round of a setup, in the order given, and remembers the mapping. */
-  import(caller: Caller, jobId: string, request: ImportRequest): Promise<{ pulls: number }> {
+  /** Names of the job's imported files by digest. */
+  async #imported(tx: Transaction, jobId: string): Promise<Map<string, string>> {
+    const rows = await tx
+      .select({ sha256: files.sha256, name: files.name })
+      .from(files)
+      .where(and(eq(files.jobId, jobId), eq(files.kind, 'pull-file')));
+    return new Map(rows.map(({ sha256, name }) => [sha256, name]));
+  }
+
+  /** What the files would become under a mapping: curves and peaks, or every problem with its line. */
+  async preview(
+    caller: Caller,
+    jobId: string,
+    request: Pick<ImportRequest, 'fileIds' | 'columns'>,
+    task: Task,
+  ): Promise<PreviewPull[]> {
+    const columns = request.columns.map(asMapping);
+    const { rows, job } = await this.database.inShop(caller.shopId, async (tx) => ({
+      job: (await this.store.read(tx, jobId, false)).job,
+      rows: await this.#rows(tx, jobId, request.fileIds),
+    }));
+    const previews: PreviewPull[] = [];
+    for (const row of rows) {
+      refuseImported(row);
+      const file = { name: row.name, tablePath: await this.tables.pathOf(caller.shopId, row.id, task) };
+      const pulls = await this.pool.run(
+        caller.shopId,
+        'previewPulls',
+        () => ({ input: { file, columns, bay: job.bay, vehicle: job.vehicle } }),
+        { timeoutS: MAPPING_S, signal: task.signal },
+      );
+      previews.push(...pulls.map((pull) => ({ file: row.name, ...pull })));
+    }
+    return previews;
+  }
+
+  /** Imports files as one round of a setup, in the order given, and remembers the mapping. Asked for again, it answers the same. */
+  async import(caller: Caller, jobId: string, request: ImportRequest, task: Task): Promise<{ pulls: number }> {
     const numberState = stateOf(request.numberState);
-    return this.database.inShop(caller.shopId, async (tx) => {
-      const { job, version } = await this.store.read(tx, jobId, false);
+    const columns = request.columns.map(asMapping);
+    refuseTooManyChannels(columns);
+    const { shopId } = caller;
+    const rows = await this.database.inShop(shopId, async (tx) => {
+      const { job } = await this.store.read(tx, jobId, false);
       if (!job.setups.some((s) => s.id === request.setupId))
         throw new BadRequestException(`The job has no setup "${request.setupId}".`);
-      const mapped = await this.mapFiles(tx, jobId, request.fileIds, request.columns);
-      const own = job.pulls.filter((p) => p.setupId === request.setupId);
-      const round = 1 + Math.max(0, ...own.map((p) => p.round));
-      let position = 0;
-      const taken = new Set(job.pulls.map((p) => p.id));
-      for (const { file, pulls } of mapped) {
-        const list = pulls.map((m): Pull => {
-          position += 1;
-          let id = `${request.setupId}-${own.length + position}`;
-          while (taken.has(id)) id += 'x';
-          taken.add(id);
-          return asPull(m, id, request, round, position, numberState);
-        });
-        await this.store.addPulls(tx, caller.shopId, jobId, list, file.id);
-        await tx.update(files).set({ kind: 'pull-file' }).where(eq(files.id, file.id));
-        await this.store.note(
-          tx,
-          caller.shopId,
-          jobId,
-          caller.name,
-          `Imported ${list.length} ${list.length === 1 ? 'pull' : 'pulls'} for setup ${request.setupId} from ${file.name}.`,
-        );
-      }
-      const columns = request.columns.map((c) => ({ role: c.role, unit: c.unit ?? null }));
-      const signature = headerSignature(readPullFile(mapped[0]!.file.content));
-      await tx
-        .insert(mappings)
-        .values({ shopId: caller.shopId, signature, columns })
-        .onConflictDoUpdate({ target: [mappings.shopId, mappings.signature], set: { columns } });
-      await this.store.bump(tx, jobId, version);
-      return { pulls: position };
+      return this.#rows(tx, jobId, request.fileIds);
     });
+    const again = await this.database.inShop(shopId, (tx) => this.#doneBefore(tx, rows, request.setupId));
+    if (again) return again;
+    const mapped = await this.#map(shopId, rows, columns, task);
+    const answer = await this.database.inShop(shopId, async (tx) => {
+      await this.store.lock(tx, jobId);
+      // Somebody may have clicked twice: the second one waited here for the first.
+      const fresh = await this.#rows(tx, jobId, request.fileIds);
+      const before = await this.#doneBefore(tx, fresh, request.setupId);
+      if (before) return before;
+      await this.#refuseRepeated(tx, jobId, mapped);
+      const count = await this.#storePulls(tx, caller, jobId, request, mapped, numberState, task);
+      const remembered = columns.map(({ role, unit }) => ({ role, unit }));
+      for (const signature of new Set(mapped.map((m) => m.signature)))
+        await tx
+          .insert(mappings)
+          .values({ shopId, signature, columns: remembered })
+          .onConflictDoUpdate({ target: [mappings.shopId, mappings.signature], set: { columns: remembered } });
+      await this.store.touch(tx, jobId);
+      task.signal.throwIfAborted();
+      return { pulls: count };
+    });
+    await this.tables.forget(request.fileIds);
+    return answer;
   }
 
-  private async mapFiles(
+  async #map(shopId: string, rows: readonly FileRow[], columns: readonly ColumnMapping[], task: Task) {
+    const mapped: { row: FileRow; signature: string; pulls: MappedPull[] }[] = [];
+    let values = 0;
+    for (const [i, row] of rows.entries()) {
+      const file = { name: row.name, tablePath: await this.tables.pathOf(shopId, row.id, task) };
+      const { signature, pulls } = await this.pool.run(shopId, 'mapPulls', () => ({ input: { file, columns } }), {
+        timeoutS: MAPPING_S,
+        signal: task.signal,
+      });
+      for (const pull of pulls) values += pull.channels.reduce((sum, c) => sum + c.values.length, 0);
+      if (values > MOST_VALUES)
+        throw new BadRequestException(
+          `These files hold more than ${MOST_VALUES / 1e6} million values together. Import fewer of them at a time.`,
+        );
+      mapped.push({ row, signature, pulls });
+      task.tell('reading', (i + 1) / rows.length);
+    }
+    return mapped;
+  }
+
+  async #storePulls(
     tx: Transaction,
+    caller: Caller,
     jobId: string,
-    ids: readonly string[],
-    columns: readonly { role: string; unit?: string | null }[],
-  ) {
+    request: ImportRequest,
+    mapped: readonly { row: FileRow; pulls: MappedPull[] }[],
+    numberState: NumberState,
+    task: Task,
+  ): Promise<number> {
+    const { setupId } = request;
+    const count = mapped.reduce((n, { pulls }) => n + pulls.length, 0);
+    const keys = await allotPullKeys(tx, jobId, setupId, count);
+    const [last] = await tx
+      .select({ round: sql<number | null>`max((${pulls.paper}->>'round')::int)` })
+      .from(pulls)
+      .where(and(eq(pulls.jobId, jobId), eq(pulls.setupKey, setupId)));
+    const round = 1 + (last?.round ?? 0);
+    let position = 0;
+    for (const { row, pulls: own } of mapped) {
+      const list = own.map((m) => {
+        position += 1;
+        return asPull(m, keys[position - 1]!, request, round, position, numberState);
+      });
+      await this.store.addPulls(tx, caller.shopId, jobId, list, row.id);
+      await tx.update(files).set({ kind: 'pull-file' }).where(eq(files.id, row.id));
+      const what = `Imported ${list.length} ${list.length === 1 ? 'pull' : 'pulls'} for setup ${setupId} from ${row.name}.`;
+      await this.store.note(tx, caller.shopId, jobId, caller.name, what);
+      task.signal.throwIfAborted();
+      task.tell('storing', position / count);
+    }
+    return position;
+  }
+
+  async #rows(tx: Transaction, jobId: string, ids: readonly string[]): Promise<FileRow[]> {
+    if (new Set(ids).size !== ids.length) throw new BadRequestException('A file is named twice in this import.');
     const rows = await tx
       .select()
       .from(files)
       .where(and(eq(files.jobId, jobId), inArray(files.id, [...ids])));
     return ids.map((id) => {
       const file = rows.find((f) => f.id === id);
-      if (!file) throw new NotFoundException('A file of this import is no longer here. Choose the files again.');
-      if (file.kind !== 'staged') throw new ConflictException(`"${file.name}" was already imported.`);
-      try {
-        return { file, pulls: mapPullFile(readPullFile(file.content), columns.map(asMapping)) };
-      } catch (error) {
-        if (error instanceof UnreadableError)
-          throw new UnreadableError(
-            `${file.name}: ${error.message}`,
-            error.problems.map((p) => ({ line: p.line, message: `${file.name}: ${p.message}` })),
-          );
-        throw error;
-      }
+      if (!file || file.kind === 'resource')
+        throw new NotFoundException('A file of this import is no longer here. Choose the files again.');
+      return file;
     });
+  }
+
+  /** The answer of an import that was carried out before; null when it was not. @throws ConflictException when it was another one */
+  async #doneBefore(tx: Transaction, rows: readonly FileRow[], setupId: string): Promise<{ pulls: number } | null> {
+    if (rows.every((row) => row.kind === 'staged')) return null;
+    const stored = await tx
+      .select({ fileId: pulls.fileId, setup: pulls.setupKey })
+      .from(pulls)
+      .where(
+        inArray(
+          pulls.fileId,
+          rows.map((row) => row.id),
+        ),
+      );
+    const same = rows.every((row) => stored.some((p) => p.fileId === row.id && p.setup === setupId));
+    if (!same) refuseImported(rows.find((row) => row.kind !== 'staged')!);
+    return { pulls: stored.length };
+  }
+
+  /** The same bytes or the same samples under another name are no second pull. @throws UnreadableError naming both */
+  async #refuseRepeated(
+    tx: Transaction,
+    jobId: string,
+    mapped: readonly { row: FileRow; pulls: MappedPull[] }[],
+  ): Promise<void> {
+    const imported = await this.#imported(tx, jobId);
+    const stored = await tx
+      .select({ key: pulls.pullKey, digest: pulls.samplesSha256 })
+      .from(pulls)
+      .where(and(eq(pulls.jobId, jobId), isNotNull(pulls.samplesSha256)));
+    const seen = new Map(stored.map(({ key, digest }) => [digest!, `pull ${key} of this job`]));
+    const problems: Problem[] = [];
+    for (const { row, pulls: own } of mapped) {
+      const twin = imported.get(row.sha256);
+      if (twin !== undefined)
+        problems.push({ line: null, message: `${row.name}: the same file was already imported as "${twin}".` });
+      for (const pull of own) {
+        const digest = samplesDigest(pull.channels);
+        const same = digest && seen.get(digest);
+        if (same) {
+          const message = `${row.name}: "${pull.name}" holds the same samples as ${same}. One pull under two names would count twice.`;
+          problems.push({ line: null, message });
+        } else if (digest) seen.set(digest, `"${pull.name}" of ${row.name}`);
+      }
+    }
+    if (problems.length > 0) throw new UnreadableError(problems[0]!.message, problems);
   }
 
   original(caller: Caller, jobId: string, fileId: string) {
@@ -178,7 +298,7 @@ export class ImportsService {
         .from(files)
         .where(and(eq(files.id, fileId), eq(files.jobId, jobId)));
       if (!file) throw new NotFoundException('There is no such file.');
-      return file;
+      return { name: file.name, size: file.size, pieces: filePieces(this.database, caller.shopId, file.id) };
     });
   }
 
@@ -193,18 +313,16 @@ export class ImportsService {
   }
 }
 
-function previewOf(file: string, pull: MappedPull, job: Job): PreviewPull {
-  const { curve, findings } = usablePreview(
-    { ...newPull('preview', 'A', 1), channels: pull.channels },
-    job.bay,
-    job.vehicle,
-  );
-  return {
-    file,
-    ...summarisePull(pull),
-    curve,
-    findings: findings.map(({ code, severity, text }) => ({ code, severity, text })),
-  };
+function refuseImported(row: FileRow): void {
+  if (row.kind !== 'staged') throw new ConflictException(`"${row.name}" was already imported.`);
+}
+
+function refuseTooManyChannels(columns: readonly ColumnMapping[]): void {
+  const kept = columns.filter(({ role }) => role !== 'ignore' && role !== 'pullName').length;
+  if (kept > LIMITS.channelsPerPull)
+    throw new BadRequestException(
+      `${kept} columns would be kept; a pull holds at most ${LIMITS.channelsPerPull} channels. Leave some of them out.`,
+    );
 }
 
 function asMapping({ role, unit }: { role: string; unit?: string | null }): ColumnMapping {

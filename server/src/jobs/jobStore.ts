@@ -1,6 +1,8 @@
-import { randomUUID } from 'node:crypto';
-import { ConflictException, Injectable, NotFoundException } from '@nestjs/common';
+import { createHash, randomUUID } from 'node:crypto';
+import { BadRequestException, ConflictException, Injectable, NotFoundException } from '@nestjs/common';
 import {
+  LIMITS,
+  plausibleInstantMs,
   USUAL_DAY,
   type Channel,
   type DayPapers,
@@ -10,10 +12,12 @@ import {
   type WeatherReading,
 } from '@prandel/core';
 import type { PackageExtras } from '@prandel/formats';
-import { and, asc, desc, eq, inArray, lt, or, sql } from 'drizzle-orm';
+import { isUUID as isUuid } from 'class-validator';
+import { and, asc, desc, eq, inArray, isNull, lt, or, sql } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
 import type { PullPaper } from '../database/papers.ts';
 import { record, type EvidenceKind } from '../evidence/evidence.ts';
+import { fileBytes, storeFile } from '../files/fileStore.ts';
 import { channels, files, jobs, pulls, setups } from '../database/schema.ts';
 
 /** A job as stored: the plain job plus its row's id and version. */
@@ -23,6 +27,22 @@ export interface StoredJob {
   readonly job: Job;
 }
 
+/** A job as a list shows it. */
+export interface JobListed {
+  readonly id: string;
+  readonly version: number;
+  readonly number: string;
+  readonly title: string;
+  readonly vehicle: string;
+  readonly openedAt: string | null;
+  readonly updatedAt: Date;
+  readonly plannedAt: string | null;
+  readonly pulls: number;
+  readonly lastPullAt: string | null;
+}
+
+/** Samples that are put into one statement, bytes. */
+const INSERTED_BYTES = 4_000_000;
 const NO_EXTRAS = { descriptor: {}, setupCells: {}, pullCells: {}, weatherCells: [] };
 
 /** Puts jobs into tables and takes them out again, without loss. Works inside a shop's transaction. */
@@ -54,9 +74,7 @@ export class JobStore {
     await this.replaceSetups(tx, shopId, rowId, job.setups);
     await this.addPulls(tx, shopId, rowId, job.pulls, null);
     for (const [name, content] of extras?.files ?? [])
-      await tx
-        .insert(files)
-        .values({ shopId, jobId: rowId, kind: 'resource', name, sha256: '', content: Buffer.from(content) });
+      await storeFile(tx, { shopId, jobId: rowId, kind: 'resource', name }, content);
     return rowId;
   }
 
@@ -76,26 +94,42 @@ export class JobStore {
       .select({ count: sql<number>`count(*)::int` })
       .from(pulls)
       .where(eq(pulls.jobId, jobId));
-    for (const [i, pull] of list.entries()) {
+    if (list.length === 0) return;
+    if (count + list.length > LIMITS.pullsPerJob)
+      throw new BadRequestException(
+        `A job holds at most ${LIMITS.pullsPerJob} pulls; this one has ${count}. Open another job for the rest.`,
+      );
+    const rows = list.map((pull, i) => {
       const { id, setupId, status, reason, startedAt, channels: own, ...paper } = pull;
-      const pullId = randomUUID();
-      await tx.insert(pulls).values({
-        id: pullId,
-        shopId,
-        jobId,
-        pullKey: id,
-        setupKey: setupId,
-        place: count + i,
-        status,
-        reason,
-        startedAt,
-        paper: paper satisfies PullPaper,
-        fileId,
-      });
-      if (own.length > 0)
-        await tx
-          .insert(channels)
-          .values(own.map((c, place) => ({ shopId, pullId, place, name: c.name, samples: samplesOf(c.values) })));
+      const samplesSha256 = samplesDigest(own);
+      return {
+        own,
+        row: {
+          id: randomUUID(),
+          shopId,
+          jobId,
+          pullKey: id,
+          setupKey: setupId,
+          place: count + i,
+          status,
+          reason,
+          startedAt,
+          paper: paper satisfies PullPaper,
+          fileId,
+          samplesSha256,
+        },
+      };
+    });
+    await tx.insert(pulls).values(rows.map(({ row }) => row));
+    const samples = rows.flatMap(({ own, row }) =>
+      own.map((c, place) => ({ shopId, pullId: row.id, place, name: c.name, samples: samplesOf(c.values) })),
+    );
+    for (let at = 0; at < samples.length;) {
+      let bytes = 0;
+      const from = at;
+      while (at < samples.length && at - from < 500 && (at === from || bytes < INSERTED_BYTES))
+        bytes += samples[at++]!.samples.byteLength;
+      await tx.insert(channels).values(samples.slice(from, at));
     }
   }
 
@@ -108,7 +142,10 @@ export class JobStore {
     rowId: string,
     samples: boolean | ReadonlyMap<string, readonly Channel[]>,
   ): Promise<StoredJob> {
-    const [row] = await tx.select().from(jobs).where(eq(jobs.id, rowId));
+    const [row] = await tx
+      .select()
+      .from(jobs)
+      .where(and(eq(jobs.id, rowId), isNull(jobs.deletedAt)));
     if (!row) throw new NotFoundException('This shop has no such job.');
     const setupRows = await tx.select().from(setups).where(eq(setups.jobId, rowId)).orderBy(asc(setups.place));
     const pullRows = await tx.select().from(pulls).where(eq(pulls.jobId, rowId)).orderBy(asc(pulls.place));
@@ -165,7 +202,9 @@ export class JobStore {
       .where(and(eq(files.jobId, rowId), eq(files.kind, 'resource')))
       .orderBy(asc(files.name));
     if (!row.extras && kept.length === 0) return undefined;
-    return { ...NO_EXTRAS, ...row.extras, files: new Map(kept.map((f) => [f.name, f.content])) };
+    const contents = new Map<string, Buffer>();
+    for (const file of kept) contents.set(file.name, await fileBytes(tx, file.id));
+    return { ...NO_EXTRAS, ...row.extras, files: contents };
   }
 
   /** Takes the next version, or refuses when somebody else changed the job since it was read. */
@@ -226,18 +265,43 @@ export class JobStore {
     return record(tx, shopId, jobId, { person, what, kind });
   }
 
+  /** Locks a job until the transaction ends. @throws NotFoundException when this shop has no such job */
+  async lock(tx: Transaction, rowId: string): Promise<void> {
+    const [row] = await tx
+      .select({ id: jobs.id })
+      .from(jobs)
+      .where(and(eq(jobs.id, rowId), isNull(jobs.deletedAt)))
+      .for('update');
+    if (!row) throw new NotFoundException('This shop has no such job.');
+  }
+
   /** Job rows newest first; `after` is the key of the last row of the page before. */
-  async page(tx: Transaction, after: string | null, limit: number) {
+  async page(tx: Transaction, after: string | null, limit: number): Promise<JobListed[]> {
     const [moment, id] = after ? after.split('~') : [];
     const at = moment ? new Date(moment) : null;
     const older =
-      at && id && !Number.isNaN(at.getTime())
+      at && id && isUuid(id) && plausibleInstantMs(at.getTime())
         ? or(lt(jobs.updatedAt, at), and(eq(jobs.updatedAt, at), lt(jobs.id, id)))
         : undefined;
+    if (after && !older) throw new BadRequestException('This is no key of a page. Load the list anew.');
     return tx
-      .select({ id: jobs.id, updatedAt: jobs.updatedAt })
+      .select({
+        id: jobs.id,
+        version: jobs.version,
+        number: jobs.number,
+        title: jobs.title,
+        vehicle: sql<string>`coalesce(${jobs.vehicle}->>'label', '')`,
+        openedAt: jobs.openedAt,
+        updatedAt: jobs.updatedAt,
+        plannedAt: sql<string | null>`${jobs.day}->'plan'->>'startAt'`,
+        pulls: sql<number>`(SELECT count(*)::int FROM ${pulls} WHERE ${pulls.jobId} = ${jobs.id})`,
+        // Instants of one job are written alike, so that their texts sort as they do.
+        lastPullAt: sql<
+          string | null
+        >`(SELECT max(${pulls.startedAt}) FROM ${pulls} WHERE ${pulls.jobId} = ${jobs.id})`,
+      })
       .from(jobs)
-      .where(older)
+      .where(and(isNull(jobs.deletedAt), older))
       .orderBy(desc(jobs.updatedAt), desc(jobs.id))
       .limit(limit);
   }
@@ -247,6 +311,21 @@ function copy(
   cells: Readonly<Record<string, Readonly<Record<string, string>>>>,
 ): Record<string, Record<string, string>> {
   return Object.fromEntries(Object.entries(cells).map(([key, value]) => [key, { ...value }]));
+}
+
+/** Channels by which a pull is told from another, however its other columns were mapped. */
+const TELLING: readonly string[] = ['engine_rpm', 'roller_rad_s', 'wheel_power_w', 'wheel_torque_nm', 'brake_nm'];
+
+/**
+ * SHA-256 over the channels of speed, power and torque; null without any. Two pulls of one digest are one pull under two names.
+ */
+export function samplesDigest(list: readonly Channel[]): string | null {
+  const telling = list.filter(({ name }) => TELLING.includes(name));
+  if (telling.length === 0) return null;
+  const hash = createHash('sha256');
+  for (const { name, values } of telling.toSorted((a, b) => (a.name < b.name ? -1 : 1)))
+    hash.update(`${name}:${values.length};`).update(samplesOf(values));
+  return hash.digest('hex');
 }
 
 /** Little-endian float64 bytes; every platform this runs on is little-endian. */

@@ -1,6 +1,7 @@
 import {
   Body,
   Controller,
+  Delete,
   Get,
   Header,
   HttpCode,
@@ -16,7 +17,7 @@ import { ApiCreatedResponse, ApiOkResponse, ApiTags } from '@nestjs/swagger';
 import { Asker, SignedInGuard } from '../people/people.controller.ts';
 import type { Caller } from '../people/people.service.ts';
 import { channelFrames } from './channelFrames.ts';
-import { JobCreated, JobEdit, JobNote, JobPage, NewJob, PullEdit } from './jobs.dto.ts';
+import { DeletedJob, JobCreated, JobEdit, JobNote, JobPage, NewJob, PullEdit } from './jobs.dto.ts';
 import { JobsService } from './jobs.service.ts';
 
 @ApiTags('jobs')
@@ -35,6 +36,26 @@ export class JobsController {
   @ApiCreatedResponse({ type: JobCreated })
   async create(@Asker() caller: Caller, @Body() body: NewJob): Promise<JobCreated> {
     return { id: await this.jobs.create(caller, body) };
+  }
+
+  /** Jobs that were deleted within the last thirty days. */
+  @Get('deleted')
+  @ApiOkResponse({ type: [DeletedJob] })
+  deleted(@Asker() caller: Caller): Promise<DeletedJob[]> {
+    return this.jobs.deleted(caller);
+  }
+
+  /** Deletes a job; it can be brought back for thirty days. */
+  @Delete(':id')
+  @HttpCode(204)
+  remove(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<void> {
+    return this.jobs.remove(caller, id);
+  }
+
+  @Post(':id/restore')
+  @HttpCode(204)
+  restore(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<void> {
+    return this.jobs.bringBack(caller, id);
   }
 
   /** The job without its samples, with the version to name in an edit. */

@@ -265,12 +265,28 @@ export class JobRow {
   @ApiProperty({ nullable: true, type: String, description: 'Latest pull, else the planned start.' }) dayAt:
     string | null;
   @ApiProperty({ nullable: true, type: String }) openedAt: string | null;
-  @ApiProperty({ type: [VerdictCell], description: 'Verdicts per candidate, computed now.' }) verdicts: VerdictCell[];
+  @ApiProperty({
+    enum: ['judged', 'pending', 'not-judged'],
+    description: 'pending: being worked out, ask again; not-judged: `problem` says why.',
+  })
+  state: 'judged' | 'pending' | 'not-judged';
+  @ApiProperty({ nullable: true, type: String }) problem: string | null;
+  @ApiProperty({ type: [VerdictCell], description: 'Verdicts per candidate; empty unless judged.' })
+  verdicts: VerdictCell[];
 }
 
 export class JobPage {
   @ApiProperty({ type: [JobRow] }) jobs: JobRow[];
   @ApiProperty({ nullable: true, type: String, description: 'Pass as `after` for the next page.' }) next: string | null;
+}
+
+/** A job that was deleted and can still be brought back. */
+export class DeletedJob {
+  @ApiProperty() id: string;
+  @ApiProperty() number: string;
+  @ApiProperty() title: string;
+  @ApiProperty() vehicle: string;
+  @ApiProperty() deletedAt: string;
 }
 
 export class JobCreated {

@@ -1,11 +1,10 @@
 import { randomInt } from 'node:crypto';
-import { BadRequestException, Injectable, NotFoundException } from '@nestjs/common';
+import { BadRequestException, ConflictException, Injectable, NotFoundException } from '@nestjs/common';
 import {
   DEFAULT_METHOD,
   drawOrder,
   drawStands,
   inDrawnOrder,
-  judgeJob,
   methodProblems,
   newSetup,
   newJob,
@@ -13,63 +12,94 @@ import {
   UNKNOWN_BAY,
   UNKNOWN_VEHICLE,
   USUAL_DAY,
-  type CandidateVerdict,
   type DayPapers,
   type Job,
   type Setup,
 } from '@prandel/core';
 import { brokenRow, type EvidenceRow } from '@prandel/formats';
-import { and, eq } from 'drizzle-orm';
-import { Database, type Transaction } from '../database/database.ts';
-import { jobs, pulls } from '../database/schema.ts';
+import { and, desc, eq, gt, sql } from 'drizzle-orm';
+import { Database } from '../database/database.ts';
+import { bayRuns, jobs, pulls } from '../database/schema.ts';
+import { daysAgo, UNDO_DAYS } from '../database/undo.ts';
 import { evidenceOf } from '../evidence/evidence.ts';
 import type { Caller } from '../people/people.service.ts';
 import { changesInWords, dayWith, given, questionChanges } from './jobEdits.ts';
-import { JobStore, type StoredJob } from './jobStore.ts';
-import type { JobEdit, JobNote, JobPage, JobRow, NewJob, PullEdit, SetupDto } from './jobs.dto.ts';
+import { VerdictCache, type KnownVerdicts } from '../work/verdictCache.ts';
+import { JobStore, type JobListed, type StoredJob } from './jobStore.ts';
+import type { DeletedJob, JobEdit, JobNote, JobPage, JobRow, NewJob, PullEdit, SetupDto } from './jobs.dto.ts';
 
 const PAGE = 50;
+/** How long a list waits for verdicts that are nearly there. */
+const SETTLE_MS = 150;
+const NO_VERDICTS: KnownVerdicts = { state: 'judged', verdicts: [] };
 
 @Injectable()
 export class JobsService {
-  /** Verdicts of the list, kept per job version; they are computed, never stored. */
-  private readonly verdicts = new Map<string, JobRow['verdicts']>();
-
   constructor(
     private readonly database: Database,
     private readonly store: JobStore,
+    private readonly verdicts: VerdictCache,
   ) {}
 
-  list(caller: Caller, after: string | null): Promise<JobPage> {
-    return this.database.inShop(caller.shopId, async (tx) => {
-      const rows = await this.store.page(tx, after, PAGE);
-      const shown: JobRow[] = [];
-      for (const { id, updatedAt } of rows) shown.push(await this.row(tx, id, updatedAt));
-      const last = rows.at(-1);
-      return { jobs: shown, next: rows.length === PAGE && last ? `${last.updatedAt.toISOString()}~${last.id}` : null };
+  /** A page of jobs. Verdicts that are not known within moments are told as pending; a page never waits for them. */
+  async list(caller: Caller, after: string | null): Promise<JobPage> {
+    const rows = await this.database.inShop(caller.shopId, (tx) => this.store.page(tx, after, PAGE));
+    const known = (row: JobListed) =>
+      row.pulls === 0
+        ? NO_VERDICTS
+        : this.verdicts.of(caller.shopId, row.id, row.version, () => this.#whole(caller, row.id));
+    if (rows.map(known).some(({ state }) => state === 'pending')) await this.verdicts.settled(SETTLE_MS);
+    const last = rows.at(-1);
+    return {
+      jobs: rows.map((row) => jobRow(row, known(row))),
+      next: rows.length === PAGE && last ? `${last.updatedAt.toISOString()}~${last.id}` : null,
+    };
+  }
+
+  async #whole(caller: Caller, id: string): Promise<Job> {
+    return (await this.read(caller, id, true)).job;
+  }
+
+  /** Deletes a job; it can be brought back for thirty days. */
+  async remove(caller: Caller, id: string): Promise<void> {
+    await this.database.inShop(caller.shopId, async (tx) => {
+      await this.store.lock(tx, id);
+      const [on] = await tx.select({ bay: bayRuns.bayId }).from(bayRuns).where(eq(bayRuns.jobId, id));
+      if (on) throw new ConflictException('This job is on a bay. Take its car off the rollers first.');
+      await this.store.note(tx, caller.shopId, id, caller.name, 'Deleted the job.');
+      await tx.update(jobs).set({ deletedAt: new Date() }).where(eq(jobs.id, id));
     });
   }
 
-  private async row(tx: Transaction, id: string, updatedAt: Date): Promise<JobRow> {
-    const { job, version } = await this.store.read(tx, id, false);
-    const key = `${id}:${version}`;
-    let verdicts = this.verdicts.get(key);
-    if (!verdicts) {
-      verdicts = judgeJob((await this.store.read(tx, id, true)).job, 'verdict').verdicts.map(verdictCell);
-      if (this.verdicts.size > 2000) this.verdicts.clear();
-      this.verdicts.set(key, verdicts);
-    }
-    return {
-      id,
-      number: job.id,
-      title: job.title,
-      vehicle: job.vehicle.label,
-      updatedAt: updatedAt.toISOString(),
-      pulls: job.pulls.length,
-      dayAt: job.pulls.reduce<string | null>((at, p) => later(at, p.startedAt), null) ?? job.day?.plan.startAt ?? null,
-      openedAt: job.openedAt,
-      verdicts,
-    };
+  /** @throws NotFoundException when it was never deleted, or thirty days are over */
+  async bringBack(caller: Caller, id: string): Promise<void> {
+    await this.database.inShop(caller.shopId, async (tx) => {
+      const back = await tx
+        .update(jobs)
+        .set({ deletedAt: null })
+        .where(and(eq(jobs.id, id), gt(jobs.deletedAt, daysAgo(UNDO_DAYS))))
+        .returning({ id: jobs.id });
+      if (back.length === 0) throw new NotFoundException('There is no such job to bring back.');
+      await this.store.note(tx, caller.shopId, id, caller.name, 'Brought the job back.');
+    });
+  }
+
+  async deleted(caller: Caller): Promise<DeletedJob[]> {
+    const rows = await this.database.inShop(caller.shopId, (tx) =>
+      tx
+        .select({
+          id: jobs.id,
+          number: jobs.number,
+          title: jobs.title,
+          vehicle: sql<string>`coalesce(${jobs.vehicle}->>'label', '')`,
+          deletedAt: jobs.deletedAt,
+        })
+        .from(jobs)
+        .where(gt(jobs.deletedAt, daysAgo(UNDO_DAYS)))
+        .orderBy(desc(jobs.deletedAt))
+        .limit(200),
+    );
+    return rows.map((row) => ({ ...row, deletedAt: row.deletedAt!.toISOString() }));
   }
 
   read(caller: Caller, id: string, withChannels: boolean): Promise<StoredJob> {
@@ -215,14 +245,16 @@ function shortened(what: string): string {
   return what.length > 60 ? `${what.slice(0, 57)}…` : what;
 }
 
-function later(a: string | null, b: string | null): string | null {
-  if (a === null || b === null) return a ?? b;
-  return Date.parse(a) > Date.parse(b) ? a : b;
-}
-
-function verdictCell(v: CandidateVerdict): JobRow['verdicts'][number] {
-  const half = v.gain ? (v.gain.highValue - v.gain.lowValue) / 2 : null;
-  return { candidate: v.candidate, verdict: v.verdict, value: v.gain?.value ?? null, halfValue: half };
+function jobRow(row: JobListed, known: KnownVerdicts): JobRow {
+  const { id, number, title, vehicle, pulls, openedAt, updatedAt, lastPullAt, plannedAt } = row;
+  return {
+    ...{ id, number, title, vehicle, pulls, openedAt },
+    updatedAt: updatedAt.toISOString(),
+    dayAt: lastPullAt ?? plannedAt,
+    state: known.state,
+    problem: known.state === 'not-judged' ? known.problem : null,
+    verdicts: known.state === 'judged' ? known.verdicts.map((v) => ({ ...v })) : [],
+  };
 }
 
 function asSetup(dto: SetupDto): Setup {

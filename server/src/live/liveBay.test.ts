@@ -1,195 +1,29 @@
-import net from 'node:net';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import type { NestExpressApplication } from '@nestjs/platform-express';
-import { channelValues, newPull, type LiveMessage, type LiveSheet } from '@prandel/core';
-import { busAnswer, busRequested, nmeaSentence, rollerLine, weatherSentence } from '@prandel/formats';
+import { channelValues, newPull, type LiveMessage } from '@prandel/core';
+import { nmeaSentence } from '@prandel/formats';
 import pg from 'pg';
 import WebSocket from 'ws';
-import { createApp } from '../createApp.ts';
+import { LiveShop, pause } from '../test/liveShop.ts';
 import { Database } from '../database/database.ts';
 import { JobStore } from '../jobs/jobStore.ts';
-import { LiveBays } from './liveBays.ts';
 import { closeRecording, Recording } from './recorder.ts';
 
-/** An instrument of the tests' own: says what it is told, and can be unplugged. */
-class Device {
-  #sockets = new Set<net.Socket>();
-  #server: net.Server | null = null;
-  port = 0;
-  constructor(private readonly onLine: (line: string, socket: net.Socket) => void = () => undefined) {}
+const live = new LiveShop();
+const { rollers, weather } = live;
+const [drive, act, sheet, until, stored, log, listen] = [
+  live.drive.bind(live),
+  live.act.bind(live),
+  live.sheet.bind(live),
+  live.until.bind(live),
+  live.stored.bind(live),
+  live.log.bind(live),
+  live.listen.bind(live),
+];
+const ask: LiveShop['ask'] = (...wish) => live.ask(...wish);
 
-  async plug(): Promise<void> {
-    this.#server = net.createServer((socket) => {
-      this.#sockets.add(socket);
-      socket.setEncoding('latin1');
-      socket.on('error', () => undefined);
-      socket.on('close', () => this.#sockets.delete(socket));
-      socket.on('data', (chunk) =>
-        String(chunk)
-          .split('\r')
-          .filter(Boolean)
-          .forEach((line) => this.onLine(line, socket)),
-      );
-    });
-    await new Promise<void>((ready) => this.#server!.listen(this.port, '127.0.0.1', ready));
-    this.port = (this.#server.address() as net.AddressInfo).port;
-  }
+beforeAll(() => live.open(process.env.LIVE_DATABASE_URL));
+afterAll(() => live.close());
 
-  async unplug(): Promise<void> {
-    for (const socket of this.#sockets) socket.destroy();
-    await new Promise((done) => (this.#server ? this.#server.close(done) : done(null)));
-  }
-
-  say(text: string): void {
-    for (const socket of this.#sockets) socket.write(text);
-  }
-
-  get heard(): boolean {
-    return this.#sockets.size > 0;
-  }
-}
-
-let coolant = 90;
-const rollers = new Device();
-const weather = new Device();
-const bus = new Device((line, socket) => {
-  const channel = busRequested(line);
-  const values: Record<string, number> = { intake_c: 29, coolant_c: coolant, oil_c: 95 };
-  socket.write(`${channel && values[channel] !== undefined ? busAnswer(channel, values[channel]) : 'NO DATA'}\r`);
-});
-let clockMs = Date.UTC(2026, 4, 2, 9);
-let omega = 0;
-
-/** Lets the fake car run for a while at 100 Hz of its own clock, in steps that the server can follow. */
-async function drive(seconds: number, throttle: number): Promise<number> {
-  let sent = 0;
-  for (let s = 0; s < seconds; s += 0.1) {
-    let lines = '';
-    for (let i = 0; i < 10; i += 1) {
-      clockMs += 10;
-      omega = throttle > 0.5 ? Math.max(35, omega + 0.12) : Math.max(0, omega - 1);
-      lines += rollerLine(clockMs, { engine_rpm: omega * 50, roller_rad_s: omega, throttle_fraction: throttle }) + '\n';
-      sent += 1;
-    }
-    rollers.say(lines);
-    await pause(12);
-  }
-  return sent;
-}
-const pause = (ms: number) => new Promise((done) => setTimeout(done, ms));
-
-let app: NestExpressApplication;
-let base = '';
-let cookie = '';
-let bay = '';
-let job = '';
-let talking: NodeJS.Timeout;
-
-async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
-  const answer = await fetch(`${base}/api${path}`, {
-    method,
-    headers: { cookie, connection: 'close', 'content-type': 'application/json' },
-    ...(body ? { body: JSON.stringify(body) } : {}),
-  });
-  if (!cookie) cookie = answer.headers.get('set-cookie')!.split(';')[0]!;
-  const text = await answer.text();
-  if (!answer.ok) throw new Error((JSON.parse(text) as { detail: string }).detail);
-  return (text ? JSON.parse(text) : undefined) as T;
-}
-const act = (action: string, more: object = {}) => ask<void>('POST', `/bays/${bay}/actions`, { action, ...more });
-const sheet = () => ask<LiveSheet>('GET', `/bays/${bay}/sheet`);
-async function until(what: string, is: (s: LiveSheet) => boolean): Promise<LiveSheet> {
-  for (let i = 0; i < 150; i += 1) {
-    const now = await sheet();
-    if (is(now)) return now;
-    await pause(100);
-  }
-  const { state, reasons, instruments } = await sheet();
-  throw new Error(`never ${what}: ${JSON.stringify({ state, reasons, instruments })}`);
-}
-const stored = async () => {
-  const bays = app.get(LiveBays);
-  const { shopId } = bays.of((await shop()) ?? '', bay).row;
-  return app.get(Database).inShop(shopId, (tx) => app.get(JobStore).read(tx, job, true));
-};
-const log = async () => (await ask<{ rows: { what: string }[] }>('GET', `/jobs/${job}/log`)).rows.map((r) => r.what);
-const shop = async () => (await app.get(Database).withToken('', (tx) => tx.query.installation.findFirst()))?.shopId;
-
-async function start(): Promise<void> {
-  app = await createApp();
-  await app.get(LiveBays).startAll();
-  await app.listen(0, '127.0.0.1');
-  base = (await app.getUrl()).replace('[::1]', '127.0.0.1');
-}
-
-beforeAll(async () => {
-  const url = process.env.LIVE_DATABASE_URL;
-  if (!url) throw new Error('LIVE_DATABASE_URL is not set; run the tests with ./prandel test.');
-  process.env.DATABASE_URL = url;
-  await Promise.all([rollers.plug(), weather.plug(), bus.plug()]);
-  talking = setInterval(
-    () => weather.say(weatherSentence({ pressureHpa: 1003, airC: 22, relativeHumidity: 0.5 }) + '\r\n'),
-    200,
-  );
-  await start();
-  await ask('POST', '/first-start', {
-    shop: 'Quillmoor Garage',
-    name: 'Ines R.',
-    email: 'live@quillmoor.example',
-    password: 'two settle pulls',
-  });
-  const at = (device: Device) => ({ host: '127.0.0.1', port: device.port });
-  const created = await ask<{ id: string }>('POST', '/bays', {
-    label: 'Bay 1',
-    paper: { label: 'Bay 1', kind: 'inertia', rollerInertiaKgM2: 26.4, elevationM: 90 },
-    instruments: { rollers: at(rollers), weather: at(weather), bus: at(bus), aux: null },
-  });
-  bay = created.id;
-  const setups = ['A', 'B'].map((id) => ({ id, label: id, changes: '', state: { fan: '3' } }));
-  const question = {
-    text: 'Does it help?',
-    baselineSetup: 'A',
-    candidateSetups: ['B'],
-    measure: 'windowMeanPower',
-    windowRpm: [2200, 3500],
-    meaningfulGainPercent: 1,
-    partChangesIntakeTemperature: false,
-    plan: [
-      { setup: 'A', settle: 1, counted: 2 },
-      { setup: 'B', settle: 1, counted: 2 },
-    ],
-  };
-  const abortLimits = [{ channel: 'coolant_c', warn: 108, stop: 115, side: 'above' }];
-  job = (
-    await ask<{ id: string }>('POST', '/jobs', {
-      title: 'Does it help?',
-      vehicle: { label: 'Tarn Vireo', engineToRollerRatio: 5.2 },
-      bay: { label: 'Bay 1' },
-      question,
-      setups,
-      day: { abortLimits },
-    })
-  ).id;
-});
-afterAll(async () => {
-  clearInterval(talking);
-  await app.close();
-  await Promise.all([rollers.unplug(), weather.unplug(), bus.unplug()]);
-});
-
-/** Listens to the live channel from a number on; keeps every message. */
-async function listen(since?: number): Promise<{ messages: LiveMessage[]; close: () => void }> {
-  const socket = new WebSocket(
-    `${base.replace('http', 'ws')}/api/live?bay=${bay}${since === undefined ? '' : `&since=${since}`}`,
-    {
-      headers: { cookie },
-    },
-  );
-  const messages: LiveMessage[] = [];
-  socket.on('message', (data: Buffer) => messages.push(JSON.parse(data.toString()) as LiveMessage));
-  await new Promise((open, failed) => socket.on('open', open).on('error', failed));
-  return { messages, close: () => socket.close() };
-}
 const rowsOf = (messages: readonly LiveMessage[]) =>
   messages.flatMap((m) => (m.kind === 'samples' ? m.rows.map((_, i) => m.from + i) : []));
 
@@ -208,13 +42,13 @@ describe('a bay with real sockets', () => {
 
   test('orders that make no sense now are refused in words', async () => {
     await expect(act('extra-settle')).rejects.toThrow('No job is in this bay.');
-    await act('open-job', { job });
-    await expect(act('open-job', { job })).rejects.toThrow('Another job is in this bay.');
+    await act('open-job', { job: live.job });
+    await expect(act('open-job', { job: live.job })).rejects.toThrow('Another job is in this bay.');
     await expect(act('override', { reason: 'x' })).rejects.toThrow('only possible in a round');
     await expect(act('stop-fitting')).rejects.toThrow('only possible while the fitting clock runs');
     await expect(act('start-round', { setup: 'Z' })).rejects.toThrow('no setup "Z"');
     await expect(
-      ask('PUT', `/bays/${bay}`, {
+      ask('PUT', `/bays/${live.bay}`, {
         label: 'x',
         paper: { label: 'x' },
         instruments: { rollers: null, weather: null, bus: null, aux: null },
@@ -266,7 +100,7 @@ describe('a bay with real sockets', () => {
     expect(numbers[0]!).toBeGreaterThan(seen);
     expect(numbers).toEqual([...new Set(numbers)].sort((a, b) => a - b));
     await expect(listen().then(() => undefined)).resolves.toBeUndefined();
-    const stranger = new WebSocket(`${base.replace('http', 'ws')}/api/live?bay=${bay}`);
+    const stranger = new WebSocket(`${live.base.replace('http', 'ws')}/api/live?bay=${live.bay}`);
     await expect(new Promise((open, failed) => stranger.on('open', open).on('error', failed))).rejects.toThrow('401');
   });
 
@@ -283,7 +117,7 @@ describe('a bay with real sockets', () => {
       reason: expect.stringContaining('closed gate: Too soon after the last pull') as unknown,
     });
     await act('keep');
-    clockMs += 150_000;
+    live.clockMs += 150_000;
     await drive(0.5, 0);
     const next = await until('ready', (s) => s.state === 'ready');
     expect(next.round!.next).toEqual({ position: 3, status: 'counted' });
@@ -304,8 +138,8 @@ describe('a bay with real sockets', () => {
     );
     await rollers.plug();
     for (let i = 0; i < 40 && !rollers.heard; i += 1) await pause(100);
-    clockMs += 150_000;
-    omega = 0;
+    live.clockMs += 150_000;
+    live.omega = 0;
     await drive(0.5, 0);
     await until('ready again', (s) => s.state === 'ready');
   });
@@ -329,23 +163,23 @@ describe('a bay with real sockets', () => {
     expect(time.length).toBeGreaterThan(sent);
     for (let i = 1; i < time.length; i += 1) expect(time[i]! - time[i - 1]!).toBeCloseTo(0.01, 6);
     await act('keep');
-    clockMs += 150_000;
+    live.clockMs += 150_000;
     await drive(0.5, 0);
     await until('ready again', (s) => s.state === 'ready');
   });
 
   test('an abort limit fills the screen with STOP, is logged, and wants to be looked at', async () => {
-    coolant = 118;
+    live.coolant = 118;
     const stopped = await until('stopped', (s) => s.state === 'stop');
     expect(stopped.reasons).toEqual(['Coolant is 118.0 °C, the limit is 115 °C.']);
-    coolant = 90;
+    live.coolant = 90;
     await pause(400);
     expect((await sheet()).state).toBe('stop');
     await act('acknowledge-stop');
     await until('going on', (s) => s.state === 'ready');
     const { rows, broken } = await ask<{ rows: { kind: string; what: string }[]; broken: null }>(
       'GET',
-      `/jobs/${job}/log`,
+      `/jobs/${live.job}/log`,
     );
     expect(broken).toBeNull();
     expect(rows.filter((r) => r.kind === 'alarm').map((r) => r.what)).toEqual([
@@ -363,7 +197,7 @@ describe('a bay with real sockets', () => {
     expect((await stored()).job.day!.closedEarly).toEqual({});
     await act('close-round', { reason: 'Heat' });
     await act('start-fitting', { setup: 'B' });
-    clockMs += 31 * 60_000;
+    live.clockMs += 31 * 60_000;
     await drive(0.3, 0);
     await act('stop-fitting', { fitting: { disturbed: 'belt cover' } });
     await expect(act('resume-round')).rejects.toThrow('The car was touched since the last pull');
@@ -373,9 +207,9 @@ describe('a bay with real sockets', () => {
     expect(Math.round((Date.parse(fitting!.stoppedAt!) - Date.parse(fitting!.startedAt)) / 60_000)).toBe(31);
     // Words follow at the desk; the clock and who turned the spanner stay what they were.
     const words = { changed: 'pump', disturbed: 'belt cover, two clips', parts: 'pump, bracket', cost: 340, notes: '' };
-    const answer = await fetch(`${base}/api/jobs/${job}`, {
+    const answer = await fetch(`${live.base}/api/jobs/${live.job}`, {
       method: 'PATCH',
-      headers: { cookie, connection: 'close', 'content-type': 'application/json' },
+      headers: { cookie: live.cookie, connection: 'close', 'content-type': 'application/json' },
       body: JSON.stringify({
         version: (await stored()).version,
         day: {
@@ -388,7 +222,7 @@ describe('a bay with real sockets', () => {
     });
     expect(answer.status).toBe(204);
     expect((await stored()).job.day!.fittings).toEqual([{ ...fitting, ...words }]);
-    const { rows } = await ask<{ rows: { what: string }[] }>('GET', `/jobs/${job}/log`);
+    const { rows } = await ask<{ rows: { what: string }[] }>('GET', `/jobs/${live.job}/log`);
     expect(rows.at(-1)!.what).toContain(
       'Wrote about the fitting of B: changed pump; also disturbed belt cover, two clips',
     );
@@ -401,8 +235,8 @@ describe('a bay with real sockets', () => {
     await drive(2.5, 1);
     const shown = (await until('pulling', (s) => s.state === 'pulling' && s.recording!.samples > 150)).recording!
       .samples;
-    await app.close();
-    await start();
+    await live.app.close();
+    await live.start();
     const { job: now } = await stored();
     const pull = now.pulls.at(-1)!;
     expect(pull).toMatchObject({
@@ -416,16 +250,16 @@ describe('a bay with real sockets', () => {
 
   test('a set-point that somebody moved blocks the round; one tap says that it is back, and the log says who', async () => {
     const patch = async (setups: unknown) => {
-      const answer = await fetch(`${base}/api/jobs/${job}`, {
+      const answer = await fetch(`${live.base}/api/jobs/${live.job}`, {
         method: 'PATCH',
-        headers: { cookie, connection: 'close', 'content-type': 'application/json' },
+        headers: { cookie: live.cookie, connection: 'close', 'content-type': 'application/json' },
         body: JSON.stringify({ version: (await stored()).version, setups }),
       });
       expect(answer.status).toBe(204);
     };
     const fan = (b: string) =>
       ['A', 'B'].map((id) => ({ id, label: id, changes: '', state: { fan: id === 'B' ? b : '3' } }));
-    clockMs += 150_000;
+    live.clockMs += 150_000;
     await drive(0.5, 0);
     await patch(fan('1'));
     const blocked = await until('blocked', (s) => s.state === 'blocked');
@@ -438,14 +272,14 @@ describe('a bay with real sockets', () => {
   });
 
   test('a limit that is crossed in the middle of a pull is written on that pull', async () => {
-    clockMs += 150_000;
+    live.clockMs += 150_000;
     await drive(0.5, 0);
     await until('ready', (s) => s.state === 'ready');
     await drive(1.5, 1);
-    coolant = 118;
+    live.coolant = 118;
     for (let i = 0; i < 20 && (await sheet()).state !== 'stop'; i += 1) await drive(0.2, 1);
     await drive(1.2, 0);
-    coolant = 90;
+    live.coolant = 90;
     for (let i = 0; i < 50 && (await stored()).job.pulls.at(-1)!.setupId !== 'B'; i += 1) await pause(100);
     await until('closed', (s) => s.recording === null);
     const last = async () => (await stored()).job.pulls.at(-1)!;
@@ -461,7 +295,7 @@ describe('a bay with real sockets', () => {
   test('what was closed early outlives the car’s stay; a round after the plan is in is no secret', async () => {
     await act('close-round', { reason: 'Time' });
     await act('leave');
-    await act('open-job', { job });
+    await act('open-job', { job: live.job });
     expect((await stored()).job.day!.closedEarly).toEqual({ 'A#1': 'Heat', 'B#1': 'Time' });
     const done = await until('complete', (s) => s.planComplete);
     expect(done.verdicts).toMatchObject([{ candidate: 'B', verdict: 'not-resolved' }]);
@@ -480,11 +314,11 @@ describe('a bay with real sockets', () => {
   });
 
   test('a commit whose answer was lost is tried again and stores nothing twice', async () => {
-    const [database, store, shopId] = [app.get(Database), app.get(JobStore), (await shop())!];
-    const { channels: _, ...pull } = { ...newPull('B-90', 'B', 9), startedAt: '2026-11-23T15:00:00.000Z' };
-    const paper = { pull, channels: ['time_s', 'engine_rpm'], startMs: 0 };
-    const recording = new Recording(paper);
-    for (let k = 0; k < 2; k += 1) await recording.begin(database, shopId, bay, job);
+    const [database, store, shopId] = [live.app.get(Database), live.app.get(JobStore), await live.shopId()];
+    const { channels: _, ...draft } = { ...newPull('', 'B', 9), startedAt: '2026-11-23T15:00:00.000Z' };
+    const recording = new Recording({ channels: ['time_s', 'engine_rpm'], startMs: 0 }, () => draft);
+    for (let k = 0; k < 2; k += 1) await recording.begin(database, shopId, live.bay, live.job);
+    const { id, paper } = recording;
     await recording.write(database, shopId, [
       [0, 2000],
       [0.01, 2010],
@@ -492,9 +326,9 @@ describe('a bay with real sockets', () => {
     const before = (await log()).length;
     for (let k = 0; k < 2; k += 1)
       await database.inShop(shopId, (tx) =>
-        closeRecording(tx, store, shopId, job, { id: recording.id, paper, cut: 'Tried twice.' }),
+        closeRecording(tx, store, shopId, live.job, { id, paper, cut: 'Tried twice.' }),
       );
-    const kept = (await stored()).job.pulls.filter((p) => p.id === 'B-90');
+    const kept = (await stored()).job.pulls.filter((p) => p.id === recording.pull!.id);
     expect(kept).toMatchObject([{ status: 'set-aside', reason: 'Tried twice.' }]);
     expect([...channelValues(kept[0]!, 'engine_rpm')!]).toEqual([2000, 2010]);
     expect((await log()).length).toBe(before + 1);
@@ -503,17 +337,17 @@ describe('a bay with real sockets', () => {
   test('a pull without a job is not lost: the job that is opened next keeps it, set aside', async () => {
     await act('leave');
     await drive(2.5, 1);
-    await expect(act('open-job', { job })).rejects.toThrow('A pull is being recorded.');
+    await expect(act('open-job', { job: live.job })).rejects.toThrow('A pull is being recorded.');
     await drive(1.2, 0);
     expect((await until('a stray pull', (s) => s.strays === 1)).state).toBe('no-job');
     // Neither does it depend on this process.
-    await app.close();
-    await start();
+    await live.app.close();
+    await live.start();
     for (let i = 0; !rollers.heard && i < 100; i += 1) await pause(50);
     // The bay's clock is the rollers': it runs again once they speak.
     await drive(0.3, 0);
     await until('the stray of before', (s) => s.strays === 1);
-    await act('open-job', { job });
+    await act('open-job', { job: live.job });
     const stray = (await stored()).job.pulls.at(-1);
     expect(stray).toMatchObject({ setupId: 'A', round: 0, status: 'set-aside', intakeStartC: 29, airC: 22 });
     const time = channelValues(stray!, 'time_s')!;

@@ -9,13 +9,18 @@ import {
   type Judgement,
   type LiveSheet,
 } from '@prandel/core';
-import type { RollerSample } from '@prandel/formats';
-import { eq, inArray } from 'drizzle-orm';
+import { registerMapProblem, type RollerSample } from '@prandel/formats';
+import { Logger } from '@nestjs/common';
+import { and, count, eq, isNotNull, isNull } from 'drizzle-orm';
+import { loggable } from '../database/faults.ts';
 import type { Database, Transaction } from '../database/database.ts';
 import type { Bay, BayInstruments, BayRun, RecordingPaper } from '../database/papers.ts';
 import { recordings } from '../database/schema.ts';
 import { record, type EvidenceEvent } from '../evidence/evidence.ts';
 import type { JobStore } from '../jobs/jobStore.ts';
+import type { Judging } from '../work/judging.ts';
+import { BayRecorder } from './bayRecorder.ts';
+import { hearingMs } from './hearingClock.ts';
 import { LiveFeed } from './liveFeed.ts';
 import { LiveJob } from './liveJob.ts';
 import { LiveRun, type RunChange } from './liveRun.ts';
@@ -23,9 +28,11 @@ import type { Link } from './links/link.ts';
 import { linksOf } from './links/links.ts';
 import { PullCatcher } from './pullCatcher.ts';
 import { conditionsOf, pullPaper } from './pullPaper.ts';
+import { closeOrQuarantine } from './quarantine.ts';
 import { Readings } from './readings.ts';
-import { closeRecording, marked, Recording } from './recorder.ts';
+import { Recording } from './recorder.ts';
 import { COOLING_KEYS, Recovery } from './recovery.ts';
+import { RollersClock } from './rollersClock.ts';
 import { StrayPulls } from './strayPulls.ts';
 import { Turns } from './turns.ts';
 import { UntilStored } from './untilStored.ts';
@@ -42,9 +49,13 @@ export interface BayRow {
 const TICK_MS = 250;
 const FLUSH_MS = 40;
 const REVIEW_MS = 10_000;
-/** Rollers that say nothing for this long in the middle of a pull have lost their cable. */
-const LOST_MS = 3000;
+/** Rollers from which no byte came for this long in the middle of a pull have lost their cable. */
+const SILENT_MS = 3000;
+/** Bytes that make no sample for this long are as good as none. */
+const NO_SAMPLE_MS = 10_000;
 const READING_MIN = 10;
+/** A mark about the rollers' clock belongs to pulls that begin within this time after it was set. */
+const JUMP_MATTERS_MS = 600_000;
 
 /**
  * One bay, live: hears the instruments, finds the pulls, writes every sample before a screen sees it, and works out what
@@ -53,38 +64,53 @@ const READING_MIN = 10;
 export class LiveBay {
   readonly feed = new LiveFeed();
   readonly strays = new StrayPulls();
+  readonly #log = new Logger('Bay');
   readonly #links: Link[] = [];
   readonly #readings = new Readings();
   readonly #recovery = new Recovery();
   readonly #turns = new Turns();
   readonly #catcher = new PullCatcher(this.#readings, {
     begin: (paper) => this.#begin(paper),
-    row: (row) => this.#open?.push(row),
+    row: (row) => this.#recorder.open?.push(row),
     end: () => this.#finish(null),
   });
-  #recording: Recording | null = null;
-  #flushing = false;
-  /** Samples of pulls that have ended and are not stored yet. */
-  #closing = 0;
   /** A look at whether somebody changed the job is on its way. */
   #looking = false;
-  #clock: { atMs: number; heard: number; wallMs: number } | null = null;
+  readonly #rollersClock = new RollersClock();
+  #clock: { atMs: number; heardMs: number; wallMs: number } | null = null;
+  /** When the rollers' clock was set last, in bay time, and by how much. */
+  #jump: { atMs: number; words: string } | null = null;
   readonly #on: LiveJob;
   readonly #run: LiveRun;
+  readonly #recorder: BayRecorder;
   #review: { pullId: string; until: number } | null = null;
   #gate: GateNow | null = null;
+  /** The override that let the last pull through; it lets no second one through, also before that is stored. */
+  #usedOverride: BayRun['override'] = null;
   #lastReadingMs = 0;
   #timers: NodeJS.Timeout[] = [];
   #started = false;
+  #quarantined = 0;
   readonly #storing = new UntilStored(() => this.#show());
 
   constructor(
     readonly row: BayRow,
     readonly database: Database,
     private readonly store: JobStore,
+    judging: Judging,
   ) {
-    this.#on = new LiveJob(database, store, row.shopId);
+    this.#on = new LiveJob(database, store, judging, row.shopId);
     this.#run = new LiveRun(database, row, this.#on);
+    this.#recorder = new BayRecorder({
+      id: row.id,
+      shopId: row.shopId,
+      database,
+      store,
+      turns: this.#turns,
+      storing: this.#storing,
+      feed: this.feed,
+      strays: this.strays,
+    });
   }
 
   /** Whether this process listens to the bay; another one may lead it. */
@@ -92,23 +118,45 @@ export class LiveBay {
     return this.#started;
   }
 
+  /** Why the bay cannot listen to its instruments; null: it can. */
+  get notConfigured(): string | null {
+    const { aux, registers } = this.row.instruments;
+    const problem = aux ? registerMapProblem(registers) : null;
+    return (
+      problem &&
+      `The register map of the auxiliary channels is not usable: ${problem}. Save the bay with a correct one.`
+    );
+  }
+
   async start(): Promise<void> {
-    this.#started = true;
     await this.#turns.done();
     await this.restore();
+    this.#started = true;
     const elevation = this.row.paper.elevationM;
     // A pressure that fits sea level but not this bay's height was reduced to sea level.
     const reduced = (p: number) => elevation !== null && elevation > 400 && !pressureFitsElevation(p, elevation);
-    this.#links.push(
-      ...linksOf(this.row.instruments, {
-        samples: (told) => this.#onSamples(told),
-        lost: () => this.#onRollersLost(),
-        values: (told) => this.#hear(told),
-        reduced,
-      }),
-    );
+    if (this.notConfigured === null)
+      this.#links.push(
+        ...linksOf(this.row.instruments, {
+          samples: (told) => this.#onSamples(told),
+          lost: () => this.#onRollersLost(),
+          values: (told) => this.#hear(told),
+          reduced,
+        }),
+      );
     for (const link of this.#links) link.open();
-    this.#timers = [setInterval(() => this.#tick(), TICK_MS), setInterval(() => this.#flush(), FLUSH_MS)];
+    this.#timers = [this.#every(TICK_MS, () => this.#tick()), this.#every(FLUSH_MS, () => this.#flush())];
+  }
+
+  /** A timer whose work may fail without ending the process, and with it every other bay. */
+  #every(ms: number, work: () => void): NodeJS.Timeout {
+    return setInterval(() => {
+      try {
+        work();
+      } catch (error) {
+        this.#log.error(loggable(error));
+      }
+    }, ms);
   }
 
   /** Stops listening. A pull that is being recorded stays open in the database; the next start closes it. */
@@ -144,11 +192,7 @@ export class LiveBay {
 
   /** Whether a pull is being recorded right now, for a job or without one. */
   get pulling(): boolean {
-    return this.#open !== null;
-  }
-
-  get #open(): Recording | null {
-    return this.#recording ?? this.strays.open;
+    return this.#recorder.open !== null;
   }
 
   get instruments(): InstrumentStatus[] {
@@ -165,17 +209,32 @@ export class LiveBay {
 
   /** Reads the run and its job; a recording that was cut off by a stop of the server becomes a pull, set aside. */
   async restore(): Promise<void> {
-    await this.database.inShop(this.row.shopId, async (tx) => {
-      const open = await tx.select().from(recordings).where(eq(recordings.bayId, this.row.id));
-      const cut = 'The server stopped in the middle of this pull.';
-      for (const { id, jobId, paper } of open)
-        if (jobId !== null) await closeRecording(tx, this.store, this.row.shopId, jobId, { id, paper, cut });
-      this.strays.restore(open.filter(({ jobId }) => jobId === null));
-      await this.#run.read(tx);
-    });
+    const { id, shopId } = this.row;
+    const open = await this.database.inShop(shopId, (tx) =>
+      tx
+        .select()
+        .from(recordings)
+        .where(and(eq(recordings.bayId, id), isNull(recordings.quarantinedAt))),
+    );
+    const cut = 'The server stopped in the middle of this pull.';
+    for (const recording of open) await closeOrQuarantine(this.database, this.store, shopId, recording, cut);
+    this.strays.restore(open.filter(({ jobId }) => jobId === null));
+    await this.database.inShop(shopId, (tx) => this.#run.read(tx));
+    await this.countQuarantined();
     const ended = this.#run.now?.lastPullEndedAt;
     if (ended) this.#recovery.begin(Date.parse(ended));
     await this.#on.reload();
+  }
+
+  /** Counts the recordings that wait for a person; asked for after one of them was dealt with. */
+  async countQuarantined(): Promise<void> {
+    const [row] = await this.database.inShop(this.row.shopId, (tx) =>
+      tx
+        .select({ n: count() })
+        .from(recordings)
+        .where(and(eq(recordings.bayId, this.row.id), isNotNull(recordings.quarantinedAt))),
+    );
+    this.#quarantined = row?.n ?? 0;
   }
 
   /**
@@ -232,7 +291,7 @@ export class LiveBay {
 
   #moment(): BayMoment {
     const now = performance.now();
-    const recording = this.#recording;
+    const { recording, waiting } = this.#recorder;
     return {
       atMs: this.atMs,
       job: this.#on.job,
@@ -244,8 +303,9 @@ export class LiveBay {
       values: this.#readings.aged(),
       instruments: this.instruments,
       recovery: this.#recovery,
-      waiting: this.#storing.trouble === null ? 0 : (recording?.waiting ?? 0) + this.#closing,
-      recording: recording ? { pullId: recording.paper.pull.id, samples: recording.samples } : null,
+      waiting: this.#storing.fault === null ? 0 : waiting,
+      quarantined: this.#quarantined,
+      recording: recording ? { pullId: recording.pull?.id ?? '', samples: recording.samples } : null,
       review: this.#review
         ? { pullId: this.#review.pullId, leftS: Math.max(0, (this.#review.until - now) / 1000) }
         : null,
@@ -255,125 +315,110 @@ export class LiveBay {
   #hear(values: Readonly<Record<string, number>>): void {
     this.#readings.hear(values);
     for (const key of COOLING_KEYS)
-      if (values[key] !== undefined && !this.#recording) this.#recovery.push(key, this.atMs, values[key]);
+      if (values[key] !== undefined && !this.#recorder.recording) this.#recovery.push(key, this.atMs, values[key]);
     this.#watchLimits();
   }
 
   #onSamples(samples: readonly RollerSample[]): void {
+    const heardMs = hearingMs();
     for (const sample of samples) {
-      const atMs = sample.atMs ?? Date.now();
-      this.#clock = { atMs, heard: performance.now(), wallMs: Date.now() };
+      const ended = this.#clock ? null : this.#run.now?.lastPullEndedAt;
+      const floorMs = ended ? Date.parse(ended) : null;
+      const { atMs, jumpMs } = this.#rollersClock.take(
+        sample.atMs ?? Date.now(),
+        performance.now(),
+        this.pulling,
+        floorMs,
+      );
+      this.#clock = { atMs, heardMs, wallMs: Date.now() };
+      if (jumpMs !== 0) this.#onClockSet(atMs, jumpMs);
       this.#catcher.push(sample, atMs);
     }
     this.#readings.hear(samples.at(-1)!.channels);
     this.#watchLimits();
   }
 
+  /** The rollers' clock was set: the bay's time goes on, and pulls around that moment say so. */
+  #onClockSet(atMs: number, jumpMs: number): void {
+    const seconds = Math.abs(jumpMs) / 1000;
+    const words = `The rollers’ clock was set ${jumpMs < 0 ? 'back' : 'forward'} by ${seconds.toFixed(1)} s; the bay’s own time went on.`;
+    this.#jump = { atMs, words };
+    this.#recorder.open?.mark(words);
+  }
+
   #begin({ channels, startMs }: Pick<RecordingPaper, 'channels' | 'startMs'>): void {
     const { job } = this.#on;
     const run = this.#run.now;
-    if (!job || !run || !this.#on.row) {
-      this.#store(this.strays.begin(conditionsOf(this.#readings), { startMs, channels }), null);
+    const jobId = this.#on.row?.id;
+    if (!job || !run || jobId === undefined) {
+      this.#recorder.begin(this.#marked(this.strays.begin(conditionsOf(this.#readings), { startMs, channels })), null);
       return;
     }
     this.endReview();
-    const pull = pullPaper(job, run, this.#readings, this.#gate?.verdict ?? null);
-    const paper = { pull: { ...pull, startedAt: new Date(startMs).toISOString() }, channels, startMs };
-    const recording = new Recording(paper);
-    this.#recording = recording;
-    this.feed.beginPull(pull.id, channels);
-    this.#store(recording, this.#on.row.id);
+    const override = run.override === this.#usedOverride ? null : run.override;
+    this.#usedOverride = run.override;
+    const start = {
+      run: { ...run, override },
+      startMs,
+      conditions: conditionsOf(this.#readings),
+      gate: this.#gate?.verdict ?? null,
+    };
+    // By the time the database answers, an earlier pull may have taken the place that is free now.
+    const draft = () => pullPaper(this.#on.job ?? job, start);
+    this.#recorder.begin(this.#marked(new Recording({ channels, startMs }, draft)), jobId);
     this.#show();
   }
 
-  #store(recording: Recording, jobId: string | null): void {
-    this.#later(() => this.#storing.run(() => recording.begin(this.database, this.row.shopId, this.row.id, jobId)));
+  #marked(recording: Recording): Recording {
+    if (this.#jump && recording.startMs - this.#jump.atMs < JUMP_MATTERS_MS) recording.mark(this.#jump.words);
+    this.#jump = null;
+    return recording;
   }
 
   #flush(): void {
-    const recording = this.#open;
-    if (!recording || this.#flushing || recording.waiting === 0) {
-      if (recording && this.#clock && performance.now() - this.#clock.heard > LOST_MS) this.#onRollersLost();
-      return;
-    }
-    const rows = recording.take();
-    const arrivedMs = this.#clock?.wallMs ?? Date.now();
-    this.#flushing = true;
-    this.#turns.later(
-      async () => {
-        const from = recording.samples;
-        await this.#storing.run(() => recording.write(this.database, this.row.shopId, rows));
-        // A pull without a job is on no screen.
-        if (recording.paper.pull.setupId)
-          this.feed.samples(recording.paper.pull.id, from, recording.paper.channels, rows, arrivedMs);
-      },
-      () => {
-        this.#flushing = false;
-      },
-    );
+    if (this.#recorder.flush(this.#clock?.wallMs ?? Date.now()) || !this.pulling || !this.#clock) return;
+    const rollers = this.#links.find((link) => link.kind === 'rollers');
+    if ((rollers?.silentMs ?? 0) > SILENT_MS || hearingMs() - this.#clock.heardMs > NO_SAMPLE_MS) this.#onRollersLost();
   }
 
   #onRollersLost(): void {
-    if (this.#recording) this.#finish('The rollers’ cable was lost in the middle of this pull.');
+    if (this.#recorder.recording) this.#finish('The rollers’ cable was lost in the middle of this pull.');
     this.#catcher.lost();
     this.#show();
   }
 
   /** Closes the recording: the pull is stored with its samples, its findings are worked out, and review begins. */
   #finish(cut: string | null): void {
-    this.#finishStray();
-    const recording = this.#recording;
+    this.#recorder.endStray();
+    const { recording } = this.#recorder;
     const run = this.#run.now;
     const jobId = this.#on.row?.id;
     if (!recording || !run || !jobId) return;
-    const rest = recording.take();
-    const arrivedMs = this.#clock?.wallMs ?? Date.now();
-    this.#recording = null;
     const endMs = this.atMs;
     // A limit that was crossed while the samples came belongs to this pull, whatever became of it.
-    const stopped = run.stop !== null && Date.parse(run.stop.at) >= recording.paper.startMs;
-    const paper = stopped ? marked(recording.paper, `STOP: ${run.stop.words}`) : recording.paper;
+    if (run.stop !== null && Date.parse(run.stop.at) >= recording.startMs) recording.mark(`STOP: ${run.stop.words}`);
     this.#recovery.begin(endMs);
-    this.#closing += rest.length;
-    this.#later(async () => {
-      const from = recording.samples;
-      await this.#storing.run(() => recording.write(this.database, this.row.shopId, rest));
-      this.feed.samples(recording.paper.pull.id, from, recording.paper.channels, rest, arrivedMs);
-      const now = this.#run.now ?? run;
-      const next: BayRun = {
-        ...now,
-        override: null,
-        lastPullId: recording.paper.pull.id,
-        lastPullRound: `${recording.paper.pull.setupId}#${recording.paper.pull.round}`,
+    const { setup, round } = run;
+    this.#recorder.end({
+      jobId,
+      cut,
+      arrivedMs: this.#clock?.wallMs ?? Date.now(),
+      keep: (pullKey) => ({
+        ...(this.#run.now ?? run),
+        // One that was given meanwhile is for the pull that comes.
+        override: this.#run.now?.override === this.#usedOverride ? null : (this.#run.now?.override ?? null),
+        ...(pullKey === null ? {} : { lastPullId: pullKey }),
+        lastPullRound: `${setup}#${round}`,
         lastPullEndedAt: new Date(endMs).toISOString(),
-      };
-      await this.#storing.run(() =>
-        this.database.inShop(this.row.shopId, async (tx) => {
-          await closeRecording(tx, this.store, this.row.shopId, jobId, { id: recording.id, paper, cut });
-          await this.#run.keep(tx, next);
-        }),
-      );
-      this.#run.show(next);
-      this.#closing -= rest.length;
-      await this.#storing.run(() => this.#on.reload());
-      this.#review = { pullId: recording.paper.pull.id, until: performance.now() + REVIEW_MS };
-      this.#gate = gateOf(this.#moment());
-    });
-  }
-
-  #finishStray(): void {
-    const stray = this.strays.end();
-    if (!stray) return;
-    const rest = stray.take();
-    this.#later(async () => {
-      await this.#storing.run(() => stray.write(this.database, this.row.shopId, rest));
-      const tooMany = this.strays.keep(stray).map(({ id }) => id);
-      if (tooMany.length === 0) return;
-      await this.#storing.run(() =>
-        this.database.inShop(this.row.shopId, async (tx) => {
-          await tx.delete(recordings).where(inArray(recordings.id, tooMany));
-        }),
-      );
+      }),
+      store: (tx, next) => this.#run.keep(tx, next),
+      stored: async (next, pullKey) => {
+        this.#run.show(next);
+        if (pullKey === null) await this.countQuarantined().catch(() => undefined);
+        await this.#storing.run(() => this.#on.reload());
+        if (pullKey !== null) this.#review = { pullId: pullKey, until: performance.now() + REVIEW_MS };
+        this.#gate = gateOf(this.#moment());
+      },
     });
   }
 
@@ -391,10 +436,10 @@ export class LiveBay {
 
   #tick(): void {
     if (this.#review && performance.now() > this.#review.until) this.endReview();
-    if (!this.#recording) this.#gate = gateOf(this.#moment(), this.#gate);
+    if (!this.#recorder.recording) this.#gate = gateOf(this.#moment(), this.#gate);
     this.#show();
     this.#keepReading();
-    if (this.#on.row && !this.#flushing && !this.#looking) {
+    if (this.#on.row && !this.#recorder.flushing && !this.#looking) {
       this.#looking = true;
       this.#turns.later(
         () => this.#on.reload(),
@@ -409,7 +454,7 @@ export class LiveBay {
   #keepReading(): void {
     const jobId = this.#on.row?.id;
     const [airC, pressureHpa] = [this.#readings.now('airC'), this.#readings.now('pressureHpa')];
-    if (!jobId || airC === null || pressureHpa === null || this.#recording) return;
+    if (!jobId || airC === null || pressureHpa === null || this.#recorder.recording) return;
     if (this.atMs - this.#lastReadingMs < READING_MIN * 60_000 && this.atMs >= this.#lastReadingMs) return;
     this.#lastReadingMs = this.atMs;
     const at = new Date(this.atMs);

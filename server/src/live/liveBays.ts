@@ -1,15 +1,19 @@
 import { ConflictException, Injectable, Logger, NotFoundException, type OnModuleDestroy } from '@nestjs/common';
-import { eq } from 'drizzle-orm';
+import { and, desc, eq, gt, isNull } from 'drizzle-orm';
 import { Database } from '../database/database.ts';
-import type { Leadership } from '../database/leadership.ts';
+import { loggable, sqlState, UNIQUE_VIOLATION } from '../database/faults.ts';
 import { bays, installation } from '../database/schema.ts';
+import { daysAgo, UNDO_DAYS } from '../database/undo.ts';
 import { JobStore } from '../jobs/jobStore.ts';
+import { Judging } from '../work/judging.ts';
 import { LiveBay, type BayRow } from './liveBay.ts';
 
 const ASK_AGAIN_MS = 2000;
 /** A server that was just killed gives up its bays within moments. */
 const PATIENCE = 5;
 const PATIENCE_MS = 200;
+/** More bays than any shop has under one roof; each costs timers and connections to its instruments. Judgement. */
+export const MOST_BAYS = 24;
 
 /**
  * The bays that are live in this server; each is started once and listened to by any number of screens. Of several server processes
@@ -18,63 +22,83 @@ const PATIENCE_MS = 200;
 @Injectable()
 export class LiveBays implements OnModuleDestroy {
   readonly #live = new Map<string, LiveBay>();
-  readonly #leads = new Map<string, Leadership>();
+  readonly #log = new Logger('Bay');
+  /** Why a bay that this process leads could not be started; it is tried again. */
+  readonly #failed = new Map<string, string>();
   #watch: NodeJS.Timeout | null = null;
   #looking: Promise<void> = Promise.resolve();
 
   constructor(
     private readonly database: Database,
     private readonly store: JobStore,
+    private readonly judging: Judging,
   ) {}
 
-  /** Starts every bay that has instruments, and finishes what a killed server left open. */
+  /** Starts every bay that has instruments, and finishes what a killed server left open. A bay that fails keeps no other from starting. */
   async startAll(): Promise<void> {
     const [first] = await this.database.withToken('', (tx) => tx.select().from(installation).limit(1));
     if (!first) return;
-    const rows = await this.database.inShop(first.shopId, (tx) => tx.select().from(bays));
+    const rows = await this.database.inShop(first.shopId, (tx) => tx.select().from(bays).where(isNull(bays.deletedAt)));
     for (const row of rows) await this.start(row);
   }
 
   /** Starts a bay, or starts it anew after its papers changed. Led by another process, it waits for its turn. */
   async start(row: BayRow): Promise<LiveBay> {
     await this.#live.get(row.id)?.stop();
-    const bay = new LiveBay(row, this.database, this.store);
+    const bay = new LiveBay(row, this.database, this.store, this.judging);
     this.#live.set(row.id, bay);
-    const lead = this.#leads.get(row.id) ?? this.database.leadership(`prandel bay ${row.id}`);
-    this.#leads.set(row.id, lead);
-    let held = await lead.take();
-    for (let k = 0; !held && k < PATIENCE; k += 1) {
+    let led = await this.#lead(bay);
+    for (let k = 0; led === false && k < PATIENCE; k += 1) {
       await new Promise((again) => setTimeout(again, PATIENCE_MS));
-      held = await lead.take();
+      led = await this.#lead(bay);
     }
-    if (held) await bay.start();
-    else new Logger('Bay').warn(`${row.label} is led by another server process; this one waits for its turn.`);
+    if (led === false) this.#log.warn(`${row.label} is led by another server process; this one waits for its turn.`);
     this.#watch ??= setInterval(() => {
-      this.#looking = this.#looking.then(() => this.#look());
+      this.#looking = this.#looking.then(() => this.#look()).catch((error) => this.#log.error(loggable(error)));
     }, ASK_AGAIN_MS);
     return bay;
+  }
+
+  /** Takes the lead of a bay and starts it. @returns whether this process leads it; null: nobody knows, the database is away */
+  async #lead(bay: LiveBay): Promise<boolean | null> {
+    const held = await this.database.leads.take(leadOf(bay)).catch(() => null);
+    if (held !== true || bay.started) return held;
+    try {
+      await bay.start();
+      this.#failed.delete(bay.row.id);
+    } catch (error) {
+      if (!this.#failed.has(bay.row.id)) this.#log.error(`${bay.row.label} did not start: ${loggable(error)}`);
+      this.#failed.set(
+        bay.row.id,
+        'It could not be started and is tried again every two seconds; the server’s log says why.',
+      );
+    }
+    return held;
   }
 
   /** Takes over what nobody leads any more, and gives up what another process took while the database was away. */
   async #look(): Promise<void> {
     for (const [id, bay] of this.#live) {
       // While the database does not answer nobody can take a bay over; who leads goes on.
-      const held = await this.#leads
-        .get(id)!
-        .take()
-        .catch(() => null);
-      if (held === true && !bay.started) await bay.start();
+      const held = await this.#lead(bay);
       if (held === false && bay.started) {
         await bay.stop();
-        this.#live.set(id, new LiveBay(bay.row, this.database, this.store));
+        this.#live.set(id, new LiveBay(bay.row, this.database, this.store, this.judging));
       }
     }
+  }
+
+  /** Why a bay records nothing, in words for the page of bays; null: it records. */
+  faultOf(bay: LiveBay): string | null {
+    return this.#failed.get(bay.row.id) ?? bay.notConfigured;
   }
 
   /** @throws NotFoundException when the shop has no such bay; ConflictException when another process leads it */
   of(shopId: string, bayId: string): LiveBay {
     const bay = this.#live.get(bayId);
     if (!bay || bay.row.shopId !== shopId) throw new NotFoundException('This shop has no such bay.');
+    if (!bay.started && this.#failed.has(bayId))
+      throw new ConflictException(`${bay.row.label} is not running. ${this.#failed.get(bayId)}`);
     if (!bay.started)
       throw new ConflictException(
         `${bay.row.label} is led by another server process on this database. Open it there, or stop that process.`,
@@ -97,16 +121,90 @@ export class LiveBays implements OnModuleDestroy {
   async edit(shopId: string, bayId: string, change: Partial<Omit<BayRow, 'id' | 'shopId'>>): Promise<void> {
     if (this.of(shopId, bayId).run)
       throw new ConflictException('A job is in this bay. Take it out before the bay’s papers are changed.');
-    const [row] = await this.database.inShop(shopId, (tx) =>
-      tx.update(bays).set(change).where(eq(bays.id, bayId)).returning(),
+    const [row] = await this.#named(change.label ?? 'of this name', () =>
+      this.database.inShop(shopId, (tx) => tx.update(bays).set(change).where(eq(bays.id, bayId)).returning()),
     );
     if (row) await this.start(row);
+  }
+
+  /** Adds a bay and starts it; one that cannot be started yet is stored all the same and says so. */
+  async add(shopId: string, bay: Omit<BayRow, 'id' | 'shopId'>): Promise<{ id: string }> {
+    if (this.all(shopId).length >= MOST_BAYS)
+      throw new ConflictException(`A shop has at most ${MOST_BAYS} bays. Delete one that is not used any more.`);
+    const [row] = await this.#named(bay.label, () =>
+      this.database.inShop(shopId, (tx) =>
+        tx
+          .insert(bays)
+          .values({ shopId, ...bay })
+          .returning(),
+      ),
+    );
+    await this.start(row!);
+    return { id: row!.id };
+  }
+
+  /** Bays that can still be brought back. */
+  async deleted(shopId: string): Promise<{ id: string; label: string; deletedAt: string }[]> {
+    const rows = await this.database.inShop(shopId, (tx) =>
+      tx
+        .select({ id: bays.id, label: bays.label, deletedAt: bays.deletedAt })
+        .from(bays)
+        .where(gt(bays.deletedAt, daysAgo(UNDO_DAYS)))
+        .orderBy(desc(bays.deletedAt)),
+    );
+    return rows.map((row) => ({ ...row, deletedAt: row.deletedAt!.toISOString() }));
+  }
+
+  async bringBack(shopId: string, bayId: string): Promise<void> {
+    if (this.all(shopId).length >= MOST_BAYS)
+      throw new ConflictException(`A shop has at most ${MOST_BAYS} bays. Delete one that is not used any more.`);
+    const [row] = await this.#named('of this name', () =>
+      this.database.inShop(shopId, (tx) =>
+        tx
+          .update(bays)
+          .set({ deletedAt: null })
+          .where(and(eq(bays.id, bayId), gt(bays.deletedAt, daysAgo(UNDO_DAYS))))
+          .returning(),
+      ),
+    );
+    if (!row) throw new NotFoundException('There is no such bay to bring back.');
+    await this.start(row);
+  }
+
+  async #named<T>(label: string, work: () => Promise<T>): Promise<T> {
+    try {
+      return await work();
+    } catch (error) {
+      if (sqlState(error) === UNIQUE_VIOLATION)
+        throw new ConflictException(`There is a bay ${label} already. Choose another name.`);
+      throw error;
+    }
+  }
+
+  /** Takes a bay out of use: nothing is recorded on it any more. */
+  async retire(shopId: string, bayId: string): Promise<void> {
+    const bay = this.all(shopId).find((b) => b.row.id === bayId);
+    if (!bay) throw new NotFoundException('This shop has no such bay.');
+    if (bay.run) throw new ConflictException('A job is in this bay. Take its car off the rollers first.');
+    if (bay.pulling) throw new ConflictException('A pull is being recorded in this bay.');
+    await this.database.inShop(shopId, (tx) =>
+      tx.update(bays).set({ deletedAt: new Date() }).where(eq(bays.id, bayId)),
+    );
+    await this.#drop(bay);
+  }
+
+  async #drop(bay: LiveBay): Promise<void> {
+    this.#live.delete(bay.row.id);
+    this.#failed.delete(bay.row.id);
+    await bay.stop();
+    await this.database.leads.release(leadOf(bay)).catch(() => undefined);
   }
 
   async onModuleDestroy(): Promise<void> {
     if (this.#watch) clearInterval(this.#watch);
     await this.#looking;
     for (const bay of this.#live.values()) await bay.stop();
-    for (const lead of this.#leads.values()) await lead.release();
   }
 }
+
+const leadOf = (bay: LiveBay) => `prandel bay ${bay.row.id}`;

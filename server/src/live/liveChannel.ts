@@ -8,6 +8,9 @@ import { LiveBays } from './liveBays.ts';
 const PING_MS = 15_000;
 /** A screen that has this much unread is dropped; it comes back and catches up. */
 const MOST_UNREAD_BYTES = 4_000_000;
+/** Screens whose session is being looked up at once; more than any shop has come again in a moment. */
+const MOST_ADMITTING = 64;
+const LIVE_PATH = '/api/live';
 
 /**
  * The one WebSocket: `/api/live?bay=ID&since=N`. Messages are JSON with a version and a sequence number; with the last
@@ -16,6 +19,7 @@ const MOST_UNREAD_BYTES = 4_000_000;
 @Injectable()
 export class LiveChannel implements OnModuleDestroy {
   readonly #sockets = new WebSocketServer({ noServer: true, maxPayload: 4096 });
+  #admitting = 0;
 
   constructor(
     private readonly people: PeopleService,
@@ -25,15 +29,20 @@ export class LiveChannel implements OnModuleDestroy {
   /** Takes the upgrade requests of the HTTP server. */
   attach(server: Server): void {
     server.on('upgrade', (request: IncomingMessage, socket: Duplex, head: Buffer) => {
+      // Before anything else: a line that is reset while nobody listens would end the process.
+      socket.on('error', () => socket.destroy());
+      if (pathOf(request) !== LIVE_PATH) return refuse(socket, '404 Not Found');
+      if (this.#admitting >= MOST_ADMITTING) return refuse(socket, '503 Service Unavailable');
+      this.#admitting += 1;
       this.#admit(request)
         .then((admitted) => {
-          if (!admitted) {
-            socket.end('HTTP/1.1 401 Unauthorized\r\nConnection: close\r\n\r\n');
-            return;
-          }
-          this.#sockets.handleUpgrade(request, socket, head, (ws) => this.#serve(ws, admitted));
+          if (!admitted) return refuse(socket, '401 Unauthorized');
+          if (!socket.destroyed) this.#sockets.handleUpgrade(request, socket, head, (ws) => this.#serve(ws, admitted));
         })
-        .catch(() => socket.destroy());
+        .catch(() => socket.destroy())
+        .finally(() => {
+          this.#admitting -= 1;
+        });
     });
   }
 
@@ -44,12 +53,12 @@ export class LiveChannel implements OnModuleDestroy {
 
   async #admit(request: IncomingMessage) {
     const url = new URL(request.url ?? '/', 'http://localhost');
-    if (url.pathname !== '/api/live' || !sameOrigin(request)) return null;
+    if (!sameOrigin(request)) return null;
     const caller = await this.people.callerOf(cookieOf(request));
     if (!caller) return null;
-    const since = url.searchParams.get('since');
+    const since = Number(url.searchParams.get('since') || NaN);
     const bay = this.bays.all(caller.shopId).find((b) => b.row.id === url.searchParams.get('bay'));
-    return bay ? { bay, since: since === null || since === '' ? null : Number(since) } : null;
+    return bay ? { bay, since: Number.isSafeInteger(since) ? since : null } : null;
   }
 
   #serve(ws: WebSocket, { bay, since }: { bay: ReturnType<LiveBays['of']>; since: number | null }): void {
@@ -72,6 +81,14 @@ export class LiveChannel implements OnModuleDestroy {
     });
     ws.on('error', () => ws.terminate());
   }
+}
+
+function pathOf(request: IncomingMessage): string {
+  return (request.url ?? '').split('?')[0]!;
+}
+
+function refuse(socket: Duplex, status: string): void {
+  socket.end(`HTTP/1.1 ${status}\r\nConnection: close\r\nContent-Length: 0\r\n\r\n`);
 }
 
 /** Another site's page must not listen with this person's session. */

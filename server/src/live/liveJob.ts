@@ -1,4 +1,6 @@
+import { Logger } from '@nestjs/common';
 import {
+  jobProblem,
   judgePrepared,
   modelRange,
   preparePulls,
@@ -11,8 +13,10 @@ import {
 import { eq } from 'drizzle-orm';
 import { seenPeaks } from '../baseline/seenPeaks.ts';
 import type { Database } from '../database/database.ts';
+import { databaseAway, loggable } from '../database/faults.ts';
 import { jobs } from '../database/schema.ts';
 import type { JobStore } from '../jobs/jobStore.ts';
+import type { Judging } from '../work/judging.ts';
 
 /**
  * The job whose car is on the rollers, as the database has it, judged. Samples of a pull never change once it is stored, so
@@ -29,6 +33,7 @@ export class LiveJob {
   constructor(
     private readonly database: Database,
     private readonly store: JobStore,
+    private readonly judging: Judging,
     private readonly shopId: string,
   ) {}
 
@@ -64,15 +69,17 @@ export class LiveJob {
     const samples = new Map<string, readonly Channel[]>([...known].map(([id, { pull }]) => [id, pull.channels]));
     const read = await this.database.inShop(this.shopId, async (tx) => {
       const [row] = await tx.select({ version: jobs.version }).from(jobs).where(eq(jobs.id, at.id));
-      const stored = row && row.version !== at.version ? await this.store.read(tx, at.id, samples) : null;
-      // Other cars do not change while this one is on the rollers: they are looked at once.
-      if (stored && this.#range?.jobId !== at.id)
-        this.#range = { jobId: at.id, range: modelRange(await seenPeaks(tx, this.store, stored.job, at.id)) };
-      return stored;
+      return row && row.version !== at.version ? this.store.read(tx, at.id, samples) : null;
     });
     if (!read) return;
     this.#row = { id: read.rowId, version: read.version };
     this.#job = read.job;
+    this.#lookAround(at.id, read.job);
+    // A job that cannot be judged is still recorded; the desk says why.
+    if (jobProblem(read.job)) {
+      this.#judgement = null;
+      return;
+    }
     this.#prepared = new Map(
       read.job.pulls.map((pull) => {
         const before = known.get(pull.id);
@@ -84,5 +91,19 @@ export class LiveJob {
     );
     // The bay shows no bands: they wait for the desk.
     this.#judgement = judgePrepared(read.job, [...this.#prepared.values()], 'verdict');
+  }
+
+  /** Other cars do not change while this one is on the rollers: they are looked at once, and nobody waits for it. */
+  #lookAround(jobId: string, job: Job): void {
+    if (this.#range?.jobId === jobId) return;
+    this.#range = { jobId, range: null };
+    seenPeaks({ database: this.database, store: this.store, judging: this.judging }, this.shopId, job, jobId)
+      .then((seen) => {
+        if (this.#range?.jobId === jobId) this.#range = { jobId, range: modelRange(seen) };
+      })
+      .catch((error: unknown) => {
+        this.#range = null;
+        if (!databaseAway(error)) new Logger('Bay').error(loggable(error));
+      });
   }
 }

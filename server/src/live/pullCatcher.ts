@@ -1,10 +1,13 @@
-import { PullDetector } from '@prandel/core';
+import { LIMITS, PullDetector } from '@prandel/core';
 import type { RollerSample } from '@prandel/formats';
 import type { RecordingPaper } from '../database/papers.ts';
 import type { Readings } from './readings.ts';
 
 /** Samples kept from before full throttle. */
 const BEFORE_S = 0.6;
+/** However the samples are timed, no more of them than this are kept from before a pull, nor recorded in one. */
+const MOST_BEFORE = 2000;
+const MOST_ROWS = LIMITS.rowsPerPull;
 
 /** What is done with a pull that the rollers' samples show. Rows hold `time_s`, the rollers' channels, then the held ones. */
 export interface CaughtPull {
@@ -24,6 +27,7 @@ export class PullCatcher {
   #names: readonly string[] = [];
   #recent: { seconds: number; row: readonly number[] }[] = [];
   #open: Pick<RecordingPaper, 'channels' | 'startMs'> | null = null;
+  #rows = 0;
 
   constructor(readings: Readings, on: CaughtPull) {
     this.#readings = readings;
@@ -46,8 +50,9 @@ export class PullCatcher {
     if (event === 'start') this.#begin(nowMs);
     this.#tell(nowMs, row);
     this.#recent.push({ seconds: nowMs / 1000, row });
-    while (nowMs / 1000 - this.#recent[0]!.seconds > BEFORE_S) this.#recent.shift();
-    if (event === 'end') this.#end();
+    while (nowMs / 1000 - this.#recent[0]!.seconds > BEFORE_S || this.#recent.length > MOST_BEFORE)
+      this.#recent.shift();
+    if (event === 'end' || (this.#open && this.#rows >= MOST_ROWS)) this.#end();
   }
 
   /** The line to the rollers is gone: a pull that was open has ended. */
@@ -61,6 +66,7 @@ export class PullCatcher {
     const held = this.#readings.channels().filter((name) => !this.#names.includes(name));
     const startMs = Math.round((this.#recent[0]?.seconds ?? nowMs / 1000) * 1000);
     this.#open = { channels: ['time_s', ...this.#names, ...held], startMs };
+    this.#rows = 0;
     this.#on.begin(this.#open);
     for (const { seconds, row } of this.#recent) this.#tell(seconds * 1000, row);
   }
@@ -73,6 +79,7 @@ export class PullCatcher {
   #tell(nowMs: number, row: readonly number[]): void {
     if (!this.#open) return;
     const held = this.#open.channels.slice(1 + this.#names.length);
+    this.#rows += 1;
     this.#on.row([(nowMs - this.#open.startMs) / 1000, ...row, ...held.map((name) => this.#readings.now(name) ?? NaN)]);
   }
 }

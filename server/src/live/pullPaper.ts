@@ -15,17 +15,25 @@ export function conditionsOf(readings: Readings) {
   };
 }
 
-/** The papers of a pull that begins now: its place, its conditions, and whether the gate was open. */
-export function pullPaper(job: Job, run: BayRun, readings: Readings, gate: GateVerdict | null): Omit<Pull, 'channels'> {
+/** What was so at the moment in which a pull began; its place in the job is worked out later, when the database has been asked. */
+export interface PullStart {
+  readonly run: BayRun;
+  readonly startMs: number;
+  readonly conditions: ReturnType<typeof conditionsOf>;
+  readonly gate: GateVerdict | null;
+}
+
+/** The papers of a pull, without a key: its place after the pulls that the job has by now, its conditions, and whether the gate was open. */
+export function pullPaper(job: Job, { run, startMs, conditions, gate }: PullStart): Omit<Pull, 'channels'> {
   const progress = roundProgress(job, run.setup, run.round, run.extraSettle);
-  const numbers = job.pulls.filter((p) => p.setupId === run.setup).length + 1;
-  const { channels: _, ...blank } = newPull(`${run.setup}-${numbers}`, run.setup, progress.nextPosition);
+  const { channels: _, ...blank } = newPull('', run.setup, progress.nextPosition);
   const pull: Omit<Pull, 'channels'> = {
     ...blank,
     round: run.round,
     status: progress.nextStatus,
     gear: job.setups.find((s) => s.id === run.setup)?.state.gear ?? job.day?.modelCard.gear ?? null,
-    ...conditionsOf(readings),
+    startedAt: new Date(startMs).toISOString(),
+    ...conditions,
   };
   if (run.phase !== 'round')
     return interrupted(

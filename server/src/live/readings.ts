@@ -1,4 +1,5 @@
 import type { LiveValue } from '@prandel/core';
+import { hearingMs } from './hearingClock.ts';
 
 /** A value that was not heard again for this long is not used any more. */
 const STALE_MS = 30_000;
@@ -8,14 +9,14 @@ export class Readings {
   readonly #values = new Map<string, { value: number; at: number }>();
 
   hear(values: Readonly<Record<string, number>>): void {
-    const at = performance.now();
+    const at = hearingMs();
     for (const [key, value] of Object.entries(values)) this.#values.set(key, { value, at });
   }
 
   /** Null when it was never heard, or not for half a minute. */
   now(key: string): number | null {
     const known = this.#values.get(key);
-    return known && performance.now() - known.at < STALE_MS ? known.value : null;
+    return known && hearingMs() - known.at < STALE_MS ? known.value : null;
   }
 
   /** Everything that was heard within the last half minute. */
@@ -34,7 +35,7 @@ export class Readings {
 
   /** Everything with its age, for a screen. */
   aged(): Record<string, LiveValue> {
-    const now = performance.now();
+    const now = hearingMs();
     return Object.fromEntries(
       [...this.#values].map(([key, { value, at }]) => [key, { value, ageS: (now - at) / 1000 }]),
     );

@@ -6,17 +6,48 @@ import type { RecordingPaper } from '../database/papers.ts';
 import { recordingChunks, recordings } from '../database/schema.ts';
 import { record } from '../evidence/evidence.ts';
 import type { JobStore } from '../jobs/jobStore.ts';
+import { allotPullKeys, freePullKey } from '../jobs/pullKeys.ts';
 
-/** A pull being recorded: rows go to the database before anybody sees them. */
+/** A recording as the database has it. */
+export type StoredRecording = Pick<typeof recordings.$inferSelect, 'id' | 'jobId' | 'paper'>;
+
+/** What a pull that begins is called and where it belongs, worked out when the database can be asked. */
+export type PullDraft = () => RecordingPaper['pull'];
+
+/**
+ * A pull being recorded: rows go to the database before anybody sees them. Its key, its place and its status are settled in the
+ * transaction that begins it, so that pulls that had to wait for the database never claim one place twice.
+ */
 export class Recording {
   readonly id = randomUUID();
-  readonly paper: RecordingPaper;
+  readonly channels: readonly string[];
+  readonly startMs: number;
+  #pull: RecordingPaper['pull'] | null = null;
+  readonly #draft: PullDraft;
+  readonly #marks: string[] = [];
   #chunks = 0;
   #rows = 0;
   #pending: number[][] = [];
 
-  constructor(paper: RecordingPaper) {
-    this.paper = paper;
+  constructor({ channels, startMs }: Pick<RecordingPaper, 'channels' | 'startMs'>, draft: PullDraft) {
+    this.channels = channels;
+    this.startMs = startMs;
+    this.#draft = draft;
+  }
+
+  /** The pull with its key; null until the database has allotted one. */
+  get pull(): RecordingPaper['pull'] | null {
+    return this.#pull;
+  }
+
+  get paper(): RecordingPaper {
+    const pull = this.#pull ?? this.#draft();
+    const marks = [...(pull.marks ?? []), ...this.#marks];
+    return {
+      pull: marks.length > 0 ? { ...pull, marks } : pull,
+      channels: this.channels,
+      startMs: this.startMs,
+    };
   }
 
   /** Rows that nobody has begun to write. */
@@ -26,6 +57,11 @@ export class Recording {
 
   push(row: number[]): void {
     this.#pending.push(row);
+  }
+
+  /** Adds a mark that every list shows beside the pull. */
+  mark(mark: string): void {
+    if (!this.#marks.includes(mark)) this.#marks.push(mark);
   }
 
   /** The rows that wait, for whoever writes them now. */
@@ -39,11 +75,18 @@ export class Recording {
     return this.#rows;
   }
 
+  /** Stores the recording, with a key of its job when it has one. Tried again after a commit whose answer was lost, it changes nothing. */
   async begin(database: Database, shopId: string, bayId: string, jobId: string | null): Promise<void> {
-    await database.inShop(shopId, (tx) =>
-      // A commit whose answer was lost is tried again: it must not be stored twice.
-      tx.insert(recordings).values({ id: this.id, shopId, bayId, jobId, paper: this.paper }).onConflictDoNothing(),
-    );
+    this.#pull = await database.inShop(shopId, async (tx) => {
+      const [begun] = await tx.select({ paper: recordings.paper }).from(recordings).where(eq(recordings.id, this.id));
+      if (begun) return begun.paper.pull;
+      const draft = this.#draft();
+      const [pullKey = null] = jobId === null ? [] : await allotPullKeys(tx, jobId, draft.setupId, 1);
+      const pull = pullKey === null ? draft : { ...draft, id: pullKey };
+      const paper = { pull, channels: this.channels, startMs: this.startMs };
+      await tx.insert(recordings).values({ id: this.id, shopId, bayId, jobId, pullKey, paper });
+      return pull;
+    });
   }
 
   /** Writes rows and returns once they are committed. */
@@ -89,14 +132,11 @@ export function interrupted(pull: Omit<Pull, 'channels'>, what: string): Omit<Pu
   return { ...pull, status: 'set-aside', reason: what, marks: [...(pull.marks ?? []), what] };
 }
 
-/** A recording whose pull bears one more mark. */
-export function marked(paper: RecordingPaper, mark: string): RecordingPaper {
-  return { ...paper, pull: { ...paper.pull, marks: [...(paper.pull.marks ?? []), mark] } };
-}
-
 /**
  * Makes a pull of a recording, in one transaction with its evidence. `cut` says what ended it too early. A recording that became
  * one already is left alone: the answer to a commit may be lost, and the work is then tried again.
+ *
+ * @returns the key of the pull; null for a recording that became one before
  */
 export async function closeRecording(
   tx: Transaction,
@@ -104,11 +144,13 @@ export async function closeRecording(
   shopId: string,
   jobId: string,
   { id, paper, cut }: { id: string; paper: RecordingPaper; cut: string | null },
-): Promise<void> {
+): Promise<string | null> {
   const [open] = await tx.select({ id: recordings.id }).from(recordings).where(eq(recordings.id, id));
-  if (!open) return;
+  if (!open) return null;
   const channels = await recordedChannels(tx, id, paper.channels);
-  const pull = cut ? interrupted(paper.pull, cut) : paper.pull;
+  await tx.delete(recordings).where(eq(recordings.id, id));
+  const kept = cut ? interrupted(paper.pull, cut) : paper.pull;
+  const pull = { ...kept, id: await freePullKey(tx, jobId, kept.setupId, kept.id) };
   await store.addPulls(tx, shopId, jobId, [{ ...pull, channels }], null);
   await store.touch(tx, jobId);
   const samples = channels[0]?.values.length ?? 0;
@@ -120,5 +162,5 @@ export async function closeRecording(
     detail: { pull: pull.id, intakeStartC: pull.intakeStartC, airC: pull.airC, pressureHpa: pull.pressureHpa },
     at: new Date(Date.parse(pull.startedAt!)),
   });
-  await tx.delete(recordings).where(eq(recordings.id, id));
+  return pull.id;
 }

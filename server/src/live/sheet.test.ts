@@ -66,6 +66,7 @@ function momentOf(job: Job, more: Partial<BayMoment> = {}, values: Record<string
     instruments: [],
     recovery: new Recovery(),
     waiting: 0,
+    quarantined: 0,
     strays: 0,
     recording: null,
     review: null,

@@ -54,6 +54,8 @@ export interface BayMoment {
   readonly recovery: Recovery;
   /** Samples that wait in memory because nothing can be stored. */
   readonly waiting: number;
+  /** Recordings that could not become pulls and wait for a person. */
+  readonly quarantined: number;
   readonly recording: { readonly pullId: string; readonly samples: number } | null;
   readonly review: { readonly pullId: string; readonly leftS: number } | null;
 }
@@ -183,6 +185,7 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
     review: moment.review ? { ...moment.review, findings: findingsOf(moment.review.pullId) } : null,
     waiting: moment.waiting,
     strays: moment.strays,
+    quarantined: moment.quarantined,
     repeatabilityPercent: review?.repeatabilityPercent ?? null,
     halfWidthPercent: moment.review ? null : (review?.halfWidthPercent ?? null),
     settled: review?.settled ?? 'too-few',

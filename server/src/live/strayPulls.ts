@@ -3,6 +3,7 @@ import { newPull, type Pull } from '@prandel/core';
 import type { Transaction } from '../database/database.ts';
 import type { RecordingPaper } from '../database/papers.ts';
 import { recordings } from '../database/schema.ts';
+import { allotPullKeys } from '../jobs/pullKeys.ts';
 import { recordedChannels, Recording } from './recorder.ts';
 
 /** A stray that is stored, by its recording. */
@@ -43,7 +44,7 @@ export class StrayPulls {
       status: 'set-aside',
       reason: 'Pulled before its job was put on this bay.',
     };
-    this.#open = new Recording({ pull, channels, startMs });
+    this.#open = new Recording({ channels, startMs }, () => pull);
     return this.#open;
   }
 
@@ -75,13 +76,13 @@ export class StrayPulls {
    * Takes the pulls out of the recordings, as a job keeps them, numbered after those it has made of that setup. Once that is
    * committed, `claimed` must be called.
    */
-  async claim(tx: Transaction, atMs: number, setupId: string, made: number): Promise<Pull[]> {
+  async claim(tx: Transaction, atMs: number, jobId: string, setupId: string): Promise<Pull[]> {
     const pulls: Pull[] = [];
     this.#claiming = this.#claimable(atMs);
-    for (const { id, paper } of this.#claiming) {
-      const place = pulls.length + 1;
+    const keys = await allotPullKeys(tx, jobId, setupId, this.#claiming.length);
+    for (const [i, { id, paper }] of this.#claiming.entries()) {
       const channels = await recordedChannels(tx, id, paper.channels);
-      pulls.push({ ...paper.pull, id: `${setupId}-${made + place}`, setupId, position: place, channels });
+      pulls.push({ ...paper.pull, id: keys[i]!, setupId, position: i + 1, channels });
       await tx.delete(recordings).where(eq(recordings.id, id));
     }
     return pulls;

@@ -1,5 +1,5 @@
 import { Logger } from '@nestjs/common';
-import { databaseAway } from '../database/away.ts';
+import { databaseAway, loggable } from '../database/faults.ts';
 
 /** Work of one bay, one piece after the other, in the order in which it was asked for. */
 export class Turns {
@@ -12,7 +12,7 @@ export class Turns {
     const next = this.#last.then(() => (this.#stopped ? (undefined as T) : work()));
     this.#last = next.catch((error: Error) => {
       // A database that is away is told of elsewhere, once and not with every look.
-      if (!databaseAway(error)) this.#log.error(error.stack ?? error.message);
+      if (!databaseAway(error)) this.#log.error(loggable(error));
     });
     return next;
   }

@@ -4,6 +4,7 @@ import {
   Param,
   ParseUUIDPipe,
   Post,
+  Res,
   StreamableFile,
   UploadedFile,
   UseGuards,
@@ -12,12 +13,20 @@ import {
 } from '@nestjs/common';
 import { FileInterceptor } from '@nestjs/platform-express';
 import { ApiConsumes, ApiTags } from '@nestjs/swagger';
-import { brokenRow, LARGEST_FILE_BYTES, readEvents, readPackage, unzip, writePackage, zip } from '@prandel/formats';
+import { brokenRow, LARGEST_FILE_BYTES, readEvents } from '@prandel/formats';
+import type { Response } from 'express';
 import { Database } from '../database/database.ts';
 import { evidenceOf, restoreEvidence } from '../evidence/evidence.ts';
+import { nameOf, ScratchStorage, withUploads, type Upload } from '../files/uploads.ts';
+import { RoomForUploads } from '../operations/disk.ts';
+import { Judging } from '../work/judging.ts';
+import { Tasks, type Task } from '../work/progress.ts';
+import { WorkPool } from '../work/workPool.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import { Asker, SignedInGuard } from '../people/people.controller.ts';
 import type { Caller } from '../people/people.service.ts';
+
+const READING_S = 120;
 
 /** Whole jobs in and out as job packages. */
 @ApiTags('packages')
@@ -27,17 +36,36 @@ export class PackagesController {
   constructor(
     private readonly database: Database,
     private readonly store: JobStore,
+    private readonly pool: WorkPool,
+    private readonly judging: Judging,
+    private readonly tasks: Tasks,
   ) {}
 
   @Post('packages')
   @ApiConsumes('multipart/form-data')
-  @UseInterceptors(FileInterceptor('file', { limits: { fileSize: LARGEST_FILE_BYTES } }))
-  async take(
+  @UseGuards(RoomForUploads)
+  @UseInterceptors(
+    FileInterceptor('file', {
+      storage: new ScratchStorage(),
+      limits: { fileSize: LARGEST_FILE_BYTES, files: 1, fields: 10 },
+    }),
+  )
+  take(
     @Asker() caller: Caller,
-    @UploadedFile() file?: { originalname: string; buffer: Buffer },
+    @UploadedFile() file: Upload | undefined,
+    @Res({ passthrough: true }) response: Response,
   ): Promise<{ id: string }> {
     if (!file) throw new BadRequestException('Choose a job package (a ZIP file).');
-    const { job, extras } = readPackage(await unzip(file.buffer));
+    return withUploads([file], () =>
+      this.tasks.run(caller.shopId, undefined, response, (task) => this.#take(caller, file, task)),
+    );
+  }
+
+  async #take(caller: Caller, file: Upload, task: Task): Promise<{ id: string }> {
+    const { job, extras } = await this.pool.run(caller.shopId, 'readPackage', () => ({ input: { path: file.path } }), {
+      timeoutS: READING_S,
+      signal: task.signal,
+    });
     return this.database.inShop(caller.shopId, async (tx) => {
       const events = extras.files.get('events.csv');
       const rows = events ? readEvents(events) : [];
@@ -55,26 +83,22 @@ export class PackagesController {
           caller.name,
           `The package's evidence log is broken: ${broken.why} It is kept as events-broken.csv.`,
         );
-      await this.store.note(
-        tx,
-        caller.shopId,
-        id,
-        caller.name,
-        `Imported the job from ${Buffer.from(file.originalname, 'latin1').toString('utf8')}.`,
-      );
+      await this.store.note(tx, caller.shopId, id, caller.name, `Imported the job from ${nameOf(file)}.`);
       return { id };
     });
   }
 
   @Get('jobs/:id/package')
   async give(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<StreamableFile> {
-    const { job, extras, log } = await this.database.inShop(caller.shopId, async (tx) => ({
-      job: (await this.store.read(tx, id, true)).job,
-      extras: await this.store.extras(tx, id),
-      log: await evidenceOf(tx, id),
-    }));
-    const name = `${job.id.replace(/[^A-Za-z0-9._-]+/g, '-') || 'job'}.zip`;
-    return new StreamableFile(await zip(writePackage(job, extras, log)), {
+    const read = () =>
+      this.database.inShop(caller.shopId, async (tx) => ({
+        job: (await this.store.read(tx, id, true)).job,
+        extras: await this.store.extras(tx, id),
+        log: await evidenceOf(tx, id),
+      }));
+    const { job } = await this.database.inShop(caller.shopId, (tx) => this.store.read(tx, id, false));
+    const name = `${job.id.replace(/[^A-Za-z0-9._-]+/g, '-').slice(0, 60) || 'job'}.zip`;
+    return new StreamableFile(await this.judging.writePackage(caller, read), {
       type: 'application/zip',
       disposition: `attachment; filename="${name}"`,
     });

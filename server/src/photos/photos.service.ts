@@ -5,6 +5,7 @@ import { and, eq } from 'drizzle-orm';
 import { fileTypeFromBuffer } from 'file-type';
 import { Database } from '../database/database.ts';
 import { files } from '../database/schema.ts';
+import { fileBytes, storeFile } from '../files/fileStore.ts';
 import { record } from '../evidence/evidence.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import type { Caller } from '../people/people.service.ts';
@@ -56,9 +57,7 @@ export class PhotosService {
           .from(files)
           .where(and(eq(files.jobId, jobId), eq(files.name, path)));
         if (stored.length > 0) continue;
-        await tx
-          .insert(files)
-          .values({ shopId: caller.shopId, jobId, kind: 'resource', name: path, sha256, content: bytes });
+        await storeFile(tx, { shopId: caller.shopId, jobId, kind: 'resource', name: path }, bytes);
         await record(tx, caller.shopId, jobId, {
           person: caller.name,
           kind: 'fitting',
@@ -73,13 +72,15 @@ export class PhotosService {
   read(caller: Caller, jobId: string, file: string): Promise<{ content: Buffer; type: string }> {
     return this.database.inShop(caller.shopId, async (tx) => {
       const [row] = await tx
-        .select({ content: files.content })
+        .select({ id: files.id, size: files.size })
         .from(files)
         .where(and(eq(files.jobId, jobId), eq(files.kind, 'resource'), eq(files.name, `photos/${file}`)));
-      const type = row && (await fileTypeFromBuffer(row.content));
+      if (!row || row.size > LARGEST_PHOTO_BYTES) throw new NotFoundException('This job has no such photo.');
+      const content = await fileBytes(tx, row.id);
+      const type = await fileTypeFromBuffer(content);
       // A package may carry anything under that name; only pictures are shown.
       if (!type || !SHOWN.includes(type.mime)) throw new NotFoundException('This job has no such photo.');
-      return { content: row.content, type: type.mime };
+      return { content, type: type.mime };
     });
   }
 }

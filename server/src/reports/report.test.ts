@@ -2,7 +2,7 @@ import { beforeAll, describe, expect, test } from '@jest/globals';
 import { USUAL_UNITS } from '@prandel/charts';
 import { judgeJob, USUAL_DAY, type Job } from '@prandel/core';
 import { demoJobs } from '@prandel/simulator';
-import { reportHtml, unitsOf } from './reports.controller.ts';
+import { reportHtml, unitsOf } from './reportHtml.ts';
 
 const caller = { shop: 'Quillmoor Garage', name: 'Ines R.', units: {} };
 let jobs: Job[];

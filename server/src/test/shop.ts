@@ -19,6 +19,24 @@ export const upload = (name: string, files: [string, Uint8Array | string][]) => 
   return form;
 };
 
+/** The URL of a database of the test cluster, emptied. */
+export async function emptied(url: string | undefined): Promise<string> {
+  if (!url) throw new Error('The database of this test is not set; run the tests with ./prandel test.');
+  await onCluster(url, async (client) => {
+    await client.query('DROP SCHEMA IF EXISTS drizzle CASCADE');
+    await client.query('DROP SCHEMA public CASCADE');
+    await client.query('CREATE SCHEMA public');
+  });
+  return url;
+}
+
+export const FIRST_START = {
+  shop: 'Quillmoor Garage',
+  name: 'Ines R.',
+  email: 'ines@quillmoor.example',
+  password: 'two settle pulls',
+};
+
 /** The whole server over an empty database, on a port of its own, with somebody signed in. */
 export class TestShop {
   #closed: Promise<void> | null = null;
@@ -30,22 +48,11 @@ export class TestShop {
   ) {}
 
   static async open(database: string | undefined): Promise<TestShop> {
-    if (!database) throw new Error('The database of this test is not set; run the tests with ./prandel test.');
-    await onCluster(database, async (client) => {
-      await client.query('DROP SCHEMA IF EXISTS drizzle CASCADE');
-      await client.query('DROP SCHEMA public CASCADE');
-      await client.query('CREATE SCHEMA public');
-    });
-    process.env.DATABASE_URL = database;
+    process.env.DATABASE_URL = await emptied(database);
     const app = await createApp();
     await app.listen(0, '127.0.0.1');
     const shop = new TestShop(app, (await app.getUrl()).replace('[::1]', '127.0.0.1'), '');
-    const first = await shop.ask('POST', '/api/first-start', {
-      shop: 'Quillmoor Garage',
-      name: 'Ines R.',
-      email: 'ines@quillmoor.example',
-      password: 'two settle pulls',
-    });
+    const first = await shop.ask('POST', '/api/first-start', FIRST_START);
     if (first.status !== 201) throw new Error(`the first start answered ${first.status}`);
     shop.cookie = first.headers.get('set-cookie')!.split(';')[0]!;
     return shop;

@@ -1,5 +1,8 @@
 import net from 'node:net';
+import { Logger } from '@nestjs/common';
 import type { InstrumentState, InstrumentStatus } from '@prandel/core';
+import { loggable } from '../../database/faults.ts';
+import { hearingMs } from '../hearingClock.ts';
 import type { InstrumentAddress, InstrumentKind } from '../../database/papers.ts';
 
 const RECONNECT_MS = 500;
@@ -17,7 +20,9 @@ export abstract class Link {
   #socket: net.Socket | null = null;
   #retry: NodeJS.Timeout | null = null;
   #closed = false;
-  #trouble = 'Not connected yet.';
+  #fault = 'Not connected yet.';
+  /** When the last byte came, on the clock of hearing. */
+  #heardMs = hearingMs();
   #odd: { words: string; at: number } | null = null;
   #good: { words: string; at: number } | null = null;
 
@@ -36,17 +41,22 @@ export abstract class Link {
   }
 
   get status(): InstrumentStatus {
-    const age = this.#good ? (performance.now() - this.#good.at) / 1000 : null;
+    const age = this.#good ? (hearingMs() - this.#good.at) / 1000 : null;
     const connected = this.#socket !== null;
-    const odd = this.#odd && performance.now() - this.#odd.at < 5000 ? this.#odd.words : null;
+    const odd = this.#odd && hearingMs() - this.#odd.at < 5000 ? this.#odd.words : null;
     const state: InstrumentState = odd
       ? 'implausible'
       : connected && age !== null && age < SILENT_S
         ? 'connected'
         : 'silent';
     const words =
-      odd ?? (state === 'connected' ? 'Connected.' : connected ? 'Connected, but says nothing.' : this.#trouble);
+      odd ?? (state === 'connected' ? 'Connected.' : connected ? 'Connected, but says nothing.' : this.#fault);
     return { kind: this.kind, state, words, lastGood: this.#good?.words ?? null, ageS: age };
+  }
+
+  /** How long no byte came, milliseconds during which one could have been heard. */
+  get silentMs(): number {
+    return hearingMs() - this.#heardMs;
   }
 
   protected send(text: string): void {
@@ -55,12 +65,27 @@ export abstract class Link {
 
   /** A reading that makes sense, in words for the device panel. */
   protected good(words: string): void {
-    this.#good = { words, at: performance.now() };
+    this.#good = { words, at: hearingMs() };
   }
 
   /** A reading that does not. */
   protected odd(words: string): void {
-    this.#odd = { words, at: performance.now() };
+    this.#odd = { words, at: hearingMs() };
+  }
+
+  /** Whatever a device sends, it ends neither the process nor another instrument. */
+  protected guarded(work: () => void): void {
+    try {
+      work();
+    } catch (error) {
+      this.odd('Something arrived that could not be read.');
+      new Logger('Bay').error(loggable(error));
+    }
+  }
+
+  /** Asks the device again and again while it is connected. */
+  protected every(ms: number, work: () => void): NodeJS.Timeout {
+    return setInterval(() => this.guarded(work), ms);
   }
 
   /** A socket that is about to connect. */
@@ -71,6 +96,7 @@ export abstract class Link {
 
   #connect(): void {
     if (this.#closed) return;
+    this.#heardMs = hearingMs();
     const socket = net.connect({ host: this.#address.host, port: this.#address.port });
     socket.setNoDelay(true);
     socket.setTimeout(CONNECT_MS, () => {
@@ -83,14 +109,18 @@ export abstract class Link {
       this.#socket = socket;
       this.onOpen();
     });
-    socket.on('data', (bytes: Buffer) => this.onData(bytes));
-    socket.on('error', (error) => {
-      this.#trouble = `No connection to ${this.#address.host}:${this.#address.port} (${error.message}).`;
+    socket.on('data', (bytes: Buffer) => {
+      this.#heardMs = hearingMs();
+      this.guarded(() => this.onData(bytes));
+    });
+    socket.on('error', () => {
+      // How it failed would tell a port scanner what listens there.
+      this.#fault = `No connection to ${this.#address.host}:${this.#address.port}.`;
     });
     socket.on('close', () => {
       this.#socket = null;
       if (opened && !this.#closed) {
-        this.#trouble = 'The connection was lost. Look at the cable; it is tried again by itself.';
+        this.#fault = 'The connection was lost. Look at the cable; it is tried again by itself.';
         this.onLost();
       }
       if (!this.#closed) this.#retry = setTimeout(() => this.#connect(), RECONNECT_MS);

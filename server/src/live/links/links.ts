@@ -116,7 +116,7 @@ export class BusLink extends Link {
 
   protected override onOpen(): void {
     this.#waiting = [];
-    this.#timer = setInterval(() => this.#ask(), BUS_MS);
+    this.#timer = this.every(BUS_MS, () => this.#ask());
   }
 
   protected override onLost(): void {
@@ -183,7 +183,7 @@ export class AuxLink extends Link {
 
   protected override onOpen(): void {
     let asking = false;
-    this.#timer = setInterval(() => {
+    this.#timer = this.every(AUX_MS, () => {
       const client = this.#client;
       if (asking || !client) return;
       asking = true;
@@ -200,7 +200,7 @@ export class AuxLink extends Link {
         .finally(() => {
           asking = false;
         });
-    }, AUX_MS);
+    });
   }
 
   /** jsmodbus listens to the socket itself. */

@@ -84,6 +84,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/deleted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["JobsController_deleted"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}": {
         parameters: {
             query?: never;
@@ -94,10 +110,26 @@ export interface paths {
         get: operations["JobsController_read"];
         put?: never;
         post?: never;
-        delete?: never;
+        delete: operations["JobsController_remove"];
         options?: never;
         head?: never;
         patch: operations["JobsController_edit"];
+        trace?: never;
+    };
+    "/api/jobs/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["JobsController_restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/jobs/{id}/channels": {
@@ -324,6 +356,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bays/deleted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["BaysController_deleted"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bays/{id}": {
         parameters: {
             query?: never;
@@ -334,7 +382,87 @@ export interface paths {
         get?: never;
         put: operations["BaysController_edit"];
         post?: never;
+        delete: operations["BaysController_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bays/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["BaysController_restore"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bays/{id}/quarantine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["BaysController_quarantine"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bays/{id}/quarantine/{recording}/retry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["BaysController_retry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bays/{id}/quarantine/{recording}/samples.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["BaysController_samples"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bays/{id}/quarantine/{recording}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["BaysController_discard"];
         options?: never;
         head?: never;
         patch?: never;
@@ -548,6 +676,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tasks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["TasksController_progress"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -602,7 +746,13 @@ export interface components {
             /** @description Latest pull, else the planned start. */
             dayAt: string | null;
             openedAt: string | null;
-            /** @description Verdicts per candidate, computed now. */
+            /**
+             * @description pending: being worked out, ask again; not-judged: `problem` says why.
+             * @enum {string}
+             */
+            state: "judged" | "pending" | "not-judged";
+            problem: string | null;
+            /** @description Verdicts per candidate; empty unless judged. */
             verdicts: components["schemas"]["VerdictCell"][];
         };
         JobPage: {
@@ -723,6 +873,13 @@ export interface components {
         JobCreated: {
             id: string;
         };
+        DeletedJob: {
+            id: string;
+            number: string;
+            title: string;
+            vehicle: string;
+            deletedAt: string;
+        };
         JobEdit: {
             /** @description The version that was read; a newer one refuses the edit. */
             version: number;
@@ -836,19 +993,47 @@ export interface components {
             host: string;
             port: number;
         };
+        RegisterChannelDto: {
+            name: string;
+            /** @description Offset from the base. */
+            register: number;
+            /** @enum {string} */
+            kind: "int16" | "float32";
+            scale: number;
+        };
+        RegisterMapDto: {
+            unit: number;
+            base: number;
+            /** @enum {string} */
+            wordOrder: "big" | "little";
+            channels: components["schemas"]["RegisterChannelDto"][];
+        };
         InstrumentsDto: {
             rollers: components["schemas"]["AddressDto"] | null;
             weather: components["schemas"]["AddressDto"] | null;
             bus: components["schemas"]["AddressDto"] | null;
             aux: components["schemas"]["AddressDto"] | null;
-            registers?: {
-                [key: string]: unknown;
-            };
+            registers?: components["schemas"]["RegisterMapDto"];
         };
         BayEdit: {
             label: string;
             paper: components["schemas"]["BayPapers"];
             instruments: components["schemas"]["InstrumentsDto"];
+        };
+        DeletedBay: {
+            id: string;
+            label: string;
+            deletedAt: string;
+        };
+        QuarantinedRecording: {
+            id: string;
+            startedAt: string;
+            quarantinedAt: string;
+            reason: string;
+            setup: string;
+            jobId: string | null;
+            jobTitle: string | null;
+            samples: number;
         };
         FittingWords: {
             changed?: string;
@@ -919,6 +1104,12 @@ export interface components {
             coolantStartC: number | null;
             /** @description Degrees Celsius. */
             oilStartC: number | null;
+        };
+        TaskProgress: {
+            /** @enum {string} */
+            stage: "reading" | "storing";
+            /** @description Share done, 0 to 1. */
+            share: number;
         };
     };
     responses: never;
@@ -1095,6 +1286,25 @@ export interface operations {
             };
         };
     };
+    JobsController_deleted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeletedJob"][];
+                };
+            };
+        };
+    };
     JobsController_read: {
         parameters: {
             query?: never;
@@ -1107,6 +1317,25 @@ export interface operations {
         requestBody?: never;
         responses: {
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    JobsController_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1128,6 +1357,25 @@ export interface operations {
                 "application/json": components["schemas"]["JobEdit"];
             };
         };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    JobsController_restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             204: {
                 headers: {
@@ -1224,7 +1472,9 @@ export interface operations {
     };
     ImportsController_stage: {
         parameters: {
-            query?: never;
+            query: {
+                task: string;
+            };
             header?: never;
             path: {
                 id: string;
@@ -1245,7 +1495,9 @@ export interface operations {
     };
     ImportsController_preview: {
         parameters: {
-            query?: never;
+            query: {
+                task: string;
+            };
             header?: never;
             path: {
                 id: string;
@@ -1270,7 +1522,9 @@ export interface operations {
     };
     ImportsController_import: {
         parameters: {
-            query?: never;
+            query: {
+                task: string;
+            };
             header?: never;
             path: {
                 id: string;
@@ -1444,6 +1698,25 @@ export interface operations {
             };
         };
     };
+    BaysController_deleted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeletedBay"][];
+                };
+            };
+        };
+    };
     BaysController_edit: {
         parameters: {
             query?: never;
@@ -1458,6 +1731,125 @@ export interface operations {
                 "application/json": components["schemas"]["BayEdit"];
             };
         };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    BaysController_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    BaysController_restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    BaysController_quarantine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuarantinedRecording"][];
+                };
+            };
+        };
+    };
+    BaysController_retry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                recording: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    BaysController_samples: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                recording: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    BaysController_discard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                recording: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             204: {
                 headers: {
@@ -1773,6 +2165,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    TasksController_progress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskProgress"];
+                };
             };
         };
     };

@@ -92,6 +92,7 @@ function sheetOf(state: SheetState, more: Partial<LiveSheet> = {}, gate: Partial
       complete: false,
     },
     recording: null,
+    quarantined: 0,
     review: null,
     waiting: 0,
     strays: 0,

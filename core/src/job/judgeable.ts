@@ -1,0 +1,70 @@
+import { dayProblem } from '../bay/dayShape.ts';
+import { channelValues, type Job, type Pull } from './job.ts';
+import { implausible, implausibleInstant, implausibleTimeZone, implausibleWindow, LIMITS } from './plausible.ts';
+
+/** What keeps a job from being judged. */
+export type JobProblemCode =
+  'window' | 'time-zone' | 'instant' | 'day' | 'setups' | 'pulls' | 'samples' | 'numbers' | 'failed';
+
+export interface JobProblem {
+  readonly code: JobProblemCode;
+  /** One sentence that names the place. */
+  readonly text: string;
+}
+
+/**
+ * Why a job cannot be judged, or null. Readers and requests refuse such jobs; this stands between the engine and what an older
+ * version stored, so that one row can neither stop a list nor end the process.
+ */
+export function jobProblem(job: Job): JobProblem | null {
+  const { question, method, bay, vehicle } = job;
+  return (
+    problem('window', question.windowRpm && implausibleWindow(question.windowRpm)) ??
+    problem('time-zone', job.timeZone && implausibleTimeZone(job.timeZone)) ??
+    problem('instant', job.openedAt && implausibleInstant(job.openedAt)) ??
+    problem('day', job.day === undefined ? null : dayProblem(job.day)) ??
+    problem('setups', job.setups.length > LIMITS.setupsPerJob ? `${job.setups.length} setups` : null) ??
+    problem('pulls', job.pulls.length > LIMITS.pullsPerJob ? `${job.pulls.length} pulls` : null) ??
+    problem('numbers', implausible('averagingRpm', method.averagingWidthRpm)) ??
+    problem('numbers', implausible('meaningfulGainPercent', question.meaningfulGainPercent)) ??
+    problem(
+      'numbers',
+      maybe(bay.rollerInertiaKgM2, (v) => implausible('rollerInertiaKgM2', v)),
+    ) ??
+    problem(
+      'numbers',
+      maybe(vehicle.engineToRollerRatio, (v) => implausible('engineToRollerRatio', v)),
+    ) ??
+    first(job.pulls, (pull) => pullProblem(pull)) ??
+    first(job.weather, ({ at }) => problem('instant', implausibleInstant(at)))
+  );
+}
+
+/** Why the samples of a pull cannot be judged, or null. Missing samples are no reason. */
+export function pullProblem(pull: Pull): JobProblem | null {
+  const at = `pull ${pull.id}`;
+  const when = pull.startedAt && implausibleInstant(pull.startedAt);
+  if (when) return { code: 'instant', text: `${at}: ${when}.` };
+  const rows = pull.channels[0]?.values.length ?? 0;
+  if (pull.channels.length > LIMITS.channelsPerPull || rows > LIMITS.rowsPerPull)
+    return { code: 'samples', text: `${at} has ${pull.channels.length} channels of ${rows} rows.` };
+  const speed = channelValues(pull, 'engine_rpm');
+  const wrong = speed && speed.find((v) => !Number.isNaN(v) && (v < -500 || v > 30_000));
+  return wrong === undefined ? null : problem('samples', `${at}: ${implausible('engineRpm', wrong)}`);
+}
+
+function problem(code: JobProblemCode, text: string | null | undefined): JobProblem | null {
+  return text ? { code, text: `${text[0]!.toUpperCase()}${text.slice(1)}.` } : null;
+}
+
+function maybe(value: number | null, check: (value: number) => string | null): string | null {
+  return value === null ? null : check(value);
+}
+
+function first<T>(list: readonly T[], check: (entry: T) => JobProblem | null): JobProblem | null {
+  for (const entry of list) {
+    const found = check(entry);
+    if (found) return found;
+  }
+  return null;
+}

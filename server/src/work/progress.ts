@@ -1,0 +1,77 @@
+import { Controller, Get, Injectable, NotFoundException, Param, ParseUUIDPipe, UseGuards } from '@nestjs/common';
+import { ApiOkResponse, ApiProperty, ApiTags } from '@nestjs/swagger';
+import type { Response } from 'express';
+import { Asker, SignedInGuard } from '../people/people.controller.ts';
+import type { Caller } from '../people/people.service.ts';
+
+/** How far a piece of work is. */
+export class TaskProgress {
+  @ApiProperty({ enum: ['reading', 'storing'] }) stage: 'reading' | 'storing';
+  @ApiProperty({ description: 'Share done, 0 to 1.' }) share: number;
+}
+
+/** A request that its sender gave up. */
+export class CancelledError extends Error {
+  constructor() {
+    super('The sender gave up: nothing of it was kept.');
+  }
+}
+
+/** A piece of work that a person waits for. */
+export interface Task {
+  /** Aborts when the sender closes the request. */
+  readonly signal: AbortSignal;
+  readonly tell: (stage: TaskProgress['stage'], share: number) => void;
+}
+
+/** Progress of requests that take a while, by the id that their sender gave them. Closing the request cancels the work. */
+@Injectable()
+export class Tasks {
+  readonly #running = new Map<string, TaskProgress>();
+
+  /** @param id named by the sender to ask for progress with; without one nobody can */
+  async run<T>(
+    shopId: string,
+    id: string | undefined,
+    response: Response,
+    work: (task: Task) => Promise<T>,
+  ): Promise<T> {
+    const key = `${shopId}:${id ?? ''}`;
+    const controller = new AbortController();
+    const gone = () => {
+      if (!response.writableFinished) controller.abort(new CancelledError());
+    };
+    response.on('close', gone);
+    if (id) this.#running.set(key, { stage: 'reading', share: 0 });
+    try {
+      return await work({
+        signal: controller.signal,
+        tell: (stage, share) => {
+          if (id) this.#running.set(key, { stage, share });
+        },
+      });
+    } finally {
+      response.off('close', gone);
+      this.#running.delete(key);
+    }
+  }
+
+  of(shopId: string, id: string): TaskProgress {
+    const progress = this.#running.get(`${shopId}:${id}`);
+    if (!progress) throw new NotFoundException('Nothing of this name is being worked on.');
+    return progress;
+  }
+}
+
+@ApiTags('tasks')
+@UseGuards(SignedInGuard)
+@Controller('api/tasks')
+export class TasksController {
+  constructor(private readonly tasks: Tasks) {}
+
+  @Get(':id')
+  @ApiOkResponse({ type: TaskProgress })
+  progress(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): TaskProgress {
+    return this.tasks.of(caller.shopId, id);
+  }
+}

@@ -1,0 +1,110 @@
+import { closeSync, openSync, readSync, writeSync } from 'node:fs';
+import type { ByteSource, PullFile, PullTable } from '@prandel/formats';
+
+/**
+ * A pull file as it was read, kept on disk between staging, preview and import so that it is parsed once. A 4-byte little-endian
+ * length, that many bytes of JSON, padding to a multiple of eight, then the columns of every pull as float64 and its lines as
+ * uint32. Local to one machine and made anew where it is missing.
+ */
+interface TableHeader extends Omit<PullFile, 'pulls'> {
+  readonly pulls: readonly { readonly name: string; readonly rows: number; readonly at: number }[];
+}
+
+/** Writes a file that was read. */
+export function writeTableFile(path: string, file: PullFile): void {
+  let size = 0;
+  const pulls = file.pulls.map(({ name, lines, columns }) => {
+    const at = size;
+    size += columns.length * lines.length * 8 + Math.ceil(lines.length / 2) * 8;
+    return { name, rows: lines.length, at };
+  });
+  const head = Buffer.from(JSON.stringify({ ...file, pulls } satisfies TableHeader));
+  const fd = openSync(path, 'w', 0o600);
+  try {
+    const start = Buffer.alloc(8);
+    start.writeUInt32LE(head.length);
+    writeAll(fd, start);
+    writeAll(fd, head);
+    writeAll(fd, Buffer.alloc(padding(head.length)));
+    for (const { columns, lines } of file.pulls) {
+      for (const column of columns) writeAll(fd, Buffer.from(column.buffer, column.byteOffset, column.byteLength));
+      const padded = new Uint32Array(Math.ceil(lines.length / 2) * 2);
+      padded.set(lines);
+      writeAll(fd, Buffer.from(padded.buffer));
+    }
+  } finally {
+    closeSync(fd);
+  }
+}
+
+/** A file that was read before; its columns come from disk each time they are asked for, so that only one stands in memory. */
+export function readTableFile(path: string): PullFile {
+  const fd = openSync(path, 'r');
+  const start = Buffer.alloc(8);
+  readSync(fd, start, 0, 8, 0);
+  const length = start.readUInt32LE();
+  const head = Buffer.alloc(length);
+  readSync(fd, head, 0, length, 8);
+  closeSync(fd);
+  const header = JSON.parse(head.toString('utf8')) as TableHeader;
+  const body = 8 + length + padding(length);
+  return { ...header, pulls: header.pulls.map((pull) => lazyPull(path, body + pull.at, pull, header.columns.length)) };
+}
+
+function lazyPull(path: string, at: number, { name, rows }: TableHeader['pulls'][number], width: number): PullTable {
+  const columns: Float64Array[] = [];
+  for (let c = 0; c < width; c += 1)
+    Object.defineProperty(columns, c, {
+      enumerable: true,
+      get: () => new Float64Array(bytesAt(path, at + c * rows * 8, rows * 8).buffer),
+    });
+  return {
+    name,
+    columns,
+    get lines() {
+      return new Uint32Array(bytesAt(path, at + width * rows * 8, rows * 4).buffer);
+    },
+  };
+}
+
+function bytesAt(path: string, at: number, length: number): Uint8Array<ArrayBuffer> {
+  const bytes = new Uint8Array(length);
+  const fd = openSync(path, 'r');
+  try {
+    for (let done = 0; done < length;) {
+      const n = readSync(fd, bytes, done, length - done, at + done);
+      if (n === 0) throw new Error(`${path} ends too early`);
+      done += n;
+    }
+  } finally {
+    closeSync(fd);
+  }
+  return bytes;
+}
+
+function writeAll(fd: number, bytes: Uint8Array): void {
+  for (let done = 0; done < bytes.length;) done += writeSync(fd, bytes, done);
+}
+
+function padding(length: number): number {
+  return (8 - (length % 8)) % 8;
+}
+
+/** A file on disk as a source that is read piece by piece. */
+export function fileSource(path: string, size: number): ByteSource & { close(): void } {
+  const fd = openSync(path, 'r');
+  return {
+    size,
+    read(from, to) {
+      const bytes = Buffer.allocUnsafe(Math.max(0, Math.min(to, size) - from));
+      let done = 0;
+      while (done < bytes.length) {
+        const n = readSync(fd, bytes, done, bytes.length - done, from + done);
+        if (n === 0) break;
+        done += n;
+      }
+      return bytes.subarray(0, done);
+    },
+    close: () => closeSync(fd),
+  };
+}

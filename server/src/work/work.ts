@@ -1,0 +1,202 @@
+import { readFileSync, statSync } from 'node:fs';
+import { move, transferableSymbol, valueSymbol } from 'piscina';
+import {
+  baselinePeakW,
+  bayRecord,
+  judgeJob,
+  newPull,
+  usablePreview,
+  type Bay,
+  type BayRecord,
+  type Channel,
+  type Job,
+  type Judgement,
+  type JudgementDepth,
+  type Pull,
+  type Vehicle,
+} from '@prandel/core';
+import {
+  headerSignature,
+  mapPullFile,
+  readPackage,
+  readPullFile,
+  summarisePull,
+  UnreadableError,
+  unzip,
+  writePackage,
+  zip,
+  type ColumnMapping,
+  type EvidenceRow,
+  type JobPackage,
+  type MappedPull,
+  type PackageExtras,
+  type PullFile,
+  type PullSummary,
+} from '@prandel/formats';
+import { digestOf, reportHtml, type ReportFor } from '../reports/reportHtml.ts';
+import { fileSource, readTableFile, writeTableFile } from './tableFile.ts';
+
+type Progress = (share: number) => void;
+
+/** A file as the reader understands it, without its numbers. */
+export interface FileRead extends Omit<PullFile, 'pulls'> {
+  readonly signature: string;
+  readonly pulls: readonly { name: string; rows: number; sample: (number | null)[][] }[];
+}
+
+export interface PullPreview extends PullSummary {
+  readonly curve: { rpm: number; powerW: number }[];
+  readonly findings: { code: string; severity: string; text: string }[];
+}
+
+/** A file whose table was read, as a person maps it. */
+interface MappedFile {
+  readonly name: string;
+  readonly tablePath: string;
+}
+
+/** Problems of a file say which file. */
+function mapped<T>(
+  { name, tablePath }: MappedFile,
+  columns: readonly ColumnMapping[],
+  use: (pulls: MappedPull[]) => T,
+): T {
+  try {
+    return use(mapPullFile(readTableFile(tablePath), columns));
+  } catch (error) {
+    if (!(error instanceof UnreadableError)) throw error;
+    throw new UnreadableError(
+      `${name}: ${error.message}`,
+      error.problems.map((p) => ({ line: p.line, message: `${name}: ${p.message}` })),
+    );
+  }
+}
+
+/** Everything that is done in a thread of its own; input and answer are plain data. */
+export const WORK = {
+  /** Reads a pull file from disk and keeps its numbers beside it. @throws UnreadableError */
+  readPullFile({ path, tablePath }: { path: string; tablePath: string }, progress: Progress): FileRead {
+    const source = fileSource(path, statSync(path).size);
+    try {
+      const file = readPullFile(source, { onProgress: progress });
+      writeTableFile(tablePath, file);
+      const { pulls, ...rest } = file;
+      return {
+        ...rest,
+        signature: headerSignature(file),
+        pulls: pulls.map((p) => ({
+          name: p.name,
+          rows: p.lines.length,
+          sample: file.columns.map((_, i) =>
+            Array.from(p.columns[i]!.slice(0, 3), (v) => (Number.isNaN(v) ? null : v)),
+          ),
+        })),
+      };
+    } finally {
+      source.close();
+    }
+  },
+
+  /** What a file would become under a mapping. @throws UnreadableError */
+  previewPulls({
+    file,
+    columns,
+    bay,
+    vehicle,
+  }: {
+    file: MappedFile;
+    columns: readonly ColumnMapping[];
+    bay: Bay;
+    vehicle: Vehicle;
+  }): PullPreview[] {
+    return mapped(file, columns, (pulls) =>
+      pulls.map((pull) => {
+        const { curve, findings } = usablePreview(
+          { ...newPull('preview', 'A', 1), channels: pull.channels },
+          bay,
+          vehicle,
+        );
+        return {
+          ...summarisePull(pull),
+          curve,
+          findings: findings.map(({ code, severity, text }) => ({ code, severity, text })),
+        };
+      }),
+    );
+  },
+
+  /** The pulls of a file in SI channels, and the signature under which the mapping is remembered. @throws UnreadableError */
+  mapPulls({ file, columns }: { file: MappedFile; columns: readonly ColumnMapping[] }): {
+    signature: string;
+    pulls: MappedPull[];
+  } {
+    const signature = headerSignature(readTableFile(file.tablePath));
+    return mapped(file, columns, (pulls) =>
+      moved(
+        { signature, pulls },
+        pulls.flatMap((p) => p.channels),
+      ),
+    );
+  },
+
+  judge({ job, depth }: { job: Job; depth: JudgementDepth }): Judgement {
+    return judgeJob(job, depth);
+  },
+
+  bayRecord({ job }: { job: Job }): BayRecord {
+    return bayRecord(job, judgeJob(job, 'verdict'));
+  },
+
+  /** Peak wheel power of the baseline, W; null where it was not reached. */
+  baselinePeak({ job }: { job: Job }): number | null {
+    return baselinePeakW(job, judgeJob(job, 'verdict'));
+  },
+
+  reportHtml({ job, reader }: { job: Job; reader: ReportFor }): string {
+    return reportHtml(job, reader);
+  },
+
+  /** The report's numbers, for programs. */
+  reportNumbers({ job }: { job: Job }) {
+    const { verdicts, window, declaredWindow, contrasts } = judgeJob(job);
+    return {
+      job: { id: job.id, title: job.title, vehicle: job.vehicle, question: job.question, method: job.method },
+      digest: digestOf(job),
+      window,
+      declaredWindow,
+      verdicts: verdicts.map(({ ribbon, ...v }) => ({ ...v, noiseFloorPercent: ribbon?.floorPercent ?? null })),
+      contrasts,
+    };
+  },
+
+  /** Rebuilds a job from a package on disk. @throws UnreadableError */
+  async readPackage({ path }: { path: string }): Promise<JobPackage> {
+    const read = readPackage(await unzip(readFileSync(path)));
+    return moved(
+      read,
+      read.job.pulls.flatMap((p: Pull) => p.channels),
+    );
+  },
+
+  async writePackage({
+    job,
+    extras,
+    log,
+  }: {
+    job: Job;
+    extras: PackageExtras | undefined;
+    log: readonly EvidenceRow[];
+  }): Promise<Uint8Array> {
+    return zip(writePackage(job, extras, log));
+  },
+};
+
+export type Work = typeof WORK;
+export type WorkName = keyof Work;
+
+/** An answer whose samples go over to the other thread instead of being copied. */
+function moved<T extends object>(answer: T, channels: readonly Channel[]): T {
+  const buffers = [...new Set(channels.map((c) => c.values.buffer))];
+  const movable = { [transferableSymbol]: buffers, [valueSymbol]: answer };
+  return move(movable) as unknown as T;
+}
