@@ -4,7 +4,7 @@ import { LIMITS, newPull, type NumberState, type Pull } from '@prandel/core';
 import { isColumnRole, UnreadableError, type ColumnMapping, type MappedPull, type Problem } from '@prandel/formats';
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
-import { files, mappings, pulls } from '../database/schema.ts';
+import { files, mappings, pulls, recordings } from '../database/schema.ts';
 import { filePieces, storeFile } from '../files/fileStore.ts';
 import { nameOf, type Upload } from '../files/uploads.ts';
 import { allotPullKeys } from '../jobs/pullKeys.ts';
@@ -210,11 +210,7 @@ export class ImportsService {
     const { setupId } = request;
     const count = mapped.reduce((n, { pulls }) => n + pulls.length, 0);
     const keys = await allotPullKeys(tx, jobId, setupId, count);
-    const [last] = await tx
-      .select({ round: sql<number | null>`max((${pulls.paper}->>'round')::int)` })
-      .from(pulls)
-      .where(and(eq(pulls.jobId, jobId), eq(pulls.setupKey, setupId)));
-    const round = 1 + (last?.round ?? 0);
+    const round = 1 + (await lastRound(tx, jobId, setupId));
     let position = 0;
     for (const { row, pulls: own } of mapped) {
       const list = own.map((m) => {
@@ -311,6 +307,19 @@ export class ImportsService {
         .orderBy(files.addedAt),
     );
   }
+}
+
+/** The newest round of a setup, also one whose first pull is being recorded. */
+async function lastRound(tx: Transaction, jobId: string, setupId: string): Promise<number> {
+  const [stored] = await tx
+    .select({ round: sql<number | null>`max((${pulls.paper}->>'round')::int)` })
+    .from(pulls)
+    .where(and(eq(pulls.jobId, jobId), eq(pulls.setupKey, setupId)));
+  const [open] = await tx
+    .select({ round: sql<number | null>`max((${recordings.paper}->'pull'->>'round')::int)` })
+    .from(recordings)
+    .where(and(eq(recordings.jobId, jobId), sql`${recordings.paper}->'pull'->>'setupId' = ${setupId}`));
+  return Math.max(stored?.round ?? 0, open?.round ?? 0);
 }
 
 function refuseImported(row: FileRow): void {

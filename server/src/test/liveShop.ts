@@ -145,11 +145,16 @@ export class LiveShop {
     return sent;
   }
 
-  /** Lets the bay's clock run on until the gate is open. */
+  /** Lets the bay's clock run on until the gate is open, in a round of A where none is going on. */
   async ready(): Promise<void> {
     if ((await this.sheet()).state === 'review') await this.act('keep');
-    this.clockMs += 150_000;
-    await this.drive(0.5, 0);
+    if ((await this.sheet()).state === 'between') await this.act('start-round', { setup: 'A' });
+    for (let k = 0; k < 40; k += 1) {
+      this.clockMs += 60_000;
+      await this.drive(0.5, 0);
+      await pause(300);
+      if ((await this.sheet()).state === 'ready') return;
+    }
     await this.until('ready', (s) => s.state === 'ready');
   }
 
