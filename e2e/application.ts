@@ -1,6 +1,9 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import net from 'node:net';
 
+/** The set-up code of servers that the tests start. */
+export const SETUP_CODE = 'code of the browser tests';
+
 /** A port that is free on loopback now. */
 export function freePort(): Promise<number> {
   return new Promise((resolve) => {
@@ -25,6 +28,7 @@ export async function startServer(
       PORT: String(port),
       HOST: '127.0.0.1',
       PRANDEL_DEMO: '0',
+      PRANDEL_SETUP_TOKEN: SETUP_CODE,
       ...more,
     },
     execArgv: [],

@@ -6,7 +6,7 @@ import { readPackage, unzip } from '@prandel/formats';
 import { StandIns } from '@prandel/instruments';
 import { LiveCar, liveSpec } from '@prandel/simulator';
 import WebSocket from 'ws';
-import { Api, freePort, questionOf, startServer } from './application.ts';
+import { Api, freePort, questionOf, startServer, SETUP_CODE } from './application.ts';
 
 // The whole database goes away in the middle of a pull, as when its machine restarts or its cable is out: every query fails.
 const pause = (ms: number) => new Promise((done) => setTimeout(done, ms));
@@ -80,6 +80,7 @@ beforeAll(async () => {
     shop: 'Quillmoor Garage',
     name: 'Ines R.',
     email: 'away@quillmoor.example',
+    setupCode: SETUP_CODE,
     password: 'two settle pulls',
   });
   standIns = new StandIns(new LiveCar(liveSpec(41), Date.UTC(2026, 10, 23, 8, 30)));

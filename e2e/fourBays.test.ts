@@ -5,7 +5,7 @@ import { readPackage, unzip } from '@prandel/formats';
 import { StandIns } from '@prandel/instruments';
 import { LiveCar, liveSpec } from '@prandel/simulator';
 import WebSocket from 'ws';
-import { Api, freePort, questionOf, startServer } from './application.ts';
+import { Api, freePort, questionOf, startServer, SETUP_CODE } from './application.ts';
 
 // Four bays on one server, each with twenty channels and more at 100 samples a second: nothing may be missing anywhere.
 const BAYS = 4;
@@ -83,6 +83,7 @@ beforeAll(async () => {
     shop: 'Quillmoor Garage',
     name: 'Ines R.',
     email: 'four@quillmoor.example',
+    setupCode: SETUP_CODE,
     password: 'two settle pulls',
   });
   for (let k = 0; k < BAYS; k += 1) bays.push(await openBay(k));

@@ -6,7 +6,7 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { sampleCsvFiles } from '@prandel/simulator';
 import { By, Key, until, type WebDriver } from 'selenium-webdriver';
 import type chrome from 'selenium-webdriver/chrome.js';
-import { freePort, startServer } from './application.ts';
+import { freePort, SETUP_CODE, startServer } from './application.ts';
 import { expectAccessible, fill, openBrowser, press, resize, see, text, PATIENCE } from './browser.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'prandel-e2e-'));
@@ -73,6 +73,7 @@ describe('from the first start to the report, as a technician would', () => {
     await expectAccessible(driver);
     await press(driver, 'Open the shop');
     await see(driver, 'Name the shop.');
+    await fill(driver, 'Set-up code', SETUP_CODE);
     await fill(driver, 'Name of the shop', 'Quillmoor Garage');
     await fill(driver, 'Your name', 'Ines R.');
     await fill(driver, 'E-mail', 'ines@quillmoor.example');

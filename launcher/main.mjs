@@ -6,8 +6,12 @@ const USAGE = `usage: ./prandel demo [--port N]       start with the demo shop
        ./prandel judge PACKAGE…        judge job packages, one JSON line each
        ./prandel read FILE…            show what the pull file reader understands
        ./prandel bench [DAYS]          speed and calibration figures
+       ./prandel backup FILE           everything of all shops into one file
+       ./prandel restore FILE          a backup into an empty data folder
+       ./prandel check                 look whether everything that is stored holds
+       ./prandel upgrade-database      bring the data over to a newer PostgreSQL
        ./prandel test                  every check and test
-Options of demo and start: --port N (4870), --host H (127.0.0.1), --data DIR (.prandel/data). DATABASE_URL uses an existing PostgreSQL.`;
+Options of demo and start: --port N (4870), --host H (127.0.0.1), --data DIR (.prandel/data); more in docs/operations.md. DATABASE_URL uses an existing PostgreSQL.`;
 
 const [command, ...rest] = process.argv.slice(2);
 try {
@@ -23,6 +27,18 @@ try {
     case 'read':
     case 'bench':
       process.exitCode = await (await import('./commandLine.mjs')).commandLine(command, rest);
+      break;
+    case 'backup':
+      await (await import('./operate.mjs')).backup(rest);
+      break;
+    case 'restore':
+      await (await import('./operate.mjs')).restore(rest);
+      break;
+    case 'check':
+      process.exitCode = await (await import('./operate.mjs')).check(rest);
+      break;
+    case 'upgrade-database':
+      await (await import('./operate.mjs')).upgradeDatabase(rest);
       break;
     case 'test':
       process.exitCode = await (await import('./test.mjs')).runTests();

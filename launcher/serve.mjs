@@ -1,90 +1,144 @@
 import { fork } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
 import { closeSync, existsSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import net from 'node:net';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { startCluster } from './cluster.mjs';
 import { ensureBuilt, ensurePackages } from './install.mjs';
+import { migrate } from './migrate.mjs';
+import { freePort } from './postgres.mjs';
 import { ROOT } from './run.mjs';
+import { supervise } from './supervise.mjs';
 import { Trouble } from './trouble.mjs';
+import { unprivilegedUser } from './unprivileged.mjs';
 
-/** Installs what is missing, starts database and server, and stops both on Ctrl-C. */
+/**
+ * Installs what is missing and starts the database, the process of the bays and the process of the pages; restarts whichever stops
+ * by itself, and stops all of them on Ctrl-C. Heavy work in the pages' process cannot reach the bays.
+ */
 export async function serve(demo, args) {
-  const { port, host, folder } = options(demo, args);
+  const wanted = options(demo, args);
+  const { port, host, folder } = wanted;
   await refuseTakenPort(port, host);
   await ensurePackages();
   await ensureBuilt({ web: true });
   const unlock = lockFolder(folder);
-  let cluster = null;
-  let server = null;
-  let standIns = null;
+  /** What runs, in the order in which it was started. */
+  const running = [];
   let stopping = null;
-  const stop = (code) => {
+  const stop = () => {
     stopping ??= (async () => {
-      if (server && server.exitCode === null && server.signalCode === null)
-        await new Promise((done) => {
-          server.once('exit', done);
-          server.kill('SIGTERM');
-          setTimeout(() => server.kill('SIGKILL'), 5000).unref();
-        });
-      standIns?.kill('SIGTERM');
-      await cluster?.stop();
+      for (const one of running.reverse()) await one.stop();
       unlock();
-      process.exit(code);
     })();
     return stopping;
   };
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'])
     process.on(signal, () => {
       console.log('\nStopping …');
-      void stop(0);
+      void stop().then(() => process.exit(0));
     });
   try {
-    if (!process.env.DATABASE_URL) cluster = await startCluster(folder);
-    const bench = demo ? await startStandIns((child) => (standIns = child)) : {};
-    server = fork(join(ROOT, 'server/dist/main.js'), {
-      env: {
-        ...process.env,
-        DATABASE_URL: process.env.DATABASE_URL ?? cluster.url,
-        PORT: String(port),
-        HOST: host,
-        PRANDEL_DEMO: demo ? '1' : '0',
-        NODE_ENV: 'production',
-        ...bench,
-      },
-    });
-    await new Promise((ready, failed) => {
-      server.once('message', ready);
-      server.once('exit', (code) =>
-        failed(new Trouble(`The server stopped before it was ready (code ${code}). Its last words stand above.`)),
-      );
-    });
+    const urls = await database(folder, running);
+    const env = await serverEnvironment(wanted, urls, demo, running);
+    const user = await unprivilegedUser(folder);
+    const baysPort = await freePort();
+    const bays = { ...env, PRANDEL_PROCESS: 'bays', PORT: String(baysPort), HOST: '127.0.0.1' };
+    running.push(await supervise('The bays’ process', () => startServer(bays, user)));
+    const pages = {
+      ...env,
+      PRANDEL_PROCESS: 'pages',
+      PRANDEL_BAYS: `http://127.0.0.1:${baysPort}`,
+      PORT: String(port),
+      HOST: host,
+    };
+    running.push(await supervise('The server', () => startServer(pages, user)));
+    if (stopping) return;
+    console.log(`\nPrandel is ready: http://${host === '0.0.0.0' ? 'localhost' : host}:${port}`);
+    if (demo) await greetDemo(folder);
+    else await greetFirstStart(port, env.PRANDEL_SETUP_TOKEN);
+    console.log('Ctrl-C stops everything.');
   } catch (error) {
-    standIns?.kill('SIGTERM');
-    await cluster?.stop();
-    unlock();
+    await stop();
     throw error;
   }
-  server.once('exit', (code) => {
-    if (!stopping) {
-      console.error(`The server stopped by itself (code ${code}).`);
-      void stop(1);
-    }
-  });
-  console.log(`\nPrandel is ready: http://${host === '0.0.0.0' ? 'localhost' : host}:${port}`);
-  if (demo) {
-    const { DEMO_SHOP } = await import('../simulator/dist/index.js');
-    const samples = await writeSamples(folder);
-    console.log(`Sign in as ${DEMO_SHOP.email} with the password "${DEMO_SHOP.password}".`);
-    console.log(`Pull files to try an import with: ${samples}`);
+}
+
+/** The operator's database, or a cluster of our own; its schema is brought up to date first. */
+async function database(folder, running) {
+  if (process.env.DATABASE_URL) {
+    const ownerUrl = process.env.DATABASE_OWNER_URL ?? process.env.DATABASE_URL;
+    await migrate({ ownerUrl, withRoles: false });
+    return { DATABASE_URL: process.env.DATABASE_URL };
   }
-  console.log('Ctrl-C stops everything.');
+  const cluster = await startCluster(folder);
+  running.push(cluster);
+  await migrate({ ownerUrl: cluster.url, withRoles: true });
+  return { DATABASE_URL: cluster.appUrl };
+}
+
+async function serverEnvironment({ folder, trustProxy, allowHosts, deviceNetworks }, urls, demo, running) {
+  const scratch = join(folder, 'scratch');
+  // What lies there belongs to requests of an earlier run.
+  rmSync(scratch, { recursive: true, force: true });
+  for (const name of ['scratch', 'log']) mkdirSync(join(folder, name), { recursive: true });
+  const { DATABASE_OWNER_URL: _, ...inherited } = process.env;
+  return {
+    ...inherited,
+    ...urls,
+    NODE_ENV: 'production',
+    PRANDEL_DEMO: demo ? '1' : '0',
+    PRANDEL_DATA: folder,
+    PRANDEL_SCRATCH: scratch,
+    PRANDEL_LOG: join(folder, 'log'),
+    PRANDEL_SETUP_TOKEN: randomBytes(12).toString('base64url'),
+    ...(trustProxy ? { PRANDEL_TRUST_PROXY: trustProxy } : {}),
+    ...(allowHosts ? { PRANDEL_ALLOW_HOSTS: allowHosts } : {}),
+    ...(deviceNetworks ? { PRANDEL_DEVICE_NETWORKS: deviceNetworks } : {}),
+    ...(demo ? await startStandIns(running) : {}),
+  };
+}
+
+/** Starts one server process. It ends by itself when this process is gone. @returns the child once it listens */
+function startServer(env, user) {
+  // A group of its own: Ctrl-C reaches it through this process only, in its turn.
+  const child = fork(join(ROOT, 'server/dist/main.js'), { env, detached: true, ...(user ?? {}) });
+  return new Promise((ready, failed) => {
+    const onExit = (code, signal) =>
+      failed(new Trouble(`It stopped before it was ready (${signal ?? `code ${code}`}). Its last words stand above.`));
+    child.once('exit', onExit);
+    child.once('message', () => {
+      child.off('exit', onExit);
+      ready(child);
+    });
+  });
+}
+
+async function greetDemo(folder) {
+  const { DEMO_SHOP } = await import('../simulator/dist/index.js');
+  const samples = await writeSamples(folder);
+  console.log(`Sign in as ${DEMO_SHOP.email} with the password "${DEMO_SHOP.password}".`);
+  console.log(`Pull files to try an import with: ${samples}`);
+}
+
+/** A fresh server may only be claimed by who can read this terminal. */
+async function greetFirstStart(port, token) {
+  const answer = await fetch(`http://127.0.0.1:${port}/api/status`, { headers: { connection: 'close' } }).catch(
+    () => null,
+  );
+  const status = answer?.ok ? await answer.json() : null;
+  if (status?.firstStart) console.log(`This is a first start. Set up the shop with this set-up code: ${token}`);
 }
 
 /** The demo's instruments: a simulated car on loopback ports of their own. @returns what the server must know of them */
-async function startStandIns(started) {
-  const child = fork(join(ROOT, 'instruments/dist/main.js'));
-  started(child);
+async function startStandIns(running) {
+  const child = fork(join(ROOT, 'instruments/dist/main.js'), { detached: true });
+  running.push({
+    stop: async () => {
+      child.kill('SIGTERM');
+    },
+  });
   const { ports, bench } = await new Promise((ready, failed) => {
     child.once('message', ready);
     child.once('exit', (code) =>
@@ -98,7 +152,14 @@ function options(demo, args) {
   try {
     const { values } = parseArgs({
       args,
-      options: { port: { type: 'string' }, host: { type: 'string' }, data: { type: 'string' } },
+      options: {
+        port: { type: 'string' },
+        host: { type: 'string' },
+        data: { type: 'string' },
+        'trust-proxy': { type: 'string' },
+        'allow-host': { type: 'string', multiple: true },
+        'device-network': { type: 'string', multiple: true },
+      },
     });
     const port = Number(values.port ?? 4870);
     if (!Number.isInteger(port) || port < 1 || port > 65535) throw new Error(`--port ${values.port} is no port number`);
@@ -106,9 +167,14 @@ function options(demo, args) {
       port,
       host: values.host ?? '127.0.0.1',
       folder: resolve(values.data ?? join(ROOT, '.prandel', demo ? 'demo' : 'data')),
+      trustProxy: values['trust-proxy'] ?? null,
+      allowHosts: values['allow-host']?.join(',') ?? null,
+      deviceNetworks: values['device-network']?.join(',') ?? null,
     };
   } catch (error) {
-    throw new Trouble(`${error.message}. Options are --port N, --host H and --data DIR.`);
+    throw new Trouble(
+      `${error.message}. Options are --port N, --host H, --data DIR, --trust-proxy N, --allow-host NAME and --device-network CIDR.`,
+    );
   }
 }
 
@@ -129,7 +195,7 @@ async function refuseTakenPort(port, host) {
 }
 
 /** One run per data folder; the lock of a run that was killed is taken over. */
-function lockFolder(folder) {
+export function lockFolder(folder) {
   mkdirSync(folder, { recursive: true });
   const path = join(folder, 'running.pid');
   if (existsSync(path)) {

@@ -4,6 +4,23 @@ import { startCluster } from './cluster.mjs';
 import { ensureBuilt, ensureDebian, ensurePackages } from './install.mjs';
 import { ROOT, run } from './run.mjs';
 
+/** A database for each group of tests that must not see the others' rows. */
+const DATABASES = [
+  'server',
+  'papers',
+  'browser',
+  'live',
+  'day',
+  'old',
+  'load',
+  'away',
+  'rough',
+  'doors',
+  'fuzz',
+  'fault',
+  'heavy',
+];
+
 /** Every check and test in turn; the last line counts them. @returns exit code */
 export async function runTests() {
   await ensurePackages();
@@ -60,19 +77,18 @@ export async function runTests() {
   const report = join(folder, 'jest.json');
   const cluster = await startCluster(folder, {
     fast: true,
-    databases: ['server', 'papers', 'browser', 'live', 'day', 'old', 'load', 'away'].map((name) => `prandel_${name}`),
+    databases: DATABASES.map((name) => `prandel_${name}`),
   });
   try {
     const env = {
       ...process.env,
       DATABASE_URL: cluster.url,
-      PAPERS_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_papers'),
-      BROWSER_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_browser'),
-      LOAD_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_load'),
-      AWAY_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_away'),
-      OLD_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_old'),
-      LIVE_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_live'),
-      DAY_DATABASE_URL: cluster.url.replace('prandel_server', 'prandel_day'),
+      ...Object.fromEntries(
+        DATABASES.map((name) => [
+          `${name.toUpperCase()}_DATABASE_URL`,
+          cluster.url.replace('prandel_server', `prandel_${name}`),
+        ]),
+      ),
       NODE_OPTIONS: '--experimental-vm-modules --no-warnings',
     };
     const { code } = await run(

@@ -1,6 +1,8 @@
 import { pullsInOrder, type Job, type Judgement } from '@prandel/core';
 import { DESK, setupLooks } from './palette.ts';
 
+const MOST_TICKS = 30;
+
 /** Marks of the day on one time line: a block per round, a tick per pull, intake air at the start below. */
 export function dayTrackSvg(job: Job, judgement: Judgement, width: number, fontSize: number): string {
   const timed = pullsInOrder(job.pulls).filter((p) => p.startedAt !== null);
@@ -17,13 +19,15 @@ export function dayTrackSvg(job: Job, judgement: Judgement, width: number, fontS
   const high = Math.max(...starts);
   const yIntake = (v: number) => 64 - ((v - low) / Math.max(1, high - low)) * 12;
   const parts: string[] = [];
-  const text = (tx: number, ty: number, words: string, more = '') =>
+  const text = (tx: number, ty: number, words: string, more = '', fill: string = DESK.ink2) =>
     parts.push(
-      `<text x="${tx.toFixed(1)}" y="${ty}" font-size="${fontSize}" fill="${DESK.ink2}" ${more}>${escape(words)}</text>`,
+      `<text x="${tx.toFixed(1)}" y="${ty}" font-size="${fontSize}" fill="${fill}" ${more}>${escape(words)}</text>`,
     );
   const zone = job.timeZone ?? 'UTC';
   const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: zone });
-  for (let hour = Math.ceil(first / 60) * 60; hour <= last; hour += 60) {
+  // A day has a tick an hour; whatever spans more has about as many.
+  const step = 60 * Math.max(1, Math.ceil((last - first) / 60 / MOST_TICKS));
+  for (let hour = Math.ceil(first / step) * step; hour <= last; hour += step) {
     parts.push(`<line x1="${x(hour).toFixed(1)}" x2="${x(hour).toFixed(1)}" y1="16" y2="70" stroke="${DESK.faint}"/>`);
     text(x(hour), 84, clock.format(new Date(hour * 60_000)), 'text-anchor="middle"');
   }
@@ -48,7 +52,8 @@ export function dayTrackSvg(job: Job, judgement: Judgement, width: number, fontS
       from + 8.5,
       10.5,
       group[0]!.setupId,
-      `text-anchor="middle" font-weight="700" style="fill:${look.hollow ? look.text : look.on}"`,
+      'text-anchor="middle" font-weight="700"',
+      look.hollow ? look.text : look.on,
     );
     const label = job.setups.find((s) => s.id === group[0]!.setupId)?.label ?? '';
     if (label.length * fontSize * 0.55 < Math.max(to - from, 90)) text(from + 21, 10.5, label);

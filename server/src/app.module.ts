@@ -1,4 +1,3 @@
-import { fileURLToPath } from 'node:url';
 import { Module } from '@nestjs/common';
 import { ServeStaticModule } from '@nestjs/serve-static';
 import { BaselineController } from './baseline/baseline.controller.ts';
@@ -9,6 +8,7 @@ import { BenchController } from './bench/bench.controller.ts';
 import { DatabaseModule } from './database/database.module.ts';
 import { ImportsController } from './imports/imports.controller.ts';
 import { ImportsService } from './imports/imports.service.ts';
+import { WEB_FOLDER } from './http/pages.ts';
 import { JobsController } from './jobs/jobs.controller.ts';
 import { JobsService } from './jobs/jobs.service.ts';
 import { JobStore } from './jobs/jobStore.ts';
@@ -17,6 +17,9 @@ import { LiveChannel } from './live/liveChannel.ts';
 import { PackagesController } from './packages/packages.controller.ts';
 import { PeopleController, SignedInGuard } from './people/people.controller.ts';
 import { PeopleService } from './people/people.service.ts';
+import { SessionsService } from './people/sessions.service.ts';
+import { SecurityLog } from './security/securityLog.ts';
+import { SignInLimits } from './security/signInLimits.ts';
 import { PhotosController } from './photos/photos.controller.ts';
 import { PhotosService } from './photos/photos.service.ts';
 import { PlanController } from './plan/plan.controller.ts';
@@ -24,6 +27,8 @@ import { ReadingsController } from './readings/readings.controller.ts';
 import { RecordsController } from './records/records.controller.ts';
 import { Tables } from './imports/tables.ts';
 import { RoomForUploads } from './operations/disk.ts';
+import { HealthController, HealthService } from './operations/health.controller.ts';
+import { Housekeeping } from './operations/housekeeping.ts';
 import { Tasks, TasksController } from './work/progress.ts';
 import { Judging } from './work/judging.ts';
 import { VerdictCache } from './work/verdictCache.ts';
@@ -34,7 +39,7 @@ import { ReportsController } from './reports/reports.controller.ts';
   imports: [
     DatabaseModule,
     ServeStaticModule.forRoot({
-      rootPath: fileURLToPath(new URL('../../web/dist/app', import.meta.url)),
+      rootPath: WEB_FOLDER,
       exclude: ['/api/{*rest}', '/assets/{*rest}'],
       serveStaticOptions: { fallthrough: true },
     }),
@@ -53,9 +58,13 @@ import { ReportsController } from './reports/reports.controller.ts';
     ReadingsController,
     BenchController,
     TasksController,
+    HealthController,
   ],
   providers: [
     PeopleService,
+    SessionsService,
+    SignInLimits,
+    SecurityLog,
     SignedInGuard,
     JobStore,
     JobsService,
@@ -71,6 +80,8 @@ import { ReportsController } from './reports/reports.controller.ts';
     Tables,
     Tasks,
     RoomForUploads,
+    HealthService,
+    Housekeeping,
   ],
 })
 export class AppModule {}

@@ -5,21 +5,39 @@ import { DocumentBuilder, SwaggerModule, type OpenAPIObject } from '@nestjs/swag
 import cookieParser from 'cookie-parser';
 import { AppModule } from './app.module.ts';
 import { Database } from './database/database.ts';
-import { LiveChannel } from './live/liveChannel.ts';
+import { BaysForwarder } from './http/forward.ts';
+import { requestLog, serverLog } from './http/log.ts';
+import { pages } from './http/pages.ts';
 import { ProblemFilter, validation } from './http/problem.ts';
+import { LiveChannel } from './live/liveChannel.ts';
+import { securityHeaders } from './security/headers.ts';
+import { bodyGuard, requestGuards } from './security/requestGuards.ts';
 
-/** The application, migrated and ready to listen. */
+const JSON_BYTES = 1_000_000;
+
+/** The application, its schema looked at and ready to listen. */
 export async function createApp(): Promise<NestExpressApplication> {
-  const app = await NestFactory.create<NestExpressApplication>(AppModule, { logger: ['error', 'warn'] });
+  const log = serverLog();
+  const app = await NestFactory.create<NestExpressApplication>(AppModule, { logger: log, bodyParser: false });
+  const proxies = process.env.PRANDEL_TRUST_PROXY;
+  if (proxies) app.set('trust proxy', /^\d+$/.test(proxies) ? Number(proxies) : proxies);
+  app.disable('x-powered-by');
+  app.use(requestLog(log));
+  app.use(securityHeaders(proxies !== undefined));
+  app.use(requestGuards());
+  const forwarder = process.env.PRANDEL_BAYS ? new BaysForwarder(process.env.PRANDEL_BAYS) : null;
+  if (forwarder) app.use(forwarder.middleware);
+  app.use(pages());
   app.use(cookieParser());
+  app.useBodyParser('json', { limit: JSON_BYTES, strict: true });
+  app.use(bodyGuard);
   app.useGlobalPipes(validation());
   app.useGlobalFilters(new ProblemFilter());
-  app.disable('x-powered-by');
   const document = openApi(app);
   const express = app.getHttpAdapter().getInstance();
   express.get('/api/openapi.json', (_, response) => void response.json(document));
   await app.get(Database).migrate();
-  app.get(LiveChannel).attach(app.getHttpServer());
+  app.get(LiveChannel).attach(app.getHttpServer(), forwarder);
   app.enableShutdownHooks();
   return app;
 }

@@ -1,11 +1,29 @@
 import { createApp } from './createApp.ts';
+import { NewerSchemaError } from './database/database.ts';
 import { LiveBays } from './live/liveBays.ts';
+import { Housekeeping } from './operations/housekeeping.ts';
 import { loadDemo } from './demo.ts';
+import { processKind } from './processKind.ts';
 
 const port = Number(process.env.PORT ?? 4870);
 const host = process.env.HOST ?? '127.0.0.1';
-const app = await createApp();
-if (process.env.PRANDEL_DEMO === '1') await loadDemo(app);
-await app.get(LiveBays).startAll();
-await app.listen(port, host);
-process.send?.({ listening: port });
+try {
+  const app = await createApp();
+  const kind = processKind();
+  if (kind !== 'pages') {
+    if (process.env.PRANDEL_DEMO === '1') await loadDemo(app);
+    await app.get(LiveBays).startAll();
+    app.get(Housekeeping).start();
+  }
+  await app.listen(port, host);
+  process.send?.({ listening: port });
+  // Whoever started this process is gone, perhaps killed: nobody would stop it any more.
+  process.on('disconnect', () => {
+    setTimeout(() => process.exit(1), 5000).unref();
+    void app.close().finally(() => process.exit(0));
+  });
+} catch (error) {
+  if (!(error instanceof NewerSchemaError)) throw error;
+  console.error(error.message);
+  process.exit(1);
+}

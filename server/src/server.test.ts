@@ -32,6 +32,7 @@ describe('people', () => {
           name: 'X',
           email: 'x@y.example',
           password: 'long enough here',
+          setupCode: 'x',
         })
       ).status,
     ).toBe(409);

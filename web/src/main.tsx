@@ -1,3 +1,4 @@
+import { setNonce } from 'get-nonce';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { lazy, StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
@@ -10,6 +11,10 @@ import { SignInPage } from './pages/SignInPage.tsx';
 import { Wrong } from './pages/Wrong.tsx';
 import './styles.css';
 
+/** Only styles that bear the nonce of this page are accepted; components that bring their own take it from here. */
+setNonce(document.querySelector<HTMLMetaElement>('meta[name=csp-nonce]')?.content ?? '');
+
+const AccountPage = lazy(() => import('./pages/AccountPage.tsx').then((m) => ({ default: m.AccountPage })));
 const NewJobPage = lazy(() => import('./pages/newJob/NewJobPage.tsx').then((m) => ({ default: m.NewJobPage })));
 const JobPage = lazy(() => import('./pages/job/JobPage.tsx').then((m) => ({ default: m.JobPage })));
 const ImportPage = lazy(() => import('./pages/import/ImportPage.tsx').then((m) => ({ default: m.ImportPage })));
@@ -43,6 +48,7 @@ const router = createBrowserRouter([
     children: [
       { index: true, loader: toTheBay, element: waiting(<TodayPage />) },
       { path: 'bays', element: waiting(<BaysPage />) },
+      { path: 'account', element: waiting(<AccountPage />) },
       { path: 'records', element: <Navigate to="/records/customer" replace /> },
       { path: 'records/:kind', element: waiting(<RecordsPage />) },
       { path: 'jobs', element: <JobsPage /> },

@@ -1,6 +1,8 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { Injectable, Logger, type OnApplicationShutdown } from '@nestjs/common';
-import { sql } from 'drizzle-orm';
+import { lt, sql } from 'drizzle-orm';
 import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
@@ -12,10 +14,33 @@ export type Transaction = Parameters<Parameters<Tables['transaction']>[0]>[0];
 
 const MIGRATION_LOCK = 487_014_870;
 
+const MIGRATIONS = fileURLToPath(new URL('../../migrations', import.meta.url));
+
+/** The database was brought up to date by a newer version of Prandel, whose rows this one would not understand. */
+export class NewerSchemaError extends Error {
+  constructor() {
+    super(
+      'This database was used by a newer version of Prandel. Start that version again, or restore a backup made before the update; nothing was changed.',
+    );
+  }
+}
+
+/** When the newest applied migration was made, milliseconds since 1970; 0 for an empty database. */
+async function appliedMigration(client: pg.PoolClient): Promise<number> {
+  const { rows: tables } = await client.query<{ there: boolean }>(
+    `SELECT to_regclass('drizzle.__drizzle_migrations') IS NOT NULL AS there`,
+  );
+  if (!tables[0]?.there) return 0;
+  const { rows } = await client.query<{ at: string | null }>(
+    'SELECT max(created_at) AS at FROM drizzle.__drizzle_migrations',
+  );
+  return Number(rows[0]?.at ?? 0);
+}
+
 /** The one door to PostgreSQL. Everything a shop owns is reached through `inShop`, under row-level security. */
 @Injectable()
 export class Database implements OnApplicationShutdown {
-  private readonly pool: pg.Pool;
+  readonly pool: pg.Pool;
   private readonly tables: Tables;
   /** What this process leads, such as listening to a bay. */
   readonly leads: Leaderships;
@@ -32,12 +57,21 @@ export class Database implements OnApplicationShutdown {
     this.tables = drizzle(this.pool, { schema });
   }
 
-  /** Applies the checked-in migrations; several servers starting at once wait for each other. */
+  /**
+   * Applies the checked-in migrations; several servers starting at once wait for each other. A role that owns nothing only looks
+   * whether they were applied. @throws NewerSchemaError when a newer version was here
+   */
   async migrate(): Promise<void> {
     const client = await this.pool.connect();
     try {
       await client.query('SELECT pg_advisory_lock($1)', [MIGRATION_LOCK]);
-      await migrate(drizzle(client), { migrationsFolder: fileURLToPath(new URL('../../migrations', import.meta.url)) });
+      const applied = await appliedMigration(client);
+      const { entries } = JSON.parse(readFileSync(join(MIGRATIONS, 'meta/_journal.json'), 'utf8')) as {
+        entries: { when: number }[];
+      };
+      const newest = entries.reduce((most, { when }) => Math.max(most, when), 0);
+      if (applied > newest) throw new NewerSchemaError();
+      if (applied < newest) await migrate(drizzle(client), { migrationsFolder: MIGRATIONS });
       const role = await client.query<{ bypass: boolean }>(
         'SELECT rolsuper OR rolbypassrls AS bypass FROM pg_roles WHERE rolname = current_user',
       );
@@ -49,6 +83,11 @@ export class Database implements OnApplicationShutdown {
       await client.query('SELECT pg_advisory_unlock($1)', [MIGRATION_LOCK]);
       client.release();
     }
+  }
+
+  /** Forgets tries to sign in that are over since the given time, milliseconds. */
+  async clearTries(ms: number): Promise<void> {
+    await this.tables.delete(schema.signInTries).where(lt(schema.signInTries.expire, Date.now() - ms));
   }
 
   /** Runs work that sees only one shop's rows, in one transaction: all of it is stored or nothing. */

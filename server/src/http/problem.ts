@@ -10,7 +10,8 @@ import {
 } from '@nestjs/common';
 import { UnreadableError } from '@prandel/formats';
 import type { Response } from 'express';
-import { databaseAway, loggable } from '../database/faults.ts';
+import { databaseAway, loggable, sqlState } from '../database/faults.ts';
+import { CancelledError } from '../work/cancelled.ts';
 
 interface FieldError {
   readonly path: string;
@@ -23,54 +24,93 @@ export class ProblemFilter implements ExceptionFilter {
   catch(error: unknown, host: ArgumentsHost): void {
     const response = host.switchToHttp().getResponse<Response>();
     const body = describe(error);
+    if (response.headersSent) return void response.destroy();
+    if (typeof body.retryAfterS === 'number') response.setHeader('Retry-After', String(body.retryAfterS));
     response.status(body.status).type('application/problem+json').send(JSON.stringify(body));
   }
 }
 
-function describe(error: unknown): { status: number; title: string; detail: string; [key: string]: unknown } {
+type ProblemBody = { status: number; title: string; detail: string; [key: string]: unknown };
+
+const problem = (status: number, title: string, detail: string, more: object = {}): ProblemBody => ({
+  type: 'about:blank',
+  status,
+  title,
+  detail,
+  ...more,
+});
+
+/** SQLSTATE of what a client sent and the database cannot hold, with what is said of it. */
+const REFUSED: readonly [RegExp, () => ProblemBody][] = [
+  [
+    /^23505$/,
+    () => problem(409, 'There already', 'Something of this name or key is there already. Load it again and look.'),
+  ],
+  [
+    /^23503$/,
+    () => problem(409, 'Not there any more', 'Something that this belongs to is not there any more. Load it again.'),
+  ],
+  [
+    /^(22|23)/,
+    () =>
+      problem(
+        400,
+        'Cannot be stored',
+        'A value of this request cannot be stored: it is too large or holds odd characters.',
+      ),
+  ],
+  [
+    /^(40|55P03)/,
+    () =>
+      problem(409, 'Changed at once', 'Somebody else changed this in the same moment. Look, then repeat your change.'),
+  ],
+  [/^57014$/, () => problem(503, 'Took too long', 'The database took too long for this. Try again.')],
+];
+
+function describe(error: unknown): ProblemBody {
   if (error instanceof UnreadableError)
-    return {
-      type: 'about:blank',
-      status: 422,
-      title: 'This could not be read',
-      detail: error.message,
-      problems: error.problems,
-    };
+    return problem(422, 'This could not be read', error.message, { problems: error.problems });
+  if (error instanceof CancelledError) return problem(499, 'Cancelled', error.message);
   if (error instanceof HttpException) {
     const answer = error.getResponse();
     const extra = typeof answer === 'object' ? (answer as Record<string, unknown>) : {};
-    return {
-      type: 'about:blank',
-      status: error.getStatus(),
-      title: typeof extra.title === 'string' ? extra.title : error.name.replace(/Exception$/, ''),
-      detail: error.message,
-      ...(extra.errors ? { errors: extra.errors } : {}),
-    };
+    return problem(
+      error.getStatus(),
+      typeof extra.title === 'string' ? extra.title : error.name.replace(/Exception$/, ''),
+      error.message,
+      {
+        ...(extra.errors ? { errors: extra.errors } : {}),
+        ...(extra.retryAfterS ? { retryAfterS: extra.retryAfterS } : {}),
+      },
+    );
   }
-  const status = (error as { status?: number; statusCode?: number })?.status;
-  if (status === 413 || (error as { code?: string })?.code === 'LIMIT_FILE_SIZE')
-    return {
-      type: 'about:blank',
-      status: 413,
-      title: 'Too large',
-      detail: 'The file is larger than 200 MB. Export one pull at a time.',
-    };
+  const { code, ...own } = error as { status?: number; statusCode?: number; code?: string };
+  const status = own.status ?? own.statusCode;
+  if (status === 413 || code === 'LIMIT_FILE_SIZE')
+    return problem(
+      413,
+      'Too large',
+      'This is larger than is taken: 200 MB a file, 1 MB of anything else. Export one pull at a time.',
+    );
+  if (code?.startsWith('LIMIT_')) return problem(400, 'Too many files', 'More files or fields than are taken at once.');
+  // What express and its parsers refuse: broken JSON, broken addresses, unknown encodings.
+  if (status !== undefined && status >= 400 && status < 500)
+    return problem(status, 'Cannot be read', `The request cannot be read: ${(error as Error).message.slice(0, 200)}.`);
   if (databaseAway(error))
-    return {
-      type: 'about:blank',
-      status: 503,
-      title: 'The database does not answer',
-      detail:
-        'The database does not answer or can take nothing right now. Look whether your last step is there before you repeat it. Pulls wait in the server’s memory meanwhile, so do not stop it; start the database or free its disk.',
-    };
+    return problem(
+      503,
+      'The database does not answer',
+      'The database does not answer or can take nothing right now. Look whether your last step is there before you repeat it. Pulls wait in the server’s memory meanwhile, so do not stop it; start the database or free its disk.',
+    );
+  const state = sqlState(error);
+  const refused = state && REFUSED.find(([pattern]) => pattern.test(state));
+  if (refused) return refused[1]();
   new Logger('Server').error(loggable(error));
-  return {
-    type: 'about:blank',
-    status: 500,
-    title: 'Something went wrong here',
-    detail:
-      'Look whether your last step is there before you repeat it. If this happens again, look at the server’s log.',
-  };
+  return problem(
+    500,
+    'Something went wrong here',
+    'Look whether your last step is there before you repeat it. If this happens again, look at the server’s log.',
+  );
 }
 
 /** Checks every body against its DTO and names the fields that are wrong. */

@@ -190,6 +190,16 @@ export class LiveBay {
     return this.#clock?.atMs ?? Date.now();
   }
 
+  /** Samples that nothing could store yet. */
+  get waitingSamples(): number {
+    return this.#storing.fault === null ? 0 : this.#recorder.waiting;
+  }
+
+  /** Recordings that wait for a person. */
+  get quarantined(): number {
+    return this.#quarantined;
+  }
+
   /** Whether a pull is being recorded right now, for a job or without one. */
   get pulling(): boolean {
     return this.#recorder.open !== null;
@@ -291,7 +301,7 @@ export class LiveBay {
 
   #moment(): BayMoment {
     const now = performance.now();
-    const { recording, waiting } = this.#recorder;
+    const { recording } = this.#recorder;
     return {
       atMs: this.atMs,
       job: this.#on.job,
@@ -303,7 +313,7 @@ export class LiveBay {
       values: this.#readings.aged(),
       instruments: this.instruments,
       recovery: this.#recovery,
-      waiting: this.#storing.fault === null ? 0 : waiting,
+      waiting: this.waitingSamples,
       quarantined: this.#quarantined,
       recording: recording ? { pullId: recording.pull?.id ?? '', samples: recording.samples } : null,
       review: this.#review

@@ -112,6 +112,19 @@ export class LiveBays implements OnModuleDestroy {
       .sort((a, b) => (a.row.label < b.row.label ? -1 : 1));
   }
 
+  /** Counts for the operator's monitor. */
+  health(): { baysLed: number; baysNotLed: number; waitingSamples: number; quarantined: number } {
+    const all = [...this.#live.values()];
+    const led = all.filter((bay) => bay.started && this.faultOf(bay) === null);
+    const sum = (of: (bay: LiveBay) => number) => all.reduce((total, bay) => total + of(bay), 0);
+    return {
+      baysLed: led.length,
+      baysNotLed: all.length - led.length,
+      waitingSamples: sum((bay) => bay.waitingSamples),
+      quarantined: sum((bay) => bay.quarantined),
+    };
+  }
+
   /** The bay in which a job is, if it is in one. */
   with(shopId: string, jobId: string): LiveBay | null {
     return this.all(shopId).find((bay) => bay.jobRowId === jobId) ?? null;

@@ -2,10 +2,14 @@ import type { IncomingMessage, Server } from 'node:http';
 import type { Duplex } from 'node:stream';
 import { Injectable, type OnModuleDestroy } from '@nestjs/common';
 import { WebSocketServer, type WebSocket } from 'ws';
-import { PeopleService, SESSION_COOKIE } from '../people/people.service.ts';
+import type { BaysForwarder } from '../http/forward.ts';
+import { sessionToken } from '../people/sessionCookie.ts';
+import { SessionsService } from '../people/sessions.service.ts';
+import { fromOwnPage } from '../security/requestGuards.ts';
 import { LiveBays } from './liveBays.ts';
 
-const PING_MS = 15_000;
+/** A screen whose session was ended goes dark within this time too. */
+const PING_MS = 5000;
 /** A screen that has this much unread is dropped; it comes back and catches up. */
 const MOST_UNREAD_BYTES = 4_000_000;
 /** Screens whose session is being looked up at once; more than any shop has come again in a moment. */
@@ -22,16 +26,17 @@ export class LiveChannel implements OnModuleDestroy {
   #admitting = 0;
 
   constructor(
-    private readonly people: PeopleService,
+    private readonly sessions: SessionsService,
     private readonly bays: LiveBays,
   ) {}
 
   /** Takes the upgrade requests of the HTTP server. */
-  attach(server: Server): void {
+  attach(server: Server, forwarder: BaysForwarder | null = null): void {
     server.on('upgrade', (request: IncomingMessage, socket: Duplex, head: Buffer) => {
       // Before anything else: a line that is reset while nobody listens would end the process.
       socket.on('error', () => socket.destroy());
       if (pathOf(request) !== LIVE_PATH) return refuse(socket, '404 Not Found');
+      if (forwarder) return forwarder.upgrade(request, socket, head);
       if (this.#admitting >= MOST_ADMITTING) return refuse(socket, '503 Service Unavailable');
       this.#admitting += 1;
       this.#admit(request)
@@ -51,17 +56,28 @@ export class LiveChannel implements OnModuleDestroy {
     for (const ws of this.#sockets.clients) ws.terminate();
   }
 
-  async #admit(request: IncomingMessage) {
+  /** While the database does not answer nobody knows: the screen stays. */
+  #endWithItsSession(ws: WebSocket, token: string | undefined): void {
+    this.sessions
+      .callerOf(token)
+      .then((caller) => {
+        if (!caller) ws.close(4401, 'The session has ended.');
+      })
+      .catch(() => undefined);
+  }
+
+  async #admit(request: IncomingMessage): Promise<Admitted | null> {
     const url = new URL(request.url ?? '/', 'http://localhost');
-    if (!sameOrigin(request)) return null;
-    const caller = await this.people.callerOf(cookieOf(request));
+    if (!fromOwnPage(request)) return null;
+    const token = cookieOf(request);
+    const caller = await this.sessions.callerOf(token);
     if (!caller) return null;
     const since = Number(url.searchParams.get('since') || NaN);
     const bay = this.bays.all(caller.shopId).find((b) => b.row.id === url.searchParams.get('bay'));
-    return bay ? { bay, since: Number.isSafeInteger(since) ? since : null } : null;
+    return bay ? { bay, token, since: Number.isSafeInteger(since) ? since : null } : null;
   }
 
-  #serve(ws: WebSocket, { bay, since }: { bay: ReturnType<LiveBays['of']>; since: number | null }): void {
+  #serve(ws: WebSocket, { bay, token, since }: Admitted): void {
     const stop = bay.feed.listen((message) => {
       if (ws.bufferedAmount > MOST_UNREAD_BYTES) ws.terminate();
       else if (ws.readyState === ws.OPEN) ws.send(JSON.stringify(message));
@@ -74,6 +90,7 @@ export class LiveChannel implements OnModuleDestroy {
       if (!alive) return ws.terminate();
       alive = false;
       ws.ping();
+      this.#endWithItsSession(ws, token);
     }, PING_MS);
     ws.on('close', () => {
       clearInterval(ping);
@@ -81,6 +98,12 @@ export class LiveChannel implements OnModuleDestroy {
     });
     ws.on('error', () => ws.terminate());
   }
+}
+
+interface Admitted {
+  readonly bay: ReturnType<LiveBays['of']>;
+  readonly token: string | undefined;
+  readonly since: number | null;
 }
 
 function pathOf(request: IncomingMessage): string {
@@ -91,13 +114,7 @@ function refuse(socket: Duplex, status: string): void {
   socket.end(`HTTP/1.1 ${status}\r\nConnection: close\r\nContent-Length: 0\r\n\r\n`);
 }
 
-/** Another site's page must not listen with this person's session. */
-function sameOrigin(request: IncomingMessage): boolean {
-  const { origin, host } = request.headers;
-  return origin === undefined || new URL(origin).host === host;
-}
-
 function cookieOf(request: IncomingMessage): string | undefined {
   const pairs = (request.headers.cookie ?? '').split(';').map((pair) => pair.trim().split('='));
-  return pairs.find(([name]) => name === SESSION_COOKIE)?.[1];
+  return sessionToken(Object.fromEntries(pairs.map(([name, value]) => [name ?? '', value])));
 }

@@ -5,6 +5,7 @@ import type { Response } from 'express';
 import { JobsService } from '../jobs/jobs.service.ts';
 import { Asker, SignedInGuard } from '../people/people.controller.ts';
 import type { Caller } from '../people/people.service.ts';
+import { reportHeaders } from '../security/headers.ts';
 import { Judging } from '../work/judging.ts';
 
 /** The customer's sheet: self-contained HTML, and the same numbers as JSON. */
@@ -30,6 +31,7 @@ export class ReportsController {
         'Content-Disposition',
         `attachment; filename="report-${await this.#fileName(caller, id)}.html"`,
       );
+    reportHeaders(response);
     response.type('text/html').send(html);
   }
 

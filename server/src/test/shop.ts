@@ -35,7 +35,10 @@ export const FIRST_START = {
   name: 'Ines R.',
   email: 'ines@quillmoor.example',
   password: 'two settle pulls',
+  setupCode: 'code of the tests',
 };
+// Printed by the launcher at a first start; the tests know it beforehand.
+process.env.PRANDEL_SETUP_TOKEN = FIRST_START.setupCode;
 
 /** The whole server over an empty database, on a port of its own, with somebody signed in. */
 export class TestShop {

@@ -3,18 +3,12 @@ import { ApiOkResponse, ApiProperty, ApiTags } from '@nestjs/swagger';
 import type { Response } from 'express';
 import { Asker, SignedInGuard } from '../people/people.controller.ts';
 import type { Caller } from '../people/people.service.ts';
+import { CancelledError } from './cancelled.ts';
 
 /** How far a piece of work is. */
 export class TaskProgress {
   @ApiProperty({ enum: ['reading', 'storing'] }) stage: 'reading' | 'storing';
   @ApiProperty({ description: 'Share done, 0 to 1.' }) share: number;
-}
-
-/** A request that its sender gave up. */
-export class CancelledError extends Error {
-  constructor() {
-    super('The sender gave up: nothing of it was kept.');
-  }
 }
 
 /** A piece of work that a person waits for. */

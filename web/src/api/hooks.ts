@@ -42,6 +42,8 @@ export interface BayListed {
   readonly instruments: Readonly<Record<InstrumentStatus['kind'], { host: string; port: number } | null>>;
   readonly status: readonly InstrumentStatus[];
   readonly job: string | null;
+  /** Why it records nothing, in words; null: it records. */
+  readonly fault: string | null;
   /** Another server process on the same database leads it. */
   readonly ledElsewhere: boolean;
 }

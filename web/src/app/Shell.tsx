@@ -8,6 +8,7 @@ import { useSession, useUnits } from '../api/hooks.ts';
 import { Choice } from '../parts/Choice.tsx';
 import { Mark } from '../parts/marks.tsx';
 import { Keys } from './Keys.tsx';
+import { ServerState } from './ServerState.tsx';
 
 const UNIT_CHOICES = {
   power: ['kW', 'hp', 'PS'],
@@ -75,15 +76,16 @@ export function Shell() {
         <div className="grow" />
         <div className="flex items-center gap-3 py-1.5">
           <UnitsChoice />
-          <span className="text-ink-2 text-[12px]">
+          <NavLink to="/account" className="text-ink-2 text-[12px] underline-offset-2 hover:underline">
             {session.data.shop} · {session.data.name}
-          </span>
+          </NavLink>
           <button className="btn sm" onClick={() => void out()}>
             <LogOut size={13} aria-hidden />
             Sign out
           </button>
         </div>
       </header>
+      <ServerState />
       <main id="main">
         <Outlet />
       </main>

@@ -17,6 +17,8 @@ export interface LiveView {
 
 const RETRY_MS = 700;
 const GIVEN_UP_MS = 5000;
+/** The server closes a screen with this code when its session was ended. */
+const SESSION_ENDED = 4401;
 
 /** Milliseconds from a sample's arrival at the server to the frame that painted it; the bench page and the tests read them. */
 const paintDelays: number[] = [];
@@ -74,8 +76,9 @@ export function useLiveBay(bayId: string | null): LiveView {
         heard = Date.now();
         take(JSON.parse(event.data) as LiveMessage);
       };
-      own.onclose = () => {
+      own.onclose = ({ code }) => {
         if (stopped || socket !== own) return;
+        if (code === SESSION_ENDED) return void location.assign('/sign-in');
         setView((v) => ({ ...v, lostSince: v.lostSince ?? Date.now() }));
         retry = window.setTimeout(connect, RETRY_MS);
       };

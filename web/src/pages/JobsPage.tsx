@@ -8,6 +8,7 @@ import { ask, queries, Refusal, type Schemas } from '../api/client.ts';
 import { useUnits } from '../api/hooks.ts';
 import { Notice } from '../parts/Field.tsx';
 import { VerdictTag } from '../parts/marks.tsx';
+import { DeletedJobs, DeleteJob } from './DeletedJobs.tsx';
 
 /** All jobs of the shop, newest first, with their verdicts. */
 export function JobsPage() {
@@ -22,6 +23,9 @@ export function JobsPage() {
     getNextPageParam: (page: Schemas['JobPage']) => page.next ?? undefined,
     queryFn: ({ pageParam }) =>
       ask<Schemas['JobPage']>('GET', `/jobs${pageParam ? `?after=${encodeURIComponent(pageParam)}` : ''}`),
+    // Verdicts that are being worked out come with the next look.
+    refetchInterval: ({ state }) =>
+      state.data?.pages.some((p) => p.jobs.some((j) => j.state === 'pending')) ? 1000 : false,
   });
   const take = useMutation({
     mutationFn: (file: File) => {
@@ -121,9 +125,12 @@ export function JobsPage() {
                 <div className="text-ink-2">
                   {job.vehicle} · {job.number} · {job.pulls} pulls
                 </div>
+                <DeleteJob id={job.id} />
               </div>
               <div className="grid content-center gap-1">
                 {job.pulls === 0 && <span className="text-ink-3">No pulls yet.</span>}
+                {job.state === 'pending' && <span className="text-ink-3">Being worked out …</span>}
+                {job.state === 'not-judged' && <span className="text-act max-w-[46ch]">{job.problem}</span>}
                 {job.pulls > 0 &&
                   job.verdicts.map((v) => (
                     <div key={v.candidate} className="flex items-center gap-3">
@@ -150,6 +157,7 @@ export function JobsPage() {
           Older jobs
         </button>
       )}
+      <DeletedJobs />
     </div>
   );
 }

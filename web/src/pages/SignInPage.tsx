@@ -11,10 +11,14 @@ export function SignInPage() {
   const go = useNavigate();
   const { state } = useLocation() as { state: { back?: string } | null };
   const first = status.data?.firstStart ?? false;
-  const form = useForm<Schemas['FirstStart']>({ defaultValues: { shop: '', name: '', email: '', password: '' } });
+  const form = useForm<Schemas['FirstStart']>({
+    defaultValues: { shop: '', name: '', email: '', password: '', setupCode: '' },
+  });
   const enter = useMutation({
     mutationFn: (v: Schemas['FirstStart']) =>
-      first ? ask('POST', '/first-start', v) : ask('POST', '/session', { email: v.email, password: v.password }),
+      first
+        ? ask('POST', '/first-start', { ...v, setupCode: v.setupCode.trim() })
+        : ask('POST', '/session', { email: v.email, password: v.password }),
     onSuccess: async () => {
       queries.clear();
       await go(state?.back ?? '/', { replace: true });
@@ -45,6 +49,16 @@ export function SignInPage() {
           {status.error && <Notice kind="bad">{status.error.message}</Notice>}
           {first && (
             <>
+              <Field
+                label="Set-up code"
+                hint="Printed in the terminal where Prandel was started."
+                error={errors.setupCode?.message}
+              >
+                <Input
+                  {...form.register('setupCode', { required: 'Enter the code that was printed at the start.' })}
+                  autoComplete="off"
+                />
+              </Field>
               <Field label="Name of the shop" error={errors.shop?.message}>
                 <Input {...form.register('shop', { required: 'Name the shop.' })} autoComplete="organization" />
               </Field>

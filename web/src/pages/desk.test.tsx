@@ -172,6 +172,8 @@ describe('what needs a person next', () => {
     pulls,
     dayAt: null,
     openedAt: null,
+    state: 'judged',
+    problem: null,
     verdicts: verdicts.map((verdict) => ({ candidate: 'B', verdict, value: 1, halfValue: 1 })),
   });
   const bay = { id: 'b', label: 'Bay 2', paper: {}, instruments: {}, status: [], job: 'live' } as never;

@@ -1,4 +1,5 @@
 import { Check, ChevronDown } from 'lucide-react';
+import { getNonce } from 'get-nonce';
 import { Select } from 'radix-ui';
 
 /** A drop-down of a few choices; keyboard as the platform expects. */
@@ -23,7 +24,7 @@ export function Choice<T extends string>({
       </Select.Trigger>
       <Select.Portal>
         <Select.Content className="pop !p-1" position="popper" sideOffset={4}>
-          <Select.Viewport>
+          <Select.Viewport nonce={getNonce()}>
             {options.map(([key, words]) => (
               <Select.Item
                 key={key}

@@ -68,6 +68,54 @@ export interface paths {
         patch: operations["PeopleController_units"];
         trace?: never;
     };
+    "/api/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["PeopleController_list"];
+        put?: never;
+        post?: never;
+        delete: operations["PeopleController_endOthers"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["PeopleController_end"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["PeopleController_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -692,6 +740,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["HealthController_now"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -705,6 +769,8 @@ export interface components {
             password: string;
             shop: string;
             name: string;
+            /** @description Printed where the server was started. */
+            setupCode: string;
         };
         SignedIn: {
             shop: string;
@@ -728,6 +794,23 @@ export interface components {
             units: {
                 [key: string]: string;
             };
+        };
+        SessionRow: {
+            id: string;
+            createdAt: string;
+            lastSeenAt: string;
+            /** @description What the browser calls itself. */
+            userAgent: string;
+            address: string;
+            /** @description The session that asks. */
+            own: boolean;
+        };
+        EndedSessions: {
+            ended: number;
+        };
+        PasswordChange: {
+            current: string;
+            next: string;
         };
         VerdictCell: {
             candidate: string;
@@ -1111,6 +1194,30 @@ export interface components {
             /** @description Share done, 0 to 1. */
             share: number;
         };
+        Health: {
+            /** @description This process answers. */
+            live: boolean;
+            /** @description Everything that people need works. */
+            ready: boolean;
+            /** @enum {string} */
+            database: "ok" | "away";
+            /** @enum {string} */
+            disk: "ok" | "low" | "full" | "unknown";
+            diskFreeBytes: number | null;
+            /**
+             * @description The process of the bays.
+             * @enum {string}
+             */
+            bays: "ok" | "away";
+            /** @description Bays that the process of the bays leads. */
+            baysLed: number | null;
+            /** @description Bays that cannot record, or that another process leads. */
+            baysNotLed: number | null;
+            /** @description Samples that nothing could store yet. */
+            waitingSamples: number | null;
+            /** @description Recordings that wait for a person. */
+            quarantined: number | null;
+        };
     };
     responses: never;
     parameters: never;
@@ -1152,7 +1259,7 @@ export interface operations {
             };
         };
         responses: {
-            200: {
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1231,6 +1338,84 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["UnitChoice"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    PeopleController_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionRow"][];
+                };
+            };
+        };
+    };
+    PeopleController_endOthers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EndedSessions"];
+                };
+            };
+        };
+    };
+    PeopleController_end: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    PeopleController_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordChange"];
             };
         };
         responses: {
@@ -2185,6 +2370,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TaskProgress"];
+                };
+            };
+        };
+    };
+    HealthController_now: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
                 };
             };
         };

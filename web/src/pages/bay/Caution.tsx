@@ -32,7 +32,9 @@ export function Caution({
     failed ??
     (sheet.waiting > 0
       ? `The database does not take anything: ${sheet.waiting} samples wait in memory. Free the disk or start the database; do not stop the server.`
-      : null) ??
+      : sheet.quarantined > 0
+        ? `${sheet.quarantined === 1 ? 'One recording' : `${sheet.quarantined} recordings`} could not become a pull. Nothing is lost: see the page of bays.`
+        : null) ??
     (warned
       ? `Watch out. ${temperaturesIn(crossedWords(warned), units)}`
       : lost.length > 0

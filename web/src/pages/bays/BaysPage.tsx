@@ -7,6 +7,8 @@ import { ask, queries } from '../../api/client.ts';
 import { useBays, type BayListed } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
 import { BenchCard } from './BenchCard.tsx';
+import { DeleteBay, DeletedBays } from './DeletedBays.tsx';
+import { Quarantine } from './Quarantine.tsx';
 
 const KINDS = [
   ['rollers', 'Rollers', 'lines of JSON'],
@@ -51,10 +53,16 @@ export function BaysPage() {
             <button className="btn sm" onClick={() => setOpen(open === bay.id ? null : bay.id)}>
               {open === bay.id ? 'Close' : 'Edit'}
             </button>
+            <DeleteBay id={bay.id} label={bay.label} />
             <Link className="btn pri sm" to={`/bays/${bay.id}`}>
               Run sheet
             </Link>
           </div>
+          {bay.fault && (
+            <Notice kind="bad">
+              <b>Not recording.</b> {bay.fault}
+            </Notice>
+          )}
           {bay.ledElsewhere && (
             <Notice>
               Another server process on this database leads {bay.label}. Open it there; this one takes over by itself
@@ -98,10 +106,12 @@ export function BaysPage() {
               </tbody>
             </table>
           </div>
+          <Quarantine bay={bay.id} />
           <Learned bay={bay.id} />
           {open === bay.id && <BayForm bay={bay} onDone={() => setOpen(null)} />}
         </section>
       ))}
+      <DeletedBays />
       <BenchCard bays={bays.data ?? []} />
     </div>
   );

@@ -2,10 +2,12 @@ import { useMutation } from '@tanstack/react-query';
 import { Upload } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
-import { ask, Refusal, type Schemas } from '../../api/client.ts';
+import { ask, Refusal, send, type Schemas } from '../../api/client.ts';
 import { useJob, useJobChange } from '../../api/hooks.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
+import { useWork } from '../../parts/useWork.ts';
+import { WorkBar } from '../../parts/WorkBar.tsx';
 import { Mapper } from './Mapper.tsx';
 import { RoundFields } from './RoundFields.tsx';
 import { conditionsOf, EMPTY_ROUND, numberStateOf, type RoundForm } from './roundForm.ts';
@@ -23,19 +25,26 @@ export function ImportPage() {
   const [staged, setStaged] = useState<Staged[]>([]);
   const [columns, setColumns] = useState<Columns>([]);
   const [round, setRound] = useState<RoundForm>(EMPTY_ROUND);
+  const work = useWork();
+  const [sending, setSending] = useState('');
   const stage = useMutation({
     mutationFn: (files: readonly File[]) => {
       const form = new FormData();
       for (const f of [...files].sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true })))
         form.append('files', f);
-      return ask<Staged[]>('POST', `/jobs/${id}/staged-files`, form);
+      setSending(files.length === 1 ? files[0]!.name : `${files.length} files`);
+      return work.run('sending', ({ task, signal, onSent }) =>
+        send<Staged[]>(`/jobs/${id}/staged-files?task=${task}`, form, { signal, onSent }),
+      );
     },
     onSuccess: (files) => {
       setStaged(files);
       setColumns(files.find((f) => f.id)?.columns?.map(({ role, unit }) => ({ role, unit })) ?? []);
     },
   });
-  const bring = useJobChange<Schemas['ImportRequest']>(id, (request) => ask('POST', `/jobs/${id}/imports`, request));
+  const bring = useJobChange<Schemas['ImportRequest']>(id, (request) =>
+    work.run('reading', ({ task, signal }) => ask('POST', `/jobs/${id}/imports?task=${task}`, request, signal)),
+  );
   if (!stored.data)
     return stored.error ? (
       <div className="p-6">
@@ -102,8 +111,8 @@ export function ImportPage() {
           {stage.isPending ? 'Reading …' : 'Choose CSV files'}
         </button>
       </section>
-      {stage.isPending && <div className="progress" role="progressbar" aria-label="Reading files" />}
-      {stage.error && <Notice kind="bad">{stage.error.message}</Notice>}
+      {work.state && <WorkBar state={work.state} what={sending} onCancel={work.cancel} />}
+      {stage.error && <Notice kind={cancelled(stage.error) ? 'plain' : 'bad'}>{stage.error.message}</Notice>}
       {bring.isSuccess && staged.length === 0 && (
         <Notice kind="plain">Imported. Now the files of setup {target}.</Notice>
       )}
@@ -152,7 +161,7 @@ export function ImportPage() {
             columns={columns}
           />
           {bring.error && (
-            <Notice kind="bad">
+            <Notice kind={cancelled(bring.error) ? 'plain' : 'bad'}>
               <b>Nothing was imported.</b>{' '}
               {bring.error instanceof Refusal && bring.error.problems.length > 0 ? (
                 <ul>
@@ -180,4 +189,8 @@ export function ImportPage() {
       )}
     </div>
   );
+}
+
+function cancelled(error: Error): boolean {
+  return error instanceof Refusal && error.status === 499;
 }

@@ -104,6 +104,17 @@ function needsOf(row: Schemas['JobRow']): Need[] {
         action: 'Plan it',
       },
     ];
+  if (row.state === 'pending') return [];
+  if (row.state === 'not-judged')
+    return [
+      {
+        key: row.id,
+        title: 'This job cannot be judged',
+        words: `${name}: ${row.problem ?? ''}`,
+        to: `/jobs/${row.id}`,
+        action: 'Open the job',
+      },
+    ];
   const verdicts = row.verdicts.map((v) => v.verdict);
   if (verdicts.includes('not-comparable'))
     return [
