@@ -36,6 +36,8 @@ export default tseslint.config(
         console: 'readonly',
         URL: 'readonly',
         setTimeout: 'readonly',
+        clearTimeout: 'readonly',
+        fetch: 'readonly',
         module: 'writable',
         Buffer: 'readonly',
       },

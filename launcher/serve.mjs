@@ -83,7 +83,8 @@ async function serverEnvironment({ folder, trustProxy, allowHosts, deviceNetwork
   // What lies there belongs to requests of an earlier run.
   rmSync(scratch, { recursive: true, force: true });
   for (const name of ['scratch', 'log']) mkdirSync(join(folder, name), { recursive: true });
-  const { DATABASE_OWNER_URL: _, ...inherited } = process.env;
+  const inherited = { ...process.env };
+  delete inherited.DATABASE_OWNER_URL;
   return {
     ...inherited,
     ...urls,

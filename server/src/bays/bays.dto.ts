@@ -1,11 +1,7 @@
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
 import { STATE_FIELDS } from '@prandel/core';
-import { Type } from 'class-transformer';
 import {
-  ArrayMaxSize,
   ArrayMinSize,
-  IsArray,
-  IsDefined,
   IsIn,
   IsInt,
   IsNumber,
@@ -17,12 +13,12 @@ import {
   Max,
   Min,
   NotEquals,
-  ValidateNested,
 } from 'class-validator';
+import { DeviceHost, Nested, NestedList, OrNull, Plausible } from '../http/checks.ts';
 import { BayDto } from '../jobs/jobs.dto.ts';
 
 export class AddressDto {
-  @ApiProperty() @IsString() @Length(1, 253) host: string;
+  @ApiProperty() @IsString() @Length(1, 253) @DeviceHost() host: string;
   @ApiProperty() @IsInt() @Min(1) @Max(65535) port: number;
 }
 
@@ -39,45 +35,36 @@ export class RegisterMapDto {
   @ApiProperty() @IsInt() @Min(0) @Max(65_535) base: number;
   @ApiProperty({ enum: ['big', 'little'] }) @IsIn(['big', 'little']) wordOrder: 'big' | 'little';
   @ApiProperty({ type: [RegisterChannelDto] })
-  @IsArray()
   @ArrayMinSize(1)
-  @ArrayMaxSize(32)
-  @ValidateNested({ each: true })
-  @Type(() => RegisterChannelDto)
+  @NestedList(() => RegisterChannelDto, 32)
   channels: RegisterChannelDto[];
 }
 
 export class InstrumentsDto {
   @ApiProperty({ type: AddressDto, nullable: true })
-  @IsOptional()
-  @ValidateNested()
-  @Type(() => AddressDto)
+  @OrNull()
+  @Nested(() => AddressDto)
   rollers: AddressDto | null;
   @ApiProperty({ type: AddressDto, nullable: true })
-  @IsOptional()
-  @ValidateNested()
-  @Type(() => AddressDto)
+  @OrNull()
+  @Nested(() => AddressDto)
   weather: AddressDto | null;
   @ApiProperty({ type: AddressDto, nullable: true })
-  @IsOptional()
-  @ValidateNested()
-  @Type(() => AddressDto)
+  @OrNull()
+  @Nested(() => AddressDto)
   bus: AddressDto | null;
   @ApiProperty({ type: AddressDto, nullable: true })
-  @IsOptional()
-  @ValidateNested()
-  @Type(() => AddressDto)
+  @OrNull()
+  @Nested(() => AddressDto)
   aux: AddressDto | null;
   @ApiPropertyOptional({ type: RegisterMapDto })
-  @IsOptional()
-  @ValidateNested()
-  @Type(() => RegisterMapDto)
+  @OrNull()
+  @Nested(() => RegisterMapDto)
   registers?: RegisterMapDto;
 }
 
 export class BayPapers extends BayDto {
-  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(-450) @Max(6000) elevationM?:
-    number | null;
+  @ApiPropertyOptional({ nullable: true, type: Number }) @OrNull() @Plausible('elevationM') elevationM?: number | null;
   @ApiPropertyOptional({ nullable: true, type: String })
   @IsOptional()
   @IsString()
@@ -87,11 +74,9 @@ export class BayPapers extends BayDto {
 
 export class BayEdit {
   @ApiProperty() @IsString() @Length(1, 60, { message: 'Name the bay.' }) label: string;
-  @ApiProperty({ type: BayPapers }) @IsDefined() @ValidateNested() @Type(() => BayPapers) paper: BayPapers;
+  @ApiProperty({ type: BayPapers }) @Nested(() => BayPapers) paper: BayPapers;
   @ApiProperty({ type: InstrumentsDto })
-  @IsDefined()
-  @ValidateNested()
-  @Type(() => InstrumentsDto)
+  @Nested(() => InstrumentsDto)
   instruments: InstrumentsDto;
 }
 
@@ -138,7 +123,7 @@ export class FittingWords {
   @ApiPropertyOptional() @IsOptional() @IsString() @Length(0, 400) changed?: string;
   @ApiPropertyOptional() @IsOptional() @IsString() @Length(0, 400) disturbed?: string;
   @ApiPropertyOptional() @IsOptional() @IsString() @Length(0, 400) parts?: string;
-  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(0) cost?: number | null;
+  @ApiPropertyOptional({ nullable: true, type: Number }) @OrNull() @IsNumber() @Min(0) @Max(1e9) cost?: number | null;
   @ApiPropertyOptional() @IsOptional() @IsString() @Length(0, 2000) notes?: string;
 }
 
@@ -150,15 +135,18 @@ export class SheetAction {
   @IsString()
   @Length(1, 20)
   setup?: string;
-  @ApiPropertyOptional({ description: 'The pull to keep or set aside.' }) @IsOptional() @IsString() pull?: string;
+  @ApiPropertyOptional({ description: 'The pull to keep or set aside.' })
+  @IsOptional()
+  @IsString()
+  @Length(1, 120)
+  pull?: string;
   @ApiPropertyOptional() @IsOptional() @IsString() @Length(1, 400) reason?: string;
   @ApiPropertyOptional({ enum: STATE_FIELDS, description: 'The state that was set as the baseline had it.' })
   @IsOptional()
   @IsIn(STATE_FIELDS)
   state?: (typeof STATE_FIELDS)[number];
   @ApiPropertyOptional({ type: FittingWords })
-  @IsOptional()
-  @ValidateNested()
-  @Type(() => FittingWords)
+  @OrNull()
+  @Nested(() => FittingWords)
   fitting?: FittingWords;
 }

@@ -39,8 +39,8 @@ export function requestLog(log: LoggerService) {
     const id = randomUUID().slice(0, 8);
     const started = performance.now();
     response.setHeader('X-Request-Id', id);
-    response.on('finish', () =>
-      current.run({ id }, () =>
+    response.on('finish', () => {
+      current.run({ id }, () => {
         log.log(
           {
             method: request.method,
@@ -49,9 +49,9 @@ export function requestLog(log: LoggerService) {
             ms: Math.round(performance.now() - started),
           },
           'Request',
-        ),
-      ),
-    );
+        );
+      });
+    });
     current.run({ id }, next);
   };
 }

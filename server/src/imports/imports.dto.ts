@@ -1,10 +1,10 @@
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
-import { Type } from 'class-transformer';
 import {
   ArrayMaxSize,
   ArrayMinSize,
   IsArray,
   IsIn,
+  IsInt,
   IsNumber,
   IsOptional,
   IsString,
@@ -12,32 +12,31 @@ import {
   Length,
   Max,
   Min,
-  ValidateNested,
 } from 'class-validator';
+import { Nested, NestedList, OrNull, Plausible } from '../http/checks.ts';
 
 export class ColumnMappingDto {
-  @ApiProperty() @IsString() role: string;
-  @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() unit?: string | null;
+  @ApiProperty() @IsString() @Length(1, 40) role: string;
+  @ApiPropertyOptional({ nullable: true, type: String }) @OrNull() @IsString() @Length(1, 40) unit?: string | null;
 }
 
 export class NumberStateDto {
   @ApiProperty({ enum: ['uncorrected', 'corrected', 'scaled', 'unknown'] })
   @IsIn(['uncorrected', 'corrected', 'scaled', 'unknown'])
   kind: 'uncorrected' | 'corrected' | 'scaled' | 'unknown';
-  @ApiPropertyOptional() @IsOptional() @IsString() standard?: string;
+  @ApiPropertyOptional() @IsOptional() @IsString() @Length(0, 60) standard?: string;
   @ApiPropertyOptional() @IsOptional() @IsNumber() @Min(0.2) @Max(5) factor?: number;
 }
 
 /** Conditions of the round, for files that do not carry them. */
 export class RoundConditions {
-  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(500) @Max(1100) pressureHpa?:
+  @ApiPropertyOptional({ nullable: true, type: Number }) @OrNull() @Plausible('pressureHpa') pressureHpa?:
     number | null;
-  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(-60) @Max(80) airC?:
-    number | null;
-  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(0) @Max(1) relativeHumidity?:
+  @ApiPropertyOptional({ nullable: true, type: Number }) @OrNull() @Plausible('airC') airC?: number | null;
+  @ApiPropertyOptional({ nullable: true, type: Number }) @OrNull() @Plausible('relativeHumidity') relativeHumidity?:
     number | null;
   @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @Length(1, 20) gear?: string | null;
-  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(0) @Max(2000) averagingRpm?:
+  @ApiPropertyOptional({ nullable: true, type: Number }) @OrNull() @Plausible('averagingRpm') averagingRpm?:
     number | null;
 }
 
@@ -48,23 +47,19 @@ export class ImportRequest {
   @ArrayMaxSize(500)
   @IsUUID('all', { each: true })
   fileIds: string[];
-  @ApiProperty() @IsString() setupId: string;
+  @ApiProperty() @IsString() @Length(1, 20) setupId: string;
   @ApiProperty({ description: 'How many pulls at the start of the round are settle pulls.' })
-  @IsNumber()
+  @IsInt()
   @Min(0)
   @Max(20)
   settle: number;
   @ApiProperty({ type: [ColumnMappingDto] })
-  @IsArray()
-  @ArrayMaxSize(256)
-  @ValidateNested({ each: true })
-  @Type(() => ColumnMappingDto)
+  @NestedList(() => ColumnMappingDto, 256)
   columns: ColumnMappingDto[];
-  @ApiProperty({ type: NumberStateDto }) @ValidateNested() @Type(() => NumberStateDto) numberState: NumberStateDto;
+  @ApiProperty({ type: NumberStateDto }) @Nested(() => NumberStateDto) numberState: NumberStateDto;
   @ApiPropertyOptional({ type: RoundConditions })
   @IsOptional()
-  @ValidateNested()
-  @Type(() => RoundConditions)
+  @Nested(() => RoundConditions)
   conditions?: RoundConditions;
 }
 

@@ -1,13 +1,12 @@
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
-import { CORRECTION_IDS, MEASURES, STATE_FIELDS, type PlanShape } from '@prandel/core';
-import { Type } from 'class-transformer';
+import { CORRECTION_IDS, LIMITS, MEASURES, STATE_FIELDS, type PlanShape } from '@prandel/core';
 import {
+  ArrayMaxSize,
   ArrayMinSize,
   IsArray,
   IsBoolean,
   IsIn,
   IsInt,
-  IsISO8601,
   IsNumber,
   IsObject,
   IsOptional,
@@ -15,8 +14,19 @@ import {
   Length,
   Max,
   Min,
-  ValidateNested,
 } from 'class-validator';
+import {
+  Instant,
+  Nested,
+  NestedList,
+  NumberPair,
+  OrNull,
+  Plausible,
+  RpmWindow,
+  TableOf,
+  TimeZone,
+  Version,
+} from '../http/checks.ts';
 
 const text = (max: number) => Length(0, max);
 
@@ -34,13 +44,10 @@ export class VehicleDto {
   @IsOptional()
   @IsIn(['manual', 'automatic', 'cvt'])
   transmission?: 'manual' | 'automatic' | 'cvt' | null;
-  @ApiPropertyOptional({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(50) @Max(20_000) massKg?:
-    number | null;
+  @ApiPropertyOptional({ nullable: true, type: Number }) @OrNull() @Plausible('massKg') massKg?: number | null;
   @ApiPropertyOptional({ nullable: true, type: Number })
-  @IsOptional()
-  @IsNumber()
-  @Min(0.1)
-  @Max(100)
+  @OrNull()
+  @Plausible('engineToRollerRatio')
   engineToRollerRatio?: number | null;
   @ApiPropertyOptional({ description: 'Known to lose over 0.2 % per °C of start temperature.' })
   @IsOptional()
@@ -55,10 +62,8 @@ export class BayDto {
   @IsIn(['inertia', 'braked', 'linked', 'split', 'hub'])
   kind?: 'inertia' | 'braked' | 'linked' | 'split' | 'hub' | null;
   @ApiPropertyOptional({ nullable: true, type: Number })
-  @IsOptional()
-  @IsNumber()
-  @Min(0.01)
-  @Max(10_000)
+  @OrNull()
+  @Plausible('rollerInertiaKgM2')
   rollerInertiaKgM2?: number | null;
 }
 
@@ -70,17 +75,18 @@ export class PlanStepDto {
 
 export class QuestionDto {
   @ApiProperty() @IsString() @Length(1, 400, { message: 'Write the question in words.' }) text: string;
-  @ApiProperty() @IsString() baselineSetup: string;
+  @ApiProperty() @IsString() @Length(1, 20) baselineSetup: string;
   @ApiProperty({ type: [String] })
   @IsArray()
   @ArrayMinSize(1, { message: 'Name at least one setup to compare.' })
+  @ArrayMaxSize(LIMITS.setupsPerJob)
   @IsString({ each: true })
+  @Length(1, 20, { each: true })
   candidateSetups: string[];
   @ApiProperty({ enum: MEASURES }) @IsIn(MEASURES) measure: (typeof MEASURES)[number];
   @ApiPropertyOptional({ type: [Number], nullable: true })
-  @IsOptional()
-  @IsArray()
-  @IsNumber({}, { each: true })
+  @OrNull()
+  @RpmWindow()
   windowRpm?: [number, number] | null;
   @ApiProperty()
   @IsNumber()
@@ -90,9 +96,7 @@ export class QuestionDto {
   @ApiProperty() @IsBoolean() partChangesIntakeTemperature: boolean;
   @ApiPropertyOptional({ type: [PlanStepDto] })
   @IsOptional()
-  @IsArray()
-  @ValidateNested({ each: true })
-  @Type(() => PlanStepDto)
+  @NestedList(() => PlanStepDto, 200)
   plan?: PlanStepDto[];
   @ApiPropertyOptional({ nullable: true, type: String })
   @IsOptional()
@@ -107,18 +111,18 @@ export class MethodDto {
   @ApiPropertyOptional() @IsOptional() @IsString() @text(120) name?: string;
   @ApiPropertyOptional({ type: 'object', additionalProperties: { type: 'number' } })
   @IsOptional()
-  @IsObject()
+  @TableOf('number')
   gates?: Record<string, number>;
   @ApiPropertyOptional({ type: 'object', additionalProperties: { type: 'string' } })
   @IsOptional()
-  @IsObject()
+  @TableOf('text')
   schools?: Record<string, string>;
 }
 
 export class AbortLimitDto {
   @ApiProperty() @IsString() @Length(1, 60) channel: string;
-  @ApiProperty({ nullable: true, type: Number }) @IsOptional() @IsNumber() warn: number | null;
-  @ApiProperty() @IsNumber() stop: number;
+  @ApiProperty({ nullable: true, type: Number }) @OrNull() @IsNumber() @Min(-1e6) @Max(1e6) warn: number | null;
+  @ApiProperty() @IsNumber() @Min(-1e6) @Max(1e6) stop: number;
   @ApiProperty({ enum: ['above', 'below'] }) @IsIn(['above', 'below']) side: 'above' | 'below';
 }
 
@@ -126,23 +130,22 @@ export class DayPlanDto {
   @ApiProperty({ enum: ['return', 'middle', 'twice', 'hold', 'plain'] })
   @IsIn(['return', 'middle', 'twice', 'hold', 'plain'])
   shape: PlanShape;
-  @ApiProperty({ nullable: true, type: String }) @IsOptional() @IsISO8601() startAt: string | null;
+  @ApiProperty({ nullable: true, type: String }) @OrNull() @Instant() startAt: string | null;
   @ApiProperty() @IsNumber() @Min(1) @Max(60) minutesPerPull: number;
   @ApiProperty() @IsNumber() @Min(0) @Max(2880) fittingMinutes: number;
   @ApiProperty() @IsInt() @Min(0) @Max(1440) openFromMin: number;
   @ApiProperty() @IsInt() @Min(0) @Max(1440) openUntilMin: number;
-  @ApiProperty({ nullable: true, type: [Number] }) @IsOptional() @IsArray() @IsNumber({}, { each: true }) forecastC:
-    [number, number] | null;
+  @ApiProperty({ nullable: true, type: [Number] }) @OrNull() @NumberPair() forecastC: [number, number] | null;
   @ApiProperty({ enum: ['fixed', 'randomised'] }) @IsIn(['fixed', 'randomised']) order: 'fixed' | 'randomised';
 }
 
 /** What is written about a fitting at the desk; its clock is not changed there. */
 export class FittingDto {
-  @ApiProperty({ description: 'Which fitting: the instant its clock was started.' }) @IsISO8601() startedAt: string;
+  @ApiProperty({ description: 'Which fitting: the instant its clock was started.' }) @Instant() startedAt: string;
   @ApiProperty() @IsString() @text(400) changed: string;
   @ApiProperty() @IsString() @text(400) disturbed: string;
   @ApiProperty() @IsString() @text(400) parts: string;
-  @ApiProperty({ nullable: true, type: Number }) @IsOptional() @IsNumber() @Min(0) cost: number | null;
+  @ApiProperty({ nullable: true, type: Number }) @OrNull() @IsNumber() @Min(0) @Max(1e9) cost: number | null;
   @ApiProperty() @IsString() @text(2000) notes: string;
 }
 
@@ -152,25 +155,23 @@ export class DayDto {
   @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @text(400) claim?: string | null;
   @ApiPropertyOptional({ type: 'object', additionalProperties: { type: 'string' } })
   @IsOptional()
-  @IsObject()
+  @TableOf('text')
   intake?: Record<string, string>;
-  @ApiPropertyOptional({ type: 'object', additionalProperties: true }) @IsOptional() @IsObject() modelCard?: object;
+  @ApiPropertyOptional({ type: 'object', additionalProperties: true })
+  @IsOptional()
+  @IsObject()
+  modelCard?: object;
   @ApiPropertyOptional({ type: DayPlanDto })
   @IsOptional()
-  @ValidateNested()
-  @Type(() => DayPlanDto)
+  @Nested(() => DayPlanDto)
   plan?: DayPlanDto;
   @ApiPropertyOptional({ type: [AbortLimitDto] })
   @IsOptional()
-  @IsArray()
-  @ValidateNested({ each: true })
-  @Type(() => AbortLimitDto)
+  @NestedList(() => AbortLimitDto, LIMITS.channelsPerPull)
   abortLimits?: AbortLimitDto[];
   @ApiPropertyOptional({ type: [FittingDto], description: 'Words about fittings that were clocked.' })
   @IsOptional()
-  @IsArray()
-  @ValidateNested({ each: true })
-  @Type(() => FittingDto)
+  @NestedList(() => FittingDto, 500)
   fittings?: FittingDto[];
   @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @text(400) cannotBeUndone?:
     string | null;
@@ -179,51 +180,45 @@ export class DayDto {
 export class SetupDto {
   @ApiProperty() @IsString() @Length(1, 8) id: string;
   @ApiProperty() @IsString() @Length(1, 120, { message: 'Name the setup.' }) label: string;
-  @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() parentId?: string | null;
-  @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() returnsTo?: string | null;
+  @ApiPropertyOptional({ nullable: true, type: String }) @OrNull() @IsString() @Length(1, 20) parentId?: string | null;
+  @ApiPropertyOptional({ nullable: true, type: String }) @OrNull() @IsString() @Length(1, 20) returnsTo?: string | null;
   @ApiProperty() @IsString() @text(2000) changes: string;
   @ApiProperty({ type: 'object', additionalProperties: { type: 'string' }, description: STATE_FIELDS.join(', ') })
-  @IsObject()
+  @TableOf('text', 30)
   state: Record<string, string>;
   @ApiPropertyOptional() @IsOptional() @IsBoolean() closedCourseOnly?: boolean;
 }
 
 export class NewJob {
   @ApiProperty() @IsString() @Length(1, 200, { message: 'Write the question in words.' }) title: string;
-  @ApiProperty({ type: VehicleDto }) @ValidateNested() @Type(() => VehicleDto) vehicle: VehicleDto;
-  @ApiProperty({ type: BayDto }) @ValidateNested() @Type(() => BayDto) bay: BayDto;
-  @ApiProperty({ type: QuestionDto }) @ValidateNested() @Type(() => QuestionDto) question: QuestionDto;
+  @ApiProperty({ type: VehicleDto }) @Nested(() => VehicleDto) vehicle: VehicleDto;
+  @ApiProperty({ type: BayDto }) @Nested(() => BayDto) bay: BayDto;
+  @ApiProperty({ type: QuestionDto }) @Nested(() => QuestionDto) question: QuestionDto;
   @ApiProperty({ type: [SetupDto] })
-  @IsArray()
   @ArrayMinSize(2, { message: 'A question needs two setups.' })
-  @ValidateNested({ each: true })
-  @Type(() => SetupDto)
+  @NestedList(() => SetupDto, LIMITS.setupsPerJob)
   setups: SetupDto[];
-  @ApiPropertyOptional({ type: MethodDto }) @IsOptional() @ValidateNested() @Type(() => MethodDto) method?: MethodDto;
-  @ApiPropertyOptional({ type: DayDto }) @IsOptional() @ValidateNested() @Type(() => DayDto) day?: DayDto;
-  @ApiPropertyOptional() @IsOptional() @IsString() @text(60) timeZone?: string;
+  @ApiPropertyOptional({ type: MethodDto }) @IsOptional() @Nested(() => MethodDto) method?: MethodDto;
+  @ApiPropertyOptional({ type: DayDto }) @IsOptional() @Nested(() => DayDto) day?: DayDto;
+  @ApiPropertyOptional() @IsOptional() @TimeZone() timeZone?: string;
 }
 
 export class JobEdit {
-  @ApiProperty({ description: 'The version that was read; a newer one refuses the edit.' }) @IsInt() version: number;
+  @ApiProperty({ description: 'The version that was read; a newer one refuses the edit.' }) @Version() version: number;
   @ApiPropertyOptional({ type: VehicleDto })
   @IsOptional()
-  @ValidateNested()
-  @Type(() => VehicleDto)
+  @Nested(() => VehicleDto)
   vehicle?: VehicleDto;
   @ApiPropertyOptional({ type: QuestionDto })
   @IsOptional()
-  @ValidateNested()
-  @Type(() => QuestionDto)
+  @Nested(() => QuestionDto)
   question?: QuestionDto;
-  @ApiPropertyOptional({ type: MethodDto }) @IsOptional() @ValidateNested() @Type(() => MethodDto) method?: MethodDto;
+  @ApiPropertyOptional({ type: MethodDto }) @IsOptional() @Nested(() => MethodDto) method?: MethodDto;
   @ApiPropertyOptional({ type: [SetupDto] })
   @IsOptional()
-  @IsArray()
-  @ValidateNested({ each: true })
-  @Type(() => SetupDto)
+  @NestedList(() => SetupDto, LIMITS.setupsPerJob)
   setups?: SetupDto[];
-  @ApiPropertyOptional({ type: DayDto }) @IsOptional() @ValidateNested() @Type(() => DayDto) day?: DayDto;
+  @ApiPropertyOptional({ type: DayDto }) @IsOptional() @Nested(() => DayDto) day?: DayDto;
   @ApiPropertyOptional({ description: 'Why the question changes after the first counted pull.' })
   @IsOptional()
   @IsString()
@@ -232,7 +227,7 @@ export class JobEdit {
 }
 
 export class PullEdit {
-  @ApiProperty() @IsInt() version: number;
+  @ApiProperty() @Version() version: number;
   @ApiProperty({ enum: ['settle', 'counted', 'set-aside'] }) @IsIn(['settle', 'counted', 'set-aside']) status:
     'settle' | 'counted' | 'set-aside';
   @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @Length(1, 300) reason?:

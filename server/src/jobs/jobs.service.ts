@@ -5,6 +5,7 @@ import {
   drawOrder,
   drawStands,
   inDrawnOrder,
+  jobProblem,
   methodProblems,
   newSetup,
   newJob,
@@ -122,6 +123,7 @@ export class JobsService {
       setups: body.setups.map(asSetup),
     };
     checkQuestion(job);
+    refuseImplausible(job);
     return this.database.inShop(caller.shopId, async (tx) => {
       const id = await this.store.insert(tx, caller.shopId, job, null);
       await this.store.note(tx, caller.shopId, id, caller.name, 'Opened the job.');
@@ -149,8 +151,7 @@ export class JobsService {
         ...(day ? { day: dayWith(job.day ?? USUAL_DAY, day) } : {}),
       });
       checkQuestion(next);
-      const problems = methodProblems(next.method);
-      if (problems.length > 0) throw new BadRequestException(problems.join(' '));
+      refuseImplausible(next);
       if (counted(job) && questionChanges(job.question, next.question) !== '' && !amendment?.trim())
         throw new BadRequestException(
           'The question froze at the first counted pull. Give a reason; the change is then shown as an amendment.',
@@ -268,6 +269,14 @@ function asSetup(dto: SetupDto): Setup {
     state,
     closedCourseOnly: dto.closedCourseOnly ?? false,
   };
+}
+
+/** What would later keep the job from being judged is refused now. */
+function refuseImplausible(job: Job): void {
+  const problem = jobProblem({ ...job, pulls: [] });
+  if (problem) throw new BadRequestException(problem.text);
+  const problems = methodProblems(job.method);
+  if (problems.length > 0) throw new BadRequestException(problems.join(' '));
 }
 
 function checkQuestion(job: Job): void {

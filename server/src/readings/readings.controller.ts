@@ -11,8 +11,8 @@ import {
 } from '@nestjs/common';
 import { ApiProperty, ApiTags } from '@nestjs/swagger';
 import { pressureFitsElevation } from '@prandel/core';
-import { IsNumber, IsOptional, Max, Min } from 'class-validator';
 import { and, eq } from 'drizzle-orm';
+import { OrNull, Plausible } from '../http/checks.ts';
 import { Database } from '../database/database.ts';
 import { pulls } from '../database/schema.ts';
 import { record } from '../evidence/evidence.ts';
@@ -21,33 +21,30 @@ import { LiveBays } from '../live/liveBays.ts';
 import { Asker, SignedInGuard } from '../people/people.controller.ts';
 import type { Caller } from '../people/people.service.ts';
 
-const Celsius = (least: number, most: number, what: string) => (target: object, key: string) => {
-  ApiProperty({ nullable: true, type: Number, description: 'Degrees Celsius.' })(target, key);
-  IsOptional()(target, key);
-  IsNumber()(target, key);
-  Min(least, { message: `${what} under ${least} °C is no reading.` })(target, key);
-  Max(most, { message: `${what} over ${most} °C is no reading.` })(target, key);
-};
-
 export class AirReading {
-  @ApiProperty() @IsNumber() @Min(-40) @Max(60) airC: number;
+  @ApiProperty() @Plausible('airC') airC: number;
   @ApiProperty({ description: 'Station pressure, not reduced to sea level.' })
-  @IsNumber()
-  @Min(600, { message: 'A station pressure under 600 hPa is no reading.' })
-  @Max(1090, { message: 'A station pressure over 1090 hPa is no reading.' })
+  @Plausible('pressureHpa')
   pressureHpa: number;
   @ApiProperty({ nullable: true, type: Number, description: 'Fraction 0–1.' })
-  @IsOptional()
-  @IsNumber()
-  @Min(0)
-  @Max(1, { message: 'Relative humidity is a fraction here; this looks like per cent.' })
+  @OrNull()
+  @Plausible('relativeHumidity')
   relativeHumidity: number | null;
 }
 
 export class StartReading {
-  @Celsius(-40, 200, 'Intake air') intakeStartC: number | null;
-  @Celsius(-40, 200, 'Coolant') coolantStartC: number | null;
-  @Celsius(-40, 250, 'Oil') oilStartC: number | null;
+  @ApiProperty({ nullable: true, type: Number, description: 'Degrees Celsius.' })
+  @OrNull()
+  @Plausible('intakeC')
+  intakeStartC: number | null;
+  @ApiProperty({ nullable: true, type: Number, description: 'Degrees Celsius.' })
+  @OrNull()
+  @Plausible('coolantC')
+  coolantStartC: number | null;
+  @ApiProperty({ nullable: true, type: Number, description: 'Degrees Celsius.' })
+  @OrNull()
+  @Plausible('oilC')
+  oilStartC: number | null;
 }
 
 /** Gauges read by hand: the bay's air where it has no weather station, and spot readings of a car without a sensor. */

@@ -14,8 +14,9 @@ import {
   UseGuards,
 } from '@nestjs/common';
 import { ApiOkResponse, ApiProperty, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
+import { Version } from '../http/checks.ts';
 import { DEFAULT_METHOD, methodProblems, type Method } from '@prandel/core';
-import { IsIn, IsInt, IsObject, IsOptional, IsString, Length } from 'class-validator';
+import { IsIn, IsObject, IsOptional, IsString, Length } from 'class-validator';
 import { and, asc, eq, gt } from 'drizzle-orm';
 import { Database } from '../database/database.ts';
 import { RECORD_KINDS, type RecordKind } from '../database/papers.ts';
@@ -32,7 +33,7 @@ export class RecordBody {
   @ApiProperty({ type: 'object', additionalProperties: true }) @IsObject() paper: Record<string, unknown>;
   @ApiPropertyOptional({ description: 'The version that was read, when an existing record is changed.' })
   @IsOptional()
-  @IsInt()
+  @Version()
   version?: number;
 }
 

@@ -84,9 +84,7 @@ const MOST_MEMBERS = 50_000;
 /** Refuses bodies and addresses that hold what cannot be stored: NUL, half characters, infinite numbers, endless nesting. */
 export function bodyGuard(request: Request, response: Response, next: NextFunction): void {
   const wrong =
-    problemOf(request.body, 'body') ??
-    problemOf(decoded(request.path), 'address') ??
-    problemOf(request.query as unknown, 'query');
+    problemOf(request.body, 'body') ?? problemOf(decoded(request.path), 'address') ?? problemOf(request.query, 'query');
   if (wrong === null) return next();
   response
     .status(400)

@@ -2,6 +2,7 @@ import net from 'node:net';
 import { Logger } from '@nestjs/common';
 import type { InstrumentState, InstrumentStatus } from '@prandel/core';
 import { loggable } from '../../database/faults.ts';
+import { deviceHostProblem, deviceLookup } from '../../security/deviceNetworks.ts';
 import { hearingMs } from '../hearingClock.ts';
 import type { InstrumentAddress, InstrumentKind } from '../../database/papers.ts';
 
@@ -97,7 +98,12 @@ export abstract class Link {
   #connect(): void {
     if (this.#closed) return;
     this.#heardMs = hearingMs();
-    const socket = net.connect({ host: this.#address.host, port: this.#address.port });
+    const { host, port } = this.#address;
+    if (deviceHostProblem(host) !== null) {
+      this.#fault = `${host} is in no network in which instruments are allowed.`;
+      return;
+    }
+    const socket = net.connect({ host, port, lookup: deviceLookup });
     socket.setNoDelay(true);
     socket.setTimeout(CONNECT_MS, () => {
       if (socket.connecting) socket.destroy(new Error('no answer'));
