@@ -1,6 +1,13 @@
 import { dayProblem } from '../bay/dayShape.ts';
 import { channelValues, type Job, type Pull } from './job.ts';
-import { implausible, implausibleInstant, implausibleTimeZone, implausibleWindow, LIMITS } from './plausible.ts';
+import {
+  implausible,
+  implausibleInstant,
+  implausibleTimeZone,
+  implausibleWindow,
+  LIMITS,
+  PLAUSIBLE,
+} from './plausible.ts';
 
 /** What keeps a job from being judged. */
 export type JobProblemCode =
@@ -48,9 +55,10 @@ export function pullProblem(pull: Pull): JobProblem | null {
   const rows = pull.channels[0]?.values.length ?? 0;
   if (pull.channels.length > LIMITS.channelsPerPull || rows > LIMITS.rowsPerPull)
     return { code: 'samples', text: `${at} has ${pull.channels.length} channels of ${rows} rows.` };
-  const speed = channelValues(pull, 'engine_rpm');
-  const wrong = speed && speed.find((v) => !Number.isNaN(v) && (v < -500 || v > 30_000));
-  return wrong === undefined ? null : problem('samples', `${at}: ${implausible('engineRpm', wrong)}`);
+  // A bad pickup throws single readings anywhere, and those are left out; a column of them is no engine speed.
+  const known = channelValues(pull, 'engine_rpm')?.filter((v) => !Number.isNaN(v)) ?? [];
+  const wrong = known.filter((v) => v > PLAUSIBLE.engineRpm.high);
+  return wrong.length > known.length / 2 ? problem('samples', `${at}: ${implausible('engineRpm', wrong[0]!)}`) : null;
 }
 
 function problem(code: JobProblemCode, text: string | null | undefined): JobProblem | null {

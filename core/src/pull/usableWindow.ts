@@ -1,4 +1,5 @@
 import type { Bay, Pull, Vehicle } from '../job/job.ts';
+import { PLAUSIBLE } from '../job/plausible.ts';
 import { localPolynomial } from '../statistics/localPolynomial.ts';
 import { median } from '../statistics/summary.ts';
 import { torqueAtEngineSpeed } from '../units/units.ts';
@@ -56,7 +57,7 @@ function controllerFindings(pull: Pull, good: { index: number[] }, { from, to }:
   return boostControlFindings(pull.channels, rpm, { from: good.index[from]!, to: good.index[to - 1]! + 1 });
 }
 
-/** Leaves out samples where the rpm signal dropped out: not positive, missing, or under half of its neighbourhood. */
+/** Leaves out samples where the rpm signal dropped out: not positive, missing, beyond any engine, or under half of its neighbourhood. */
 function withoutDropouts(samples: PowerSamples, findings: PullFinding[]): PowerSamples & { index: number[] } {
   const { rpm, powerW } = samples;
   const index: number[] = [];
@@ -64,7 +65,12 @@ function withoutDropouts(samples: PowerSamples, findings: PullFinding[]): PowerS
   let level = NaN;
   for (let i = 0; i < rpm.length; i += 1) {
     const n = rpm[i]!;
-    if (!(n > 0) || !Number.isFinite(powerW[i]!) || (n < 0.5 * level && rpm[i + 8]! > 0.8 * level)) {
+    if (
+      !(n > 0) ||
+      n > PLAUSIBLE.engineRpm.high ||
+      !Number.isFinite(powerW[i]!) ||
+      (n < 0.5 * level && rpm[i + 8]! > 0.8 * level)
+    ) {
       if (!Number.isNaN(n) && Number.isFinite(powerW[i]!)) bad += 1;
       continue;
     }

@@ -1,4 +1,5 @@
 import Papa from 'papaparse';
+import { implausible, implausibleInstant, implausibleText, LIMITS, type PlausibleQuantity } from '@prandel/core';
 import { UnreadableError } from '../problem.ts';
 
 /** A CSV resource as records, with the line on which each begins and where it came from. */
@@ -9,7 +10,7 @@ export interface Records {
 }
 
 /** @throws UnreadableError naming the resource when it is not a table */
-export function parseRecords(path: string, bytes: Uint8Array): Records {
+export function parseRecords(path: string, bytes: Uint8Array, most: number): Records {
   const text = new TextDecoder('utf-8').decode(bytes).replace(/^\uFEFF/, '');
   const { data, meta, errors } = Papa.parse<Record<string, string>>(text, {
     header: true,
@@ -20,6 +21,9 @@ export function parseRecords(path: string, bytes: Uint8Array): Records {
   const broken = errors.find((e) => e.type === 'Quotes' || e.code === 'TooManyFields');
   if (broken) throw new UnreadableError(`${path}, line ${(broken.row ?? 0) + 2}: ${broken.message}.`);
   if (!meta.fields || meta.fields.length === 0) throw new UnreadableError(`${path} has no header row.`);
+  if (data.length > most) throw new UnreadableError(`${path} has ${data.length} rows; at most ${most} are read.`);
+  const long = meta.fields.find((name) => name.length > LIMITS.headerCellCharacters);
+  if (long) throw new UnreadableError(`${path} has a column name of ${long.length} characters.`);
   return { path, header: meta.fields, rows: data };
 }
 
@@ -42,6 +46,8 @@ export class RecordReader {
 
   text(column: string): string | null {
     const cell = this.records.rows[this.index]![column]?.trim() ?? '';
+    const wrong = implausibleText(cell);
+    if (wrong) this.fail(`${column} holds ${wrong}.`);
     return cell === '' ? null : cell;
   }
 
@@ -49,14 +55,28 @@ export class RecordReader {
     return this.text(column) ?? this.fail(`${column} is empty.`);
   }
 
+  /** A name under which the row is kept. */
+  key(column: string): string {
+    const id = this.required(column);
+    if (id.length > 120 || id === '__proto__') this.fail(`${column} "${id.slice(0, 40)}" cannot be a name.`);
+    return id;
+  }
+
   number(column: string, low = -Infinity, high = Infinity, hint = ''): number | null {
     const cell = this.text(column);
     if (cell === null) return null;
-    const value = Number(cell);
-    if (!Number.isFinite(value)) this.fail(`${column} "${cell}" is not a number.`);
+    const value = cell.length > LIMITS.numberCellCharacters ? NaN : Number(cell);
+    if (!Number.isFinite(value)) this.fail(`${column} "${cell.slice(0, 40)}" is not a number.`);
     if (value < low || value > high)
       this.fail(`${column} ${cell} is outside ${low}–${high}${hint ? `; ${hint}` : ''}.`);
     return value;
+  }
+
+  /** A number that can be what it is said to be. */
+  plausible(column: string, quantity: PlausibleQuantity): number | null {
+    const value = this.number(column);
+    const wrong = value === null ? null : implausible(quantity, value);
+    return wrong ? this.fail(`${column}: ${wrong}.`) : value;
   }
 
   flag(column: string): boolean {
@@ -66,9 +86,8 @@ export class RecordReader {
 
   instant(column: string): string | null {
     const cell = this.text(column);
-    if (cell !== null && Number.isNaN(Date.parse(cell)))
-      this.fail(`${column} "${cell}" is not a date and time (ISO 8601).`);
-    return cell;
+    const wrong = cell === null ? null : implausibleInstant(cell);
+    return wrong ? this.fail(`${column}: ${wrong}.`) : cell;
   }
 
   /** Cells of columns that this version does not know. */

@@ -37,7 +37,7 @@ function jobOf(values: number[], label: string, humidity: number): Job {
         relativeHumidity: humidity,
         numberState: { kind: 'corrected', standard: 'sae-j607', factor: 1.0371 },
         channels: [
-          { name: 'engine_rpm', values: Float64Array.from(values) },
+          { name: 'engine_rpm', values: Float64Array.from(values, (v) => v % 30_000) },
           { name: 'boost, odd_kpa', values: Float64Array.from(values, (v, i) => (i % 2 ? NaN : v)) },
         ],
       },
@@ -151,7 +151,37 @@ describe('job packages', () => {
     [
       'pressure in another unit',
       lenient('pull_id,setup_id,pressure_hpa\np,A,29.92\n'),
-      /pressure_hpa 29.92 is outside/,
+      /pressure_hpa: 29\.92 hPa is outside .* it looks like inHg/,
+    ],
+    ['a date of another age', lenient('pull_id,setup_id,started_at\np,A,0001-01-01T00:00:00Z\n'), /years 1990 to 2100/],
+    [
+      'a time zone of another planet',
+      lenient('pull_id,setup_id\np,A\n', { job: { timeZone: 'Mars/Olympus' } }),
+      /no time zone such as/,
+    ],
+    [
+      'a window of the whole number line',
+      lenient('pull_id,setup_id\np,A\n', {
+        question: { baselineSetup: 'A', candidateSetups: ['B'], windowRpm: [1, 1e9] },
+      }),
+      /outside 0–30000 rpm/,
+    ],
+    [
+      'a malformed day',
+      lenient('pull_id,setup_id\np,A\n', { day: { fittings: [{ setup: 7 }] } }),
+      /Day\.fittings\[0\]\.setup is no text/,
+    ],
+    [
+      'a plan of endless pulls',
+      lenient('pull_id,setup_id\np,A\n', {
+        question: { baselineSetup: 'A', candidateSetups: ['B'], plan: [{ setup: 'A', counted: 1e9 }] },
+      }),
+      /no number from 0 to 200/,
+    ],
+    [
+      'more pulls than a job holds',
+      lenient(`pull_id,setup_id\n${Array.from({ length: 2001 }, (_, i) => `p${i},A`).join('\n')}\n`),
+      /at most 2000 are read/,
     ],
     ['a factor missing', lenient('pull_id,setup_id,power_state\np,A,corrected:sae-j607\n'), /has no factor/],
     ['no descriptor', new Map([['a.txt', bytes('x')]]), /no datapackage.json/],

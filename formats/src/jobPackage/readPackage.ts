@@ -1,4 +1,4 @@
-import type { Job } from '@prandel/core';
+import { jobProblem, type Job } from '@prandel/core';
 import { UnreadableError } from '../problem.ts';
 import { part, safePath, type Json } from './members.ts';
 import { assemble } from './readPapers.ts';
@@ -48,6 +48,8 @@ export function readPackage(all: PackageFiles): JobPackage {
     : { readings: [], cells: [] };
   const job = assemble(prandel, descriptor, setups.setups, pulls.pulls, weather.readings);
   checkReferences(job);
+  const problem = jobProblem(job);
+  if (problem) throw new UnreadableError(`The package cannot be judged. ${problem.text}`);
   return {
     job,
     extras: {

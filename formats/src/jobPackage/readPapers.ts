@@ -100,7 +100,7 @@ export function assemble(
       plan: Array.isArray(question.plan)
         ? question.plan
             .map(part)
-            .map((s) => ({ setup: String(s.setup), settle: Number(s.settle ?? 0), counted: Number(s.counted ?? 0) }))
+            .map((s) => ({ setup: String(s.setup), settle: countOf(s.settle), counted: countOf(s.counted) }))
         : [],
       extension: question.extension === 'declared' || question.extension === 'undeclared' ? question.extension : null,
     },
@@ -126,6 +126,15 @@ export function assemble(
     weather,
     ...(prandel.day ? { day: dayOf(part(prandel.day)) } : {}),
   };
+}
+
+/** A number of pulls in a plan. */
+function countOf(value: unknown): number {
+  const count = Number(value ?? 0);
+  if (Number.isInteger(count) && count >= 0 && count <= 200) return count;
+  throw new UnreadableError(
+    'datapackage.json: question.plan asks for a number of pulls that is no number from 0 to 200.',
+  );
 }
 
 function wordsOf(value: unknown): Record<string, string> {

@@ -1,6 +1,17 @@
-import type { Channel, NumberState, Pull, PullStatus, Setup, WeatherReading } from '@prandel/core';
-import Papa from 'papaparse';
+import {
+  LIMITS,
+  type Channel,
+  type NumberState,
+  type Pull,
+  type PullStatus,
+  type Setup,
+  type WeatherReading,
+} from '@prandel/core';
 import { UnreadableError } from '../problem.ts';
+import { GrowingColumns } from '../pullFile/growingColumns.ts';
+import { bytesSource } from '../text/byteSource.ts';
+import { cellsOfLine } from '../text/lines.ts';
+import { scanRows } from '../text/rowScanner.ts';
 import { parseRecords, RecordReader } from './cells.ts';
 import { namesOf, MARKS, PULL_COLUMNS, SETUP_COLUMNS, SETUP_GEAR, STATE_COLUMNS, WEATHER_COLUMNS } from './columns.ts';
 import { safePath } from './members.ts';
@@ -8,11 +19,11 @@ import type { PackageFiles } from './zip.ts';
 
 /** Setups of `setups.csv`, and the cells of columns this version does not know. @throws UnreadableError with the line */
 export function readSetups(bytes: Uint8Array, path: string) {
-  const records = parseRecords(path, bytes);
+  const records = parseRecords(path, bytes, LIMITS.setupsPerJob);
   const cells: Record<string, Record<string, string>> = {};
   const setups = records.rows.map((_, i): Setup => {
     const r = new RecordReader(records, i);
-    const id = r.required('setup_id');
+    const id = r.key('setup_id');
     if (cells[id]) r.fail(`setup_id "${id}" occurs twice.`);
     cells[id] = r.unknown([...namesOf(SETUP_COLUMNS), SETUP_GEAR.name]);
     const state: Record<string, string> = {};
@@ -40,18 +51,18 @@ export function readSetups(bytes: Uint8Array, path: string) {
 
 /** Pulls of `pulls.csv` with their channel files. @throws UnreadableError with the line */
 export function readPulls(bytes: Uint8Array, path: string, files: PackageFiles, used: Set<string>) {
-  const records = parseRecords(path, bytes);
+  const records = parseRecords(path, bytes, LIMITS.pullsPerJob);
   const cells: Record<string, Record<string, string>> = {};
   const places = new Map<string, number>();
   const pulls = records.rows.map((_, i): Pull => {
     const r = new RecordReader(records, i);
-    const id = r.required('pull_id');
+    const id = r.key('pull_id');
     if (cells[id]) r.fail(`pull_id "${id}" occurs twice.`);
     cells[id] = r.unknown([...namesOf(PULL_COLUMNS), MARKS.name]);
     const setupId = r.required('setup_id');
-    const round = r.number('round', 0) ?? 1;
+    const round = r.number('round', 0, 100_000) ?? 1;
     const key = `${setupId}#${round}`;
-    const position = r.number('position', 0) ?? (places.get(key) ?? 0) + 1;
+    const position = r.number('position', 0, 100_000) ?? (places.get(key) ?? 0) + 1;
     places.set(key, position);
     const channelsFile = r.text('channels_file');
     const file = channelsFile === null ? null : safePath(channelsFile);
@@ -66,14 +77,14 @@ export function readPulls(bytes: Uint8Array, path: string, files: PackageFiles, 
       status: statusOf(r),
       reason: r.text('reason'),
       gear: r.text('gear'),
-      pressureHpa: r.number('pressure_hpa', 500, 1100, 'station pressure in hPa is wanted'),
-      airC: r.number('air_c', -60, 80),
+      pressureHpa: r.plausible('pressure_hpa', 'pressureHpa'),
+      airC: r.plausible('air_c', 'airC'),
       relativeHumidity: humidityOf(r),
-      intakeStartC: r.number('intake_start_c', -60, 400),
-      coolantStartC: r.number('coolant_start_c', -60, 200),
-      oilStartC: r.number('oil_start_c', -60, 300),
+      intakeStartC: r.plausible('intake_start_c', 'intakeC'),
+      coolantStartC: r.plausible('coolant_start_c', 'coolantC'),
+      oilStartC: r.plausible('oil_start_c', 'oilC'),
       numberState: numberStateOf(r),
-      averagingRpm: r.number('averaging_rpm', 0),
+      averagingRpm: r.plausible('averaging_rpm', 'averagingRpm'),
       ...(r.text('marks') ? { marks: r.text('marks')!.split(' | ') } : {}),
       channels: file === null ? [] : readChannels(file, files.get(file)!),
     };
@@ -112,38 +123,68 @@ function numberStateOf(r: RecordReader): NumberState {
 
 /** Columns of a channel file as float64 arrays; an empty cell is NaN. */
 function readChannels(path: string, bytes: Uint8Array): Channel[] {
-  const text = new TextDecoder('utf-8').decode(bytes).replace(/^\uFEFF/, '');
-  const { data } = Papa.parse<string[]>(text, { delimiter: ',', skipEmptyLines: true });
-  const header = (data[0] ?? []).map((name) => name.trim());
+  const mark = bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf ? 3 : 0;
+  let from = mark;
+  while (from < bytes.length && bytes[from] !== 10 && bytes[from] !== 13) from += 1;
+  const header = cellsOfLine(new TextDecoder('utf-8').decode(bytes.subarray(mark, from)), ',').map((name) =>
+    name.trim(),
+  );
   if (header.length < 2) throw new UnreadableError(`${path} needs at least two columns.`);
-  const columns = header.map(() => new Float64Array(data.length - 1));
-  for (let i = 1; i < data.length; i += 1) {
-    const row = data[i]!;
-    for (let c = 0; c < header.length; c += 1) {
-      const cell = row[c];
-      const value = cell === undefined || cell === '' ? NaN : Number(cell);
-      if (Number.isNaN(value) && cell !== undefined && cell.trim() !== '' && cell.trim().toLowerCase() !== 'nan') {
-        throw new UnreadableError(`${path}, line ${i + 1}: "${cell.slice(0, 40)}" in ${header[c]} is not a number.`, [
-          { line: i + 1, message: `${path}: "${cell.slice(0, 40)}" in ${header[c]} is not a number.` },
-        ]);
-      }
-      columns[c]![i - 1] = value;
-    }
-  }
-  return header.map((name, c) => ({ name, values: columns[c]! }));
+  if (header.length > LIMITS.channelsPerPull + 1)
+    throw new UnreadableError(
+      `${path} has ${header.length} columns; a pull holds at most ${LIMITS.channelsPerPull} channels.`,
+    );
+  const long = header.find((name) => name.length > LIMITS.headerCellCharacters);
+  if (long) throw new UnreadableError(`${path}: a column name of ${long.length} characters.`);
+  const columns = new GrowingColumns(header.length);
+  const wrong = (line: number, message: string): never => {
+    throw new UnreadableError(`${path}, line ${line}: ${message}`, [{ line, message: `${path}: ${message}` }]);
+  };
+  const valueOf = (cell: string, column: number, line: number): number => {
+    const plain = cell.trim();
+    if (plain === '' || plain.toLowerCase() === 'nan') return NaN;
+    const value = plain.length > LIMITS.numberCellCharacters ? NaN : Number(plain);
+    if (Number.isNaN(value))
+      wrong(line, `"${cell.slice(0, 40)}" in ${header[column] ?? 'a column too many'} is not a number.`);
+    return Number.isFinite(value) ? value : wrong(line, `${header[column]} is infinite.`);
+  };
+  const add = (values: Float64Array, line: number) => {
+    columns.push(values, line);
+    if (columns.rows > LIMITS.rowsPerPull) wrong(line, `a pull has at most ${LIMITS.rowsPerPull / 1e6} million rows.`);
+  };
+  const crlf = bytes[from] === 13 && bytes[from + 1] === 10 ? 2 : 1;
+  scanRows(
+    bytesSource(bytes),
+    { delimiter: ',', decimal: '.', encoding: 'utf-8', width: header.length, from: from + crlf, line: 2 },
+    {
+      row: (values, _cells, more, line) => (more ? wrong(line, 'more cells than the header has.') : add(values, line)),
+      cell: valueOf,
+      text: (text, line) => {
+        if (text.trim() === '') return;
+        const cells = cellsOfLine(text, ',');
+        if (cells.length > header.length) wrong(line, 'more cells than the header has.');
+        add(
+          Float64Array.from(header, (_, c) => valueOf(cells[c] ?? '', c, line)),
+          line,
+        );
+      },
+    },
+  );
+  const read = columns.finish();
+  return header.map((name, c) => ({ name, values: read.columns[c]! }));
 }
 
 /** Readings of `weather.csv`. @throws UnreadableError with the line */
 export function readWeather(bytes: Uint8Array, path: string) {
-  const records = parseRecords(path, bytes);
+  const records = parseRecords(path, bytes, LIMITS.weatherReadings);
   const cells: Record<string, string>[] = [];
   const readings = records.rows.map((_, i): WeatherReading => {
     const r = new RecordReader(records, i);
     cells.push(r.unknown(namesOf(WEATHER_COLUMNS)));
     return {
       at: r.instant('at') ?? r.fail('at is empty.'),
-      pressureHpa: r.number('pressure_hpa', 500, 1100),
-      airC: r.number('air_c', -60, 80),
+      pressureHpa: r.plausible('pressure_hpa', 'pressureHpa'),
+      airC: r.plausible('air_c', 'airC'),
       relativeHumidity: humidityOf(r),
     };
   });

@@ -1,4 +1,4 @@
-import { isUnitName, toSi, type Channel } from '@prandel/core';
+import { implausible, isUnitName, PLAUSIBLE, toSi, type Channel, type PlausibleQuantity } from '@prandel/core';
 import type { Problem } from '../problem.ts';
 import { UnreadableError } from '../problem.ts';
 import { COLUMN_ROLES, fits, isColumnRole, type ColumnRole } from './columnRole.ts';
@@ -138,6 +138,24 @@ function channelName(header: string, unit: string | null, taken: Set<string>): s
   return name;
 }
 
+/** Channels of which no single value may be implausible: the pull itself. */
+const NONE_WRONG: readonly (readonly [string, PlausibleQuantity])[] = [
+  ['engine_rpm', 'engineRpm'],
+  ['roller_rad_s', 'rollerRadS'],
+  ['wheel_torque_nm', 'wheelTorqueNm'],
+  ['wheel_power_w', 'wheelPowerW'],
+  ['brake_nm', 'brakeNm'],
+];
+/** Channels that are in another unit when most values are implausible; a single one is a glitch of the sensor. */
+const MOST_RIGHT: readonly (readonly [string, PlausibleQuantity])[] = [
+  ['intake_c', 'intakeC'],
+  ['coolant_c', 'coolantC'],
+  ['oil_c', 'oilC'],
+  ['bay_air_c', 'airC'],
+  ['station_pressure_hpa', 'pressureHpa'],
+  ['relative_humidity_fraction', 'relativeHumidity'],
+];
+
 /** What no road vehicle does, and what no pull is. */
 function checkValues(table: PullTable, channels: readonly Channel[], problems: Problem[]): void {
   const values = (name: string) => channels.find((c) => c.name === name)?.values;
@@ -155,24 +173,20 @@ function checkValues(table: PullTable, channels: readonly Channel[], problems: P
     speed.findIndex((v) => v < 0),
     'Negative engine speed.',
   );
-  const rpm = values('engine_rpm');
-  if (rpm)
-    say(
-      rpm.findIndex((v) => v > 30_000),
-      'Engine speed above 30 000 rpm: is the unit right?',
-    );
-  const torque = values('wheel_torque_nm');
-  if (torque)
-    say(
-      torque.findIndex((v) => Math.abs(v) > 10_000),
-      `Torque of ${Math.round(torque.find((v) => Math.abs(v) > 10_000) ?? 0)} N·m is beyond any road vehicle: is the unit right?`,
-    );
-  const power = values('wheel_power_w');
-  if (power)
-    say(
-      power.findIndex((v) => Math.abs(v) > 3e6),
-      `Power of ${Math.round((power.find((v) => Math.abs(v) > 3e6) ?? 0) / 1000)} kW is beyond any road vehicle: is the unit right?`,
-    );
+  for (const [list, share] of [
+    [NONE_WRONG, 0],
+    [MOST_RIGHT, 0.5],
+  ] as const)
+    for (const [name, quantity] of list) {
+      const own = values(name);
+      if (!own) continue;
+      const { low, high } = PLAUSIBLE[quantity];
+      const isWrong = (v: number) => v > high || (v < low && quantity !== 'engineRpm');
+      const at = own.findIndex(isWrong);
+      if (at < 0 || own.filter(isWrong).length <= share * own.length) continue;
+      const wrong = implausible(quantity, own[at]!)!;
+      say(at, `${wrong[0]!.toUpperCase()}${wrong.slice(1)}: is the unit right?`);
+    }
   const time = values('time_s');
   if (time)
     say(

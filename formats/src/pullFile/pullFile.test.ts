@@ -122,7 +122,11 @@ describe('bad input is answered with what is wrong and where', () => {
     ['negative rpm', `rpm,kW\n${rows((n, i) => [i === 4 ? -n : n, 50])}`, /^6: Negative engine speed/],
     ['zero rpm throughout', `rpm,kW\n${rows(() => [0, 50])}`, /No engine speed above zero/],
     ['all rows equal', `rpm,kW\n${rows(() => [3000, 50])}`, /all rows are equal/],
-    ['unit nonsense', `rpm,Torque (Nm)\n${rows((n) => [n, 40000])}`, /^2: Torque of 40000 N·m is beyond/],
+    [
+      'unit nonsense',
+      `rpm,Torque (Nm)\n${rows((n) => [n, 40000])}`,
+      /^2: 40000 N·m is outside -10000–10000 N·m for wheel torque: is the unit right/,
+    ],
     [
       'a word in a number column',
       `rpm,kW\n${rows((n, i) => [n, i === 2 ? 'abc' : 50])}`,
