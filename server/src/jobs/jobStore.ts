@@ -294,11 +294,10 @@ export class JobStore {
         openedAt: jobs.openedAt,
         updatedAt: jobs.updatedAt,
         plannedAt: sql<string | null>`${jobs.day}->'plan'->>'startAt'`,
-        pulls: sql<number>`(SELECT count(*)::int FROM ${pulls} WHERE ${pulls.jobId} = ${jobs.id})`,
+        // Written out: drizzle leaves the table's name off columns of a select from one table.
+        pulls: sql<number>`(SELECT count(*)::int FROM pulls p WHERE p.job_id = jobs.id)`,
         // Instants of one job are written alike, so that their texts sort as they do.
-        lastPullAt: sql<
-          string | null
-        >`(SELECT max(${pulls.startedAt}) FROM ${pulls} WHERE ${pulls.jobId} = ${jobs.id})`,
+        lastPullAt: sql<string | null>`(SELECT max(p.started_at) FROM pulls p WHERE p.job_id = jobs.id)`,
       })
       .from(jobs)
       .where(and(isNull(jobs.deletedAt), older))
