@@ -34,6 +34,11 @@ export class PullDetector {
     return this.#pulling;
   }
 
+  /** No pull goes on and none is about to begin. */
+  get atRest(): boolean {
+    return !this.#pulling && this.#since === null;
+  }
+
   push(reading: RollerReading): DetectorEvent {
     this.#trace.push(reading);
     while (this.#trace.length > 2 && reading.seconds - this.#trace[0]!.seconds > 0.5) this.#trace.shift();

@@ -268,8 +268,9 @@ describe('clocks', () => {
 
   test('however a device times its samples, only so many are kept from before a pull', () => {
     const rows: number[][] = [];
+    const wholes: boolean[] = [];
     const catcher = new PullCatcher(new Readings(), {
-      begin: () => undefined,
+      begin: (_, whole) => wholes.push(whole),
       row: (row) => rows.push(row),
       end: () => undefined,
     });
@@ -279,8 +280,13 @@ describe('clocks', () => {
     });
     for (let i = 0; i < 50_000; i += 1) catcher.push(sample(0), 1e12);
     for (let i = 0; i < 40; i += 1) catcher.push(sample(1), 1e12 + 10 * i);
+    expect(wholes).toEqual([true]);
     expect(rows.length).toBeGreaterThan(0);
     expect(rows.length).toBeLessThan(2100);
+    // A line that comes up in the middle of a pull hears a part of it, and knows that.
+    catcher.lost();
+    for (let i = 0; i < 40; i += 1) catcher.push(sample(1), 2e12 + 10 * i);
+    expect(wholes).toEqual([true, false]);
   });
 });
 

@@ -30,7 +30,7 @@ import { PullCatcher } from './pullCatcher.ts';
 import { conditionsOf, pullPaper } from './pullPaper.ts';
 import { closeOrQuarantine } from './quarantine.ts';
 import { Readings } from './readings.ts';
-import { Recording } from './recorder.ts';
+import { interrupted, Recording } from './recorder.ts';
 import { COOLING_KEYS, Recovery } from './recovery.ts';
 import { RollersClock } from './rollersClock.ts';
 import { StrayPulls } from './strayPulls.ts';
@@ -70,7 +70,7 @@ export class LiveBay {
   readonly #recovery = new Recovery();
   readonly #turns = new Turns();
   readonly #catcher = new PullCatcher(this.#readings, {
-    begin: (paper) => this.#begin(paper),
+    begin: (paper, whole) => this.#begin(paper, whole),
     row: (row) => this.#recorder.open?.push(row),
     end: () => this.#finish(null),
   });
@@ -230,10 +230,27 @@ export class LiveBay {
     for (const recording of open) await closeOrQuarantine(this.database, this.store, shopId, recording, cut);
     this.strays.restore(open.filter(({ jobId }) => jobId === null));
     await this.database.inShop(shopId, (tx) => this.#run.read(tx));
+    await this.#afterCut(open.filter(({ jobId }) => jobId !== null).map(({ paper }) => paper));
     await this.countQuarantined();
     const ended = this.#run.now?.lastPullEndedAt;
     if (ended) this.#recovery.begin(Date.parse(ended));
     await this.#on.reload();
+  }
+
+  /** The pause before the next pull is counted from a pull that was cut off too. */
+  async #afterCut(papers: readonly RecordingPaper[]): Promise<void> {
+    const run = this.#run.now;
+    const last = papers.toSorted((a, b) => a.startMs - b.startMs).at(-1);
+    if (!run || !last) return;
+    const { setupId, round } = last.pull;
+    const next = {
+      ...run,
+      override: null,
+      lastPullRound: `${setupId}#${round}`,
+      lastPullEndedAt: new Date(last.startMs).toISOString(),
+    };
+    await this.database.inShop(this.row.shopId, (tx) => this.#run.keep(tx, next));
+    this.#run.show(next);
   }
 
   /** Counts the recordings that wait for a person; asked for after one of them was dealt with. */
@@ -356,7 +373,7 @@ export class LiveBay {
     this.#recorder.open?.mark(words);
   }
 
-  #begin({ channels, startMs }: Pick<RecordingPaper, 'channels' | 'startMs'>): void {
+  #begin({ channels, startMs }: Pick<RecordingPaper, 'channels' | 'startMs'>, whole: boolean): void {
     const { job } = this.#on;
     const run = this.#run.now;
     const jobId = this.#on.row?.id;
@@ -374,7 +391,10 @@ export class LiveBay {
       gate: this.#gate?.verdict ?? null,
     };
     // By the time the database answers, an earlier pull may have taken the place that is free now.
-    const draft = () => pullPaper(this.#on.job ?? job, start);
+    const draft = () => {
+      const pull = pullPaper(this.#on.job ?? job, start);
+      return whole ? pull : interrupted(pull, 'The bay began to listen in the middle of this pull.');
+    };
     this.#recorder.begin(this.#marked(new Recording({ channels, startMs }, draft)), jobId);
     this.#show();
   }

@@ -11,7 +11,8 @@ const MOST_ROWS = LIMITS.rowsPerPull;
 
 /** What is done with a pull that the rollers' samples show. Rows hold `time_s`, the rollers' channels, then the held ones. */
 export interface CaughtPull {
-  readonly begin: (paper: Pick<RecordingPaper, 'channels' | 'startMs'>) => void;
+  /** @param whole whether its beginning was heard */
+  readonly begin: (paper: Pick<RecordingPaper, 'channels' | 'startMs'>, whole: boolean) => void;
   readonly row: (row: number[]) => void;
   readonly end: () => void;
 }
@@ -28,6 +29,8 @@ export class PullCatcher {
   #recent: { seconds: number; row: readonly number[] }[] = [];
   #open: Pick<RecordingPaper, 'channels' | 'startMs'> | null = null;
   #rows = 0;
+  /** The pedal was seen lifted since the line came up: a pull that begins now is heard from its beginning. */
+  #heardRest = false;
 
   constructor(readings: Readings, on: CaughtPull) {
     this.#readings = readings;
@@ -48,6 +51,7 @@ export class PullCatcher {
       throttle: channels.throttle_fraction ?? NaN,
     });
     if (event === 'start') this.#begin(nowMs);
+    if (this.#detector.atRest) this.#heardRest = true;
     this.#tell(nowMs, row);
     this.#recent.push({ seconds: nowMs / 1000, row });
     while (nowMs / 1000 - this.#recent[0]!.seconds > BEFORE_S || this.#recent.length > MOST_BEFORE)
@@ -58,6 +62,7 @@ export class PullCatcher {
   /** The line to the rollers is gone: a pull that was open has ended. */
   lost(): void {
     this.#detector.reset();
+    this.#heardRest = false;
     this.#recent = [];
     if (this.#open) this.#end();
   }
@@ -67,7 +72,7 @@ export class PullCatcher {
     const startMs = Math.round((this.#recent[0]?.seconds ?? nowMs / 1000) * 1000);
     this.#open = { channels: ['time_s', ...this.#names, ...held], startMs };
     this.#rows = 0;
-    this.#on.begin(this.#open);
+    this.#on.begin(this.#open, this.#heardRest);
     for (const { seconds, row } of this.#recent) this.#tell(seconds * 1000, row);
   }
 
