@@ -181,7 +181,7 @@ describe('the day goes on', () => {
     process.kill(stack.database, 'SIGKILL');
     // On a busy machine the ten seconds of review may be over before anybody looks.
     const done = ['review', 'cooling', 'hold', 'ready'];
-    await driver.wait(async () => done.includes(await state()), PATIENCE);
+    await driver.wait(async () => done.includes((await state()) ?? ''), PATIENCE);
     expect(stack.told).toContain('The database stopped by itself (SIGKILL)');
     const first = (await stored()).at(-1)!;
     expect(first.status).not.toBe('set-aside');
@@ -206,7 +206,7 @@ describe('the day goes on', () => {
     // The car was still pulling when the bay listened again: that part is no pull that counts.
     expect(rest).toMatchObject(marked('The bay began to listen in the middle of this pull.'));
     await floorIt(6);
-    await driver.wait(async () => done.includes(await state()), PATIENCE);
+    await driver.wait(async () => done.includes((await state()) ?? ''), PATIENCE);
     expect(await compareShown()).toBeGreaterThan(1000);
   }, 240_000);
 

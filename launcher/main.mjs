@@ -5,7 +5,7 @@ const USAGE = `usage: ./prandel demo [--port N]       start with the demo shop
        ./prandel start [--port N]      start without it
        ./prandel judge PACKAGE…        judge job packages, one JSON line each
        ./prandel read FILE…            show what the pull file reader understands
-       ./prandel bench [DAYS]          speed and calibration figures
+       ./prandel bench [server|DAYS]   speed of the server, speed of the core, calibration figures
        ./prandel backup FILE           everything of all shops into one file
        ./prandel restore FILE          a backup into an empty data folder
        ./prandel check                 look whether everything that is stored holds
@@ -23,9 +23,12 @@ try {
     case 'start':
       await (await import('./serve.mjs')).serve(command === 'demo', rest);
       break;
+    case 'bench':
+      if (!/^\d+$/.test(rest[0] ?? '')) await (await import('./serverBench.mjs')).serverBench();
+      if (rest[0] !== 'server') process.exitCode = await (await import('./commandLine.mjs')).commandLine(command, rest);
+      break;
     case 'judge':
     case 'read':
-    case 'bench':
       process.exitCode = await (await import('./commandLine.mjs')).commandLine(command, rest);
       break;
     case 'backup':

@@ -18,3 +18,4 @@ export * from './wire/registers.ts';
 export * from './evidence/chain.ts';
 export * from './evidence/readEvents.ts';
 export { formatRecords } from './jobPackage/cells.ts';
+export * from './wire/modbusFrames.ts';

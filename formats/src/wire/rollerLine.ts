@@ -1,3 +1,5 @@
+import { plausibleInstantMs } from '@prandel/core';
+
 /** One sample of the rollers as a line of JSON: their clock, and channels named `quantity_unit`. */
 export interface RollerSample {
   /** Milliseconds since 1970 on the rollers' clock; null when the line carries none. */
@@ -28,11 +30,13 @@ export function rollerSample(line: string): RollerSample {
   const { at, ...rest } = parsed as Record<string, unknown>;
   const instant = typeof at === 'string' ? at : JSON.stringify(at);
   const atMs = at === undefined ? null : Date.parse(instant);
-  if (atMs !== null && Number.isNaN(atMs)) throw new SampleError(`"at" is no instant: ${instant.slice(0, 40)}`);
+  if (atMs !== null && !plausibleInstantMs(atMs))
+    throw new SampleError(`"at" is no instant between 1990 and 2100: ${instant.slice(0, 40)}`);
   const entries = Object.entries(rest);
   if (entries.length > MOST_CHANNELS) throw new SampleError(`${entries.length} channels, ${MOST_CHANNELS} at most`);
   const channels: Record<string, number> = {};
   for (const [name, value] of entries) {
+    if (name === 'time_s') throw new SampleError('time_s is the bay’s own');
     if (!NAME.test(name)) throw new SampleError(`a channel named "${name.slice(0, 40)}"`);
     if (value === null) channels[name] = NaN;
     else if (typeof value === 'number' && Number.isFinite(value)) channels[name] = value;

@@ -10,6 +10,10 @@ const RECONNECT_MS = 500;
 const CONNECT_MS = 3000;
 /** Without a word for this long a connected instrument counts as silent. */
 const SILENT_S = 3;
+/** More than any instrument sends: a bay's rollers at 1 kHz with 64 channels. What comes faster is taken as fast as it can be. */
+const MOST_BYTES_A_SECOND = 4_000_000;
+const PAUSE_MS = 250;
+const KEEP_ALIVE_MS = 10_000;
 
 /**
  * One instrument over TCP: connects, reads, and comes back by itself after a pulled cable. What the bytes mean is the
@@ -24,6 +28,7 @@ export abstract class Link {
   #fault = 'Not connected yet.';
   /** When the last byte came, on the clock of hearing. */
   #heardMs = hearingMs();
+  #flood = { since: 0, bytes: 0 };
   #odd: { words: string; at: number } | null = null;
   #good: { words: string; at: number } | null = null;
 
@@ -84,6 +89,22 @@ export abstract class Link {
     }
   }
 
+  /** Ends the connection; it is taken up again by itself. */
+  protected drop(): void {
+    this.#socket?.destroy();
+  }
+
+  /** A device that floods the bay waits: the connection itself holds it back, and the others are heard. */
+  #holdBack(socket: net.Socket, bytes: number): void {
+    const now = performance.now();
+    if (now - this.#flood.since > 1000) this.#flood = { since: now, bytes: 0 };
+    this.#flood.bytes += bytes;
+    if (this.#flood.bytes < MOST_BYTES_A_SECOND || socket.isPaused()) return;
+    this.odd(`Sends more than ${MOST_BYTES_A_SECOND / 1e6} MB a second and is held back.`);
+    socket.pause();
+    setTimeout(() => socket.resume(), PAUSE_MS);
+  }
+
   /** Asks the device again and again while it is connected. */
   protected every(ms: number, work: () => void): NodeJS.Timeout {
     return setInterval(() => this.guarded(work), ms);
@@ -105,6 +126,7 @@ export abstract class Link {
     }
     const socket = net.connect({ host, port, lookup: deviceLookup });
     socket.setNoDelay(true);
+    socket.setKeepAlive(true, KEEP_ALIVE_MS);
     socket.setTimeout(CONNECT_MS, () => {
       if (socket.connecting) socket.destroy(new Error('no answer'));
     });
@@ -117,6 +139,7 @@ export abstract class Link {
     });
     socket.on('data', (bytes: Buffer) => {
       this.#heardMs = hearingMs();
+      this.#holdBack(socket, bytes.length);
       this.guarded(() => this.onData(bytes));
     });
     socket.on('error', () => {

@@ -1,10 +1,13 @@
+import { EventEmitter } from 'node:events';
 import type net from 'node:net';
 import { channelWords, readingsSideBySide, type LiveKey } from '@prandel/core';
 import {
   busAnswered,
   busRequest,
+  FrameError,
   implausibleWeather,
   LineSplitter,
+  ModbusFrames,
   NO_DATA,
   registersSpanned,
   rollerSample,
@@ -169,6 +172,8 @@ export class AuxLink extends Link {
   readonly #map: RegisterMap;
   readonly #heard: Heard;
   #client: InstanceType<typeof Modbus.client.TCP> | null = null;
+  #pipe: EventEmitter | null = null;
+  #frames = new ModbusFrames();
   #timer: NodeJS.Timeout | null = null;
 
   constructor(address: InstrumentAddress, map: RegisterMap, heard: Heard) {
@@ -177,8 +182,16 @@ export class AuxLink extends Link {
     this.#heard = heard;
   }
 
+  /** jsmodbus is given whole frames only: it keeps whatever it cannot read. */
   protected override onSocket(socket: net.Socket): void {
-    this.#client = new Modbus.client.TCP(socket, this.#map.unit, 2000);
+    this.#frames = new ModbusFrames();
+    const pipe = Object.assign(new EventEmitter(), {
+      write: (payload: Buffer, done: (error?: Error) => void) =>
+        socket.write(payload, (error) => done(error ?? undefined)),
+    });
+    for (const event of ['connect', 'close'] as const) socket.on(event, () => pipe.emit(event));
+    this.#pipe = pipe;
+    this.#client = new Modbus.client.TCP(pipe as unknown as net.Socket, this.#map.unit, 2000);
   }
 
   protected override onOpen(): void {
@@ -190,7 +203,8 @@ export class AuxLink extends Link {
       client
         .readHoldingRegisters(this.#map.base, registersSpanned(this.#map))
         .then(({ response }) => {
-          const values = valuesOfRegisters(this.#map, response.body.valuesAsBuffer);
+          const read = valuesOfRegisters(this.#map, response.body.valuesAsBuffer);
+          const values = Object.fromEntries(Object.entries(read).filter(([, value]) => Number.isFinite(value)));
           this.good(readingsSideBySide(values));
           this.#heard(values);
         })
@@ -203,8 +217,15 @@ export class AuxLink extends Link {
     });
   }
 
-  /** jsmodbus listens to the socket itself. */
-  protected onData(): void {}
+  protected onData(bytes: Buffer): void {
+    try {
+      for (const frame of this.#frames.push(bytes)) this.#pipe?.emit('data', frame);
+    } catch (error) {
+      if (!(error instanceof FrameError)) throw error;
+      this.odd(`This is no Modbus TCP: ${error.message}.`);
+      this.drop();
+    }
+  }
 
   protected override onLost(): void {
     if (this.#timer) clearInterval(this.#timer);
