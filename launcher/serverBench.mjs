@@ -24,6 +24,9 @@ export async function serverBench() {
     await manyFiles(app);
     await coldList(app);
     bay.close();
+  } catch (error) {
+    console.error(app.told());
+    throw error;
   } finally {
     await app.stop();
     rmSync(folder, { recursive: true, force: true });
@@ -40,6 +43,7 @@ async function startApplication(folder) {
     base: `http://127.0.0.1:${port}`,
     cookie: '',
     launcher: child.pid,
+    told: () => told,
     async ask(method, path, body, signal) {
       const form = body instanceof FormData;
       const answer = await fetch(`${app.base}/api${path}`, {
@@ -308,29 +312,28 @@ async function manyFiles(app) {
   const form = new FormData();
   let bytes = 0;
   for (let k = 0; k < 200; k += 1) {
-    const text = `Time (s),RPM,Power (kW),Torque (Nm),IAT (C),ECT (C),Oil (C),Boost (kPa)\r\n# ${k}\r\n${rows.map((r) => r.replace(/^[\d.]+,(\d+)/, (all, rpm) => all.replace(rpm, String(Number(rpm) + k)))).join('\r\n')}`;
+    const text = `# ${k}\r\nTime (s),RPM,Power (kW),Torque (Nm),IAT (C),ECT (C),Oil (C),Boost (kPa)\r\n${rows.map((r) => r.replace(/^[\d.]+,(\d+)/, (all, rpm) => all.replace(rpm, String(Number(rpm) + k)))).join('\r\n')}`;
     bytes += text.length;
     form.append('files', new Blob([text]), `pull-${k}.csv`);
   }
   const job = await newJob(app, 'Bench of many files');
   let done = false;
   const light = lightRequests(app, () => done);
-  const from = now();
-  const files = await app.ask('POST', `/jobs/${job}/staged-files`, form);
-  const staged = now();
-  const columns = files[0].columns.map(({ role, unit }) => ({ role, unit }));
-  const fileIds = files.map((f) => f.id);
-  await app.ask('POST', `/jobs/${job}/import-preview`, { fileIds, columns });
-  const previewed = now();
-  await app.ask('POST', `/jobs/${job}/imports`, {
-    fileIds,
-    setupId: 'A',
-    settle: 2,
-    columns,
-    numberState: { kind: 'uncorrected' },
-  });
-  const all = now();
-  done = true;
+  const marks = [now()];
+  try {
+    const files = await app.ask('POST', `/jobs/${job}/staged-files`, form);
+    marks.push(now());
+    const columns = files[0].columns.map(({ role, unit }) => ({ role, unit }));
+    const fileIds = files.map((f) => f.id);
+    await app.ask('POST', `/jobs/${job}/import-preview`, { fileIds, columns });
+    marks.push(now());
+    const numberState = { kind: 'uncorrected' };
+    await app.ask('POST', `/jobs/${job}/imports`, { fileIds, setupId: 'A', settle: 2, columns, numberState });
+    marks.push(now());
+  } finally {
+    done = true;
+  }
+  const [from, staged, previewed, all] = marks;
   const s = (a, b) => ((b - a) / 1000).toFixed(1);
   console.log(
     `200 files of ${Math.round(bytes / 200_000)} kB: staged in ${s(from, staged)} s, previewed in ${s(staged, previewed)} s, imported in ${s(previewed, all)} s, ${s(from, all)} s in all; light requests meanwhile 95th percentile ${percentile(await light, 0.95).toFixed(0)} ms`,

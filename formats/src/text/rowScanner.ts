@@ -33,6 +33,8 @@ export interface ScanOptions {
 const [LF, CR, QUOTE, MINUS, ZERO, NINE, DOT, COMMA] = [10, 13, 34, 45, 48, 57, 46, 44];
 /** Integers of so many digits, and powers of ten up to 22, are exact in a double: one division then rounds correctly (Clinger 1990). */
 const EXACT_DIGITS = 15;
+/** So many digits always fit 32 bits. */
+const SMALL_DIGITS = 9;
 const POWERS = Float64Array.from({ length: 23 }, (_, k) => Number(`1e${k}`));
 
 /**
@@ -70,15 +72,17 @@ export function scanRows(source: ByteSource, options: ScanOptions, handler: RowH
         const cellAt = i;
         let byte = bytes[i];
         let negative = false;
+        // Both parts stay small integers, which is what makes this fast.
         let digits = 0;
         let fraction = 0;
-        let mantissa = 0;
+        let above = 0;
+        let below = 0;
         if (byte === MINUS) {
           negative = true;
           byte = bytes[++i];
         }
         while (byte! >= ZERO && byte! <= NINE) {
-          mantissa = mantissa * 10 + byte! - ZERO;
+          above = (above * 10 + byte! - ZERO) | 0;
           digits += 1;
           byte = bytes[++i];
         }
@@ -86,7 +90,7 @@ export function scanRows(source: ByteSource, options: ScanOptions, handler: RowH
         if (byte === decimal && decimal !== delimiter) {
           byte = bytes[++i];
           while (byte! >= ZERO && byte! <= NINE) {
-            mantissa = mantissa * 10 + byte! - ZERO;
+            below = (below * 10 + byte! - ZERO) | 0;
             fraction += 1;
             byte = bytes[++i];
           }
@@ -96,8 +100,8 @@ export function scanRows(source: ByteSource, options: ScanOptions, handler: RowH
         // A line of numbers begins with two of them; others may be notes, headers or names.
         if (cells < 2 && whole === 0) break;
         let value = NaN;
-        if (ends && digits > 0 && digits <= EXACT_DIGITS) {
-          value = fraction > 0 ? mantissa / POWERS[fraction]! : mantissa;
+        if (ends && digits > 0 && whole <= SMALL_DIGITS && fraction <= SMALL_DIGITS && digits <= EXACT_DIGITS) {
+          value = fraction > 0 ? (above * POWERS[fraction]! + below) / POWERS[fraction]! : above;
           if (negative) value = -value;
         } else if (!ends || i > cellAt) {
           // A number that this is too short for, or no number at all.

@@ -71,11 +71,15 @@ export class ImportsService {
   async #stageOne(shopId: string, jobId: string, name: string, upload: Upload, task: Task): Promise<StagedFile> {
     const fileId = randomUUID();
     try {
-      const read = await this.tables.read(shopId, fileId, upload.path, task);
-      const { signature, pulls, columns, preamble, problems, ...how } = read;
-      task.signal.throwIfAborted();
       return await this.database.inShop(shopId, async (tx) => {
-        await storeFile(tx, { id: fileId, shopId, jobId, kind: 'staged', name }, upload);
+        // The bytes are stored while a thread reads them; what cannot be read is not committed.
+        const reading = this.tables.read(shopId, fileId, upload.path, task);
+        const storing = storeFile(tx, { id: fileId, shopId, jobId, kind: 'staged', name }, upload);
+        const [read, stored] = await Promise.allSettled([reading, storing]);
+        if (read.status === 'rejected') throw read.reason;
+        if (stored.status === 'rejected') throw stored.reason;
+        task.signal.throwIfAborted();
+        const { signature, pulls, columns, preamble, problems, ...how } = read.value;
         const [remembered] = await tx.select().from(mappings).where(eq(mappings.signature, signature));
         const fitting = remembered && remembered.columns.length === columns.length ? remembered.columns : null;
         return {
