@@ -25,6 +25,7 @@ import { PhotosService } from './photos/photos.service.ts';
 import { PlanController } from './plan/plan.controller.ts';
 import { ReadingsController } from './readings/readings.controller.ts';
 import { RecordsController } from './records/records.controller.ts';
+import { StagingService } from './imports/staging.service.ts';
 import { Tables } from './imports/tables.ts';
 import { RoomForUploads } from './operations/disk.ts';
 import { HealthController, HealthService } from './operations/health.controller.ts';
@@ -69,6 +70,7 @@ import { ReportsController } from './reports/reports.controller.ts';
     JobStore,
     JobsService,
     ImportsService,
+    StagingService,
     PhotosService,
     LiveBays,
     LiveChannel,

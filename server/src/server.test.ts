@@ -302,7 +302,7 @@ describe('jobs', () => {
       detail: 'The question names setup "Z", which the job does not have.',
     });
     expect(await refused({ question: { ...NEW_JOB.question, windowRpm: [6000, 3000] } })).toMatchObject({
-      detail: expect.stringContaining('must rise') as unknown,
+      detail: expect.stringContaining('rises from a lower') as unknown,
     });
     expect(await refused({ question: { ...NEW_JOB.question, measure: 'beauty' } })).toMatchObject({
       errors: [{ path: 'question.measure' }],

@@ -151,7 +151,7 @@ export class RunSheet {
     await bay.change(run(baseline), jobId, { person: caller.name, kind: 'round', what }, async (tx) => {
       const strays = await bay.strays.claim(tx, bay.atMs, jobId, baseline);
       if (strays.length === 0) return;
-      await this.store.addPulls(tx, caller.shopId, jobId, strays, null);
+      await this.store.addPulls(tx, caller.shopId, jobId, strays);
       await this.store.touch(tx, jobId);
       const ids = strays.map((p) => p.id).join(', ');
       await this.store.note(

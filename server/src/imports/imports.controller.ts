@@ -22,7 +22,8 @@ import { RoomForUploads } from '../operations/disk.ts';
 import { Asker, SignedInGuard } from '../people/people.controller.ts';
 import type { Caller } from '../people/people.service.ts';
 import { ImportRequest, PreviewPull, StagedFile } from './imports.dto.ts';
-import { ImportsService, MOST_FILES } from './imports.service.ts';
+import { ImportsService } from './imports.service.ts';
+import { MOST_FILES, StagingService } from './staging.service.ts';
 import { Tasks } from '../work/progress.ts';
 
 class PreviewRequest extends PickType(ImportRequest, ['fileIds', 'columns'] as const) {}
@@ -33,6 +34,7 @@ class PreviewRequest extends PickType(ImportRequest, ['fileIds', 'columns'] as c
 export class ImportsController {
   constructor(
     private readonly imports: ImportsService,
+    private readonly staging: StagingService,
     private readonly tasks: Tasks,
   ) {}
 
@@ -55,7 +57,7 @@ export class ImportsController {
   ): Promise<StagedFile[]> {
     const files = uploads ?? [];
     return withUploads(files, () =>
-      this.tasks.run(caller.shopId, task, response, (own) => this.imports.stage(caller, id, files, own)),
+      this.tasks.run(caller.shopId, task, response, (own) => this.staging.stage(caller, id, files, own)),
     );
   }
 

@@ -1,28 +1,29 @@
-import { randomUUID } from 'node:crypto';
 import { BadRequestException, ConflictException, Injectable, NotFoundException } from '@nestjs/common';
 import { LIMITS, newPull, type NumberState, type Pull } from '@prandel/core';
 import { isColumnRole, UnreadableError, type ColumnMapping, type MappedPull, type Problem } from '@prandel/formats';
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
 import { files, mappings, pulls, recordings } from '../database/schema.ts';
-import { filePieces, storeFile } from '../files/fileStore.ts';
-import { nameOf, type Upload } from '../files/uploads.ts';
+import { record } from '../evidence/evidence.ts';
+import { filePieces } from '../files/fileStore.ts';
 import { allotPullKeys } from '../jobs/pullKeys.ts';
 import { JobStore, samplesDigest } from '../jobs/jobStore.ts';
 import type { Caller } from '../people/people.service.ts';
 import type { Task } from '../work/progress.ts';
 import { WorkPool } from '../work/workPool.ts';
-import type { ImportRequest, NumberStateDto, PreviewPull, StagedFile } from './imports.dto.ts';
+import type { ImportRequest, NumberStateDto, PreviewPull } from './imports.dto.ts';
+import { importedFiles } from './staging.service.ts';
 import { Tables } from './tables.ts';
 
-export const MOST_FILES = 500;
 /** Values that one import may hold; they stand in memory until they are stored. */
 const MOST_VALUES = 40_000_000;
 const MAPPING_S = 120;
+/** Pulls that are put into one statement. */
+const STORED_AT_ONCE = 25;
 
 type FileRow = typeof files.$inferSelect;
 
-/** Files on their way in: kept as they came, shown, corrected by a person, then imported whole or not at all. */
+/** Staged files on their way into a job: shown as what they would become, then imported whole or not at all. */
 @Injectable()
 export class ImportsService {
   constructor(
@@ -31,92 +32,6 @@ export class ImportsService {
     private readonly tables: Tables,
     private readonly pool: WorkPool,
   ) {}
-
-  /** Keeps the bytes and tells what the reader understands. A file that cannot be read is not kept; cancelled, none is. */
-  async stage(caller: Caller, jobId: string, uploads: readonly Upload[], task: Task): Promise<StagedFile[]> {
-    if (uploads.length > MOST_FILES)
-      throw new BadRequestException(`${uploads.length} files at once; at most ${MOST_FILES} are taken.`);
-    const imported = await this.database.inShop(caller.shopId, async (tx) => {
-      await this.store.read(tx, jobId, false);
-      return this.#imported(tx, jobId);
-    });
-    const staged: StagedFile[] = [];
-    const seen = new Map<string, string>();
-    try {
-      for (const [i, upload] of uploads.entries()) {
-        const name = nameOf(upload);
-        const twin = imported.get(upload.sha256) ?? seen.get(upload.sha256);
-        if (twin !== undefined) {
-          const message = imported.has(upload.sha256)
-            ? `The same file was already imported as "${twin}". It is not taken twice.`
-            : `The same file is among these as "${twin}". It is taken once.`;
-          staged.push({ name, id: null, problems: [{ line: null, message }] });
-          continue;
-        }
-        seen.set(upload.sha256, name);
-        const tell: Task['tell'] = (stage, share) => task.tell(stage, (i + share) / uploads.length);
-        staged.push(await this.#stageOne(caller.shopId, jobId, name, upload, { ...task, tell }));
-      }
-      task.signal.throwIfAborted();
-      return staged;
-    } catch (error) {
-      await this.#unstage(
-        caller.shopId,
-        staged.flatMap((f) => f.id ?? []),
-      ).catch(() => undefined);
-      throw error;
-    }
-  }
-
-  async #stageOne(shopId: string, jobId: string, name: string, upload: Upload, task: Task): Promise<StagedFile> {
-    const fileId = randomUUID();
-    try {
-      return await this.database.inShop(shopId, async (tx) => {
-        // The bytes are stored while a thread reads them; what cannot be read is not committed.
-        const reading = this.tables.read(shopId, fileId, upload.path, task);
-        const storing = storeFile(tx, { id: fileId, shopId, jobId, kind: 'staged', name }, upload);
-        const [read, stored] = await Promise.allSettled([reading, storing]);
-        if (read.status === 'rejected') throw read.reason;
-        if (stored.status === 'rejected') throw stored.reason;
-        task.signal.throwIfAborted();
-        const { signature, pulls, columns, preamble, problems, ...how } = read.value;
-        const [remembered] = await tx.select().from(mappings).where(eq(mappings.signature, signature));
-        const fitting = remembered && remembered.columns.length === columns.length ? remembered.columns : null;
-        return {
-          name,
-          id: fileId,
-          ...how,
-          signature,
-          preamble: [...preamble],
-          remembered: fitting !== null,
-          columns: columns.map((c, i) => (fitting ? { ...c, ...fitting[i]!, confidence: 1 } : c)),
-          pulls: [...pulls],
-          problems: [...problems],
-        };
-      });
-    } catch (error) {
-      await this.tables.forget([fileId]);
-      if (error instanceof UnreadableError) return { name, id: null, problems: [...error.problems] };
-      throw error;
-    }
-  }
-
-  async #unstage(shopId: string, fileIds: readonly string[]): Promise<void> {
-    await this.tables.forget(fileIds);
-    if (fileIds.length > 0)
-      await this.database.inShop(shopId, (tx) =>
-        tx.delete(files).where(and(inArray(files.id, [...fileIds]), eq(files.kind, 'staged'))),
-      );
-  }
-
-  /** Names of the job's imported files by digest. */
-  async #imported(tx: Transaction, jobId: string): Promise<Map<string, string>> {
-    const rows = await tx
-      .select({ sha256: files.sha256, name: files.name })
-      .from(files)
-      .where(and(eq(files.jobId, jobId), eq(files.kind, 'pull-file')));
-    return new Map(rows.map(({ sha256, name }) => [sha256, name]));
-  }
 
   /** What the files would become under a mapping: curves and peaks, or every problem with its line. */
   async preview(
@@ -130,19 +45,20 @@ export class ImportsService {
       job: (await this.store.read(tx, jobId, false)).job,
       rows: await this.#rows(tx, jobId, request.fileIds),
     }));
-    const previews: PreviewPull[] = [];
-    for (const row of rows) {
-      refuseImported(row);
-      const file = { name: row.name, tablePath: await this.tables.pathOf(caller.shopId, row.id, task) };
-      const pulls = await this.pool.run(
-        caller.shopId,
-        'previewPulls',
-        () => ({ input: { file, columns, bay: job.bay, vehicle: job.vehicle } }),
-        { timeoutS: MAPPING_S, signal: task.signal },
-      );
-      previews.push(...pulls.map((pull) => ({ file: row.name, ...pull })));
-    }
-    return previews;
+    const previews = await Promise.all(
+      rows.map(async (row) => {
+        refuseImported(row);
+        const file = { name: row.name, tablePath: await this.tables.pathOf(caller.shopId, row.id, task) };
+        const pulls = await this.pool.run(
+          caller.shopId,
+          'previewPulls',
+          () => ({ input: { file, columns, bay: job.bay, vehicle: job.vehicle } }),
+          { timeoutS: MAPPING_S, signal: task.signal },
+        );
+        return pulls.map((pull): PreviewPull => ({ file: row.name, ...pull }));
+      }),
+    );
+    return previews.flat();
   }
 
   /** Imports files as one round of a setup, in the order given, and remembers the mapping. Asked for again, it answers the same. */
@@ -215,20 +131,32 @@ export class ImportsService {
     const count = mapped.reduce((n, { pulls }) => n + pulls.length, 0);
     const keys = await allotPullKeys(tx, jobId, setupId, count);
     const round = 1 + (await lastRound(tx, jobId, setupId));
-    let position = 0;
-    for (const { row, pulls: own } of mapped) {
-      const list = own.map((m) => {
-        position += 1;
-        return asPull(m, keys[position - 1]!, request, round, position, numberState);
-      });
-      await this.store.addPulls(tx, caller.shopId, jobId, list, row.id);
-      await tx.update(files).set({ kind: 'pull-file' }).where(eq(files.id, row.id));
-      const what = `Imported ${list.length} ${list.length === 1 ? 'pull' : 'pulls'} for setup ${setupId} from ${row.name}.`;
-      await this.store.note(tx, caller.shopId, jobId, caller.name, what);
+    const fileIds = new Map<string, string>();
+    const list = mapped.flatMap(({ row, pulls: own }) =>
+      own.map((m) => {
+        const position = fileIds.size + 1;
+        const key = keys[position - 1]!;
+        fileIds.set(key, row.id);
+        return asPull(m, key, request, round, position, numberState);
+      }),
+    );
+    // In portions, so that a large import tells how far it is and can be cancelled.
+    for (let at = 0; at < list.length; at += STORED_AT_ONCE) {
+      const portion = list.slice(at, at + STORED_AT_ONCE);
+      await this.store.addPulls(tx, caller.shopId, jobId, portion, (pull) => fileIds.get(pull.id)!);
       task.signal.throwIfAborted();
-      task.tell('storing', position / count);
+      task.tell('storing', (at + portion.length) / list.length);
     }
-    return position;
+    const ids = mapped.map(({ row }) => row.id);
+    await tx.update(files).set({ kind: 'pull-file' }).where(inArray(files.id, ids));
+    const names = mapped.map(({ row }) => row.name);
+    const from = names.length > 6 ? `${names.length} files, ${names[0]} to ${names.at(-1)}` : names.join(', ');
+    const what = `Imported ${list.length} ${list.length === 1 ? 'pull' : 'pulls'} for setup ${setupId} from ${from}.`;
+    const detail = {
+      files: mapped.map(({ row, pulls: own }) => ({ name: row.name, sha256: row.sha256, pulls: own.length })),
+    };
+    await record(tx, caller.shopId, jobId, { person: caller.name, kind: 'edit', what, detail });
+    return list.length;
   }
 
   async #rows(tx: Transaction, jobId: string, ids: readonly string[]): Promise<FileRow[]> {
@@ -268,7 +196,7 @@ export class ImportsService {
     jobId: string,
     mapped: readonly { row: FileRow; pulls: MappedPull[] }[],
   ): Promise<void> {
-    const imported = await this.#imported(tx, jobId);
+    const imported = await importedFiles(tx, jobId);
     const stored = await tx
       .select({ key: pulls.pullKey, digest: pulls.samplesSha256 })
       .from(pulls)

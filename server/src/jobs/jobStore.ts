@@ -72,7 +72,7 @@ export class JobStore {
       day: job.day ?? null,
     });
     await this.replaceSetups(tx, shopId, rowId, job.setups);
-    await this.addPulls(tx, shopId, rowId, job.pulls, null);
+    await this.addPulls(tx, shopId, rowId, job.pulls);
     for (const [name, content] of extras?.files ?? [])
       await storeFile(tx, { shopId, jobId: rowId, kind: 'resource', name }, content);
     return rowId;
@@ -88,7 +88,7 @@ export class JobStore {
     shopId: string,
     jobId: string,
     list: readonly Pull[],
-    fileId: string | null,
+    fileOf: (pull: Pull) => string | null = () => null,
   ): Promise<void> {
     const [{ count } = { count: 0 }] = await tx
       .select({ count: sql<number>`count(*)::int` })
@@ -115,7 +115,7 @@ export class JobStore {
           reason,
           startedAt,
           paper: paper satisfies PullPaper,
-          fileId,
+          fileId: fileOf(pull),
           samplesSha256,
         },
       };

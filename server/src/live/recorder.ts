@@ -151,7 +151,7 @@ export async function closeRecording(
   await tx.delete(recordings).where(eq(recordings.id, id));
   const kept = cut ? interrupted(paper.pull, cut) : paper.pull;
   const pull = { ...kept, id: await freePullKey(tx, jobId, kept.setupId, kept.id) };
-  await store.addPulls(tx, shopId, jobId, [{ ...pull, channels }], null);
+  await store.addPulls(tx, shopId, jobId, [{ ...pull, channels }]);
   await store.touch(tx, jobId);
   const samples = channels[0]?.values.length ?? 0;
   const note = pull.marks?.length ? ` ${pull.marks.join(' ')}` : '';
