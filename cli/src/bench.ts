@@ -55,15 +55,20 @@ function importRatio(print: (line: string) => void): void {
       head.slice(4, -1).map((row) => row.replace(/^[\d.]+/, (t) => String(Number(t) + 100 * i))),
     ).flat(),
   ].join('\r\n');
-  const bytes = Buffer.from(large);
-  const bare = seconds(() => Papa.parse(large, { delimiter: ';' }), 3);
-  const ours = seconds(() => {
-    const file = readPullFile(bytes);
-    mapPullFile(file, file.columns);
-  }, 3);
-  print(
-    `import: ${(bytes.length / 1e6).toFixed(1)} MB, reader and mapper take ${(ours / bare).toFixed(2)} × a bare CSV parse of the same bytes (${(bytes.length / 1e6 / ours).toFixed(1)} MB/s against ${(bytes.length / 1e6 / bare).toFixed(1)} MB/s)`,
-  );
+  const ordinary = [...head.slice(0, 4), ...head.slice(4, -1), ...head.slice(4, -1)].join('\r\n').slice(0, 120_000);
+  // A server reads thousands of files: both parsers are measured warm.
+  for (const text of [ordinary, large]) {
+    const bytes = Buffer.from(text);
+    const times = text.length > 1e6 ? 12 : 60;
+    const bare = seconds(() => Papa.parse(text, { delimiter: ';' }), times);
+    const ours = seconds(() => {
+      const file = readPullFile(bytes);
+      mapPullFile(file, file.columns);
+    }, times);
+    print(
+      `import: ${(bytes.length / 1e6).toFixed(2)} MB, reader and mapper are ${(bare / ours).toFixed(2)} × as fast as a bare CSV parse of the same bytes (${(bytes.length / 1e6 / ours).toFixed(1)} MB/s against ${(bytes.length / 1e6 / bare).toFixed(1)} MB/s)`,
+    );
+  }
 }
 
 function judgeRatios(print: (line: string) => void): void {

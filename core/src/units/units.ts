@@ -100,6 +100,14 @@ export function toSi(value: number, from: UnitName): number {
   return value * factor + offset;
 }
 
+/** Many values in the SI unit of their quantity, times a scale; each equals `toSi(value, from) * scale`. */
+export function allToSi(values: Float64Array, from: UnitName, scale = 1): Float64Array {
+  const { factor, offset } = UNITS[from];
+  const out = new Float64Array(values.length);
+  for (let i = 0; i < out.length; i += 1) out[i] = (values[i]! * factor + offset) * scale;
+  return out;
+}
+
 /** Value in `to`, from the SI unit of its quantity. */
 export function fromSi(value: number, to: UnitName): number {
   const { factor, offset } = UNITS[to];

@@ -1,4 +1,4 @@
-import { implausible, isUnitName, PLAUSIBLE, toSi, type Channel, type PlausibleQuantity } from '@prandel/core';
+import { allToSi, implausible, isUnitName, PLAUSIBLE, type Channel, type PlausibleQuantity } from '@prandel/core';
 import type { Problem } from '../problem.ts';
 import { UnreadableError } from '../problem.ts';
 import { COLUMN_ROLES, fits, isColumnRole, type ColumnRole } from './columnRole.ts';
@@ -111,7 +111,7 @@ function inSi(raw: Float64Array, role: ColumnRole, unit: string): Float64Array {
   const name = role === 'rollerSpeed' && unit === 'rpm' ? 'roller rpm' : unit;
   if (!isUnitName(name)) return raw;
   const scale = role === 'stationPressure' ? 0.01 : 1;
-  return raw.map((v) => toSi(v, name) * scale);
+  return allToSi(raw, name, scale);
 }
 
 /** Clock readings as seconds from the first, across midnight. */
@@ -156,6 +156,18 @@ const MOST_RIGHT: readonly (readonly [string, PlausibleQuantity])[] = [
   ['relative_humidity_fraction', 'relativeHumidity'],
 ];
 
+/** The first value outside a range, and how many there are. */
+function outside(values: Float64Array, low: number, high: number): { at: number; count: number } {
+  let at = -1;
+  let count = 0;
+  for (let i = 0; i < values.length; i += 1)
+    if (values[i]! > high || values[i]! < low) {
+      if (at < 0) at = i;
+      count += 1;
+    }
+  return { at, count };
+}
+
 /** What no road vehicle does, and what no pull is. */
 function checkValues(table: PullTable, channels: readonly Channel[], problems: Problem[]): void {
   const values = (name: string) => channels.find((c) => c.name === name)?.values;
@@ -169,10 +181,7 @@ function checkValues(table: PullTable, channels: readonly Channel[], problems: P
     problems.push({ line: where(0), message: 'No engine speed above zero: is this the right column?' });
   else if (speed.every((v) => v === speed[0] || Number.isNaN(v)))
     problems.push({ line: where(0), message: 'Engine speed never changes: all rows are equal.' });
-  say(
-    speed.findIndex((v) => v < 0),
-    'Negative engine speed.',
-  );
+  say(outside(speed, 0, Infinity).at, 'Negative engine speed.');
   for (const [list, share] of [
     [NONE_WRONG, 0],
     [MOST_RIGHT, 0.5],
@@ -181,9 +190,9 @@ function checkValues(table: PullTable, channels: readonly Channel[], problems: P
       const own = values(name);
       if (!own) continue;
       const { low, high } = PLAUSIBLE[quantity];
-      const isWrong = (v: number) => v > high || (v < low && quantity !== 'engineRpm');
-      const at = own.findIndex(isWrong);
-      if (at < 0 || own.filter(isWrong).length <= share * own.length) continue;
+      // Negative engine speed has a sentence of its own.
+      const { at, count } = outside(own, quantity === 'engineRpm' ? -Infinity : low, high);
+      if (at < 0 || count <= share * own.length) continue;
       const wrong = implausible(quantity, own[at]!)!;
       say(at, `${wrong[0]!.toUpperCase()}${wrong.slice(1)}: is the unit right?`);
     }
