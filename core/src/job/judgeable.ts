@@ -26,7 +26,7 @@ export interface JobProblem {
 export function jobProblem(job: Job): JobProblem | null {
   const { question, method, bay, vehicle } = job;
   return (
-    problem('window', question.windowRpm && implausibleWindow(question.windowRpm)) ??
+    problem('window', question.windowRpm && prefixed('the declared window', implausibleWindow(question.windowRpm))) ??
     problem('time-zone', job.timeZone && implausibleTimeZone(job.timeZone)) ??
     problem('instant', job.openedAt && implausibleInstant(job.openedAt)) ??
     problem('day', job.day === undefined ? null : dayProblem(job.day)) ??
@@ -63,6 +63,10 @@ export function pullProblem(pull: Pull): JobProblem | null {
 
 function problem(code: JobProblemCode, text: string | null | undefined): JobProblem | null {
   return text ? { code, text: `${text[0]!.toUpperCase()}${text.slice(1)}.` } : null;
+}
+
+function prefixed(place: string, wrong: string | null): string | null {
+  return wrong && `${place}: ${wrong}`;
 }
 
 function maybe(value: number | null, check: (value: number) => string | null): string | null {

@@ -85,7 +85,7 @@ export function implausible(quantity: PlausibleQuantity, value: number): string 
   if (!Number.isFinite(value)) return `${what} is no finite number`;
   if (value >= low && value <= high) return null;
   const hint = looksLike?.find((like) => value >= like.low && value <= like.high)?.hint;
-  const shown = Math.abs(value) >= 1e6 ? value.toExponential(1) : String(Number(value.toPrecision(6)));
+  const shown = Math.abs(value) >= 1e12 ? value.toExponential(1) : String(Number(value.toPrecision(6)));
   const dimension = unit === '' ? '' : ` ${unit}`;
   return `${shown}${dimension} is outside ${low}–${high}${dimension} for ${what}${hint ? `; it looks like ${hint}` : ''}`;
 }

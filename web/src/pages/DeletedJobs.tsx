@@ -16,16 +16,15 @@ export function DeleteJob({ id }: { id: string }) {
   const remove = useMutation({ mutationFn: () => ask('DELETE', `/jobs/${id}`), onSettled: refresh });
   return (
     // Above the link that covers the row.
-    <div className="relative z-10 mt-1.5 inline-block">
+    <div className="relative z-10 flex max-w-[300px] items-center justify-end">
       <AskInPlace
         label="Delete the job"
-        question="Delete this job? It can be brought back for thirty days."
+        question="Delete it? It can be brought back for thirty days."
         yes="Delete it"
         busy={remove.isPending}
         onYes={() => remove.mutate()}
       >
-        <Trash2 size={13} aria-hidden />
-        Delete
+        <Trash2 size={14} aria-hidden />
       </AskInPlace>
       {remove.error && <span className="text-act ml-2">{remove.error.message}</span>}
     </div>

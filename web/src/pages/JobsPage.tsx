@@ -116,7 +116,7 @@ export function JobsPage() {
           {rows.map((job) => (
             <li
               key={job.id}
-              className="relative grid grid-cols-1 gap-x-6 gap-y-1 px-4 py-3 hover:bg-well md:grid-cols-[minmax(0,1fr)_minmax(330px,auto)]"
+              className="relative grid grid-cols-1 gap-x-6 gap-y-1 px-4 py-3 hover:bg-well md:grid-cols-[minmax(0,1fr)_minmax(330px,auto)_auto]"
             >
               <div className="min-w-0">
                 <Link to={`/jobs/${job.id}`} className="text-[15px] font-[650] after:absolute after:inset-0">
@@ -125,7 +125,6 @@ export function JobsPage() {
                 <div className="text-ink-2">
                   {job.vehicle} · {job.number} · {job.pulls} pulls
                 </div>
-                <DeleteJob id={job.id} />
               </div>
               <div className="grid content-center gap-1">
                 {job.pulls === 0 && <span className="text-ink-3">No pulls yet.</span>}
@@ -148,6 +147,7 @@ export function JobsPage() {
                     </div>
                   ))}
               </div>
+              <DeleteJob id={job.id} />
             </li>
           ))}
         </ul>
