@@ -4,7 +4,9 @@ const { default: Sequencer } = createRequire(import.meta.url)('@jest/test-sequen
 
 /** Files that take longest by far; started first, so that no worker ends with one of them alone. */
 const LONGEST = [
+  'e2e/faults',
   'e2e/bayDay',
+  'e2e/operations',
   'cli/src/cli',
   'e2e/journey',
   'e2e/fourBays',

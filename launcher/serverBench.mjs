@@ -353,7 +353,7 @@ async function coldList(app) {
   const first = await app.ask('GET', '/jobs');
   const cold = now() - from;
   const pending = first.jobs.filter((j) => j.state === 'pending').length;
-  let settled = now();
+  let settled;
   for (;;) {
     const page = await app.ask('GET', '/jobs');
     settled = now() - from;
