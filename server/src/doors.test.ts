@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { request } from 'node:http';
 import WebSocket from 'ws';
+import { loggable } from './database/faults.ts';
 import { LiveBays } from './live/liveBays.ts';
 import { PeopleService } from './people/people.service.ts';
 import { deviceHostProblem, deviceNetworks } from './security/deviceNetworks.ts';
@@ -214,6 +215,25 @@ describe('what a browser may send, and what it is told', () => {
       'x-request-id': expect.stringMatching(/^[0-9a-f]{8}$/) as unknown,
     });
     expect(headers['x-powered-by']).toBeUndefined();
+  });
+});
+
+describe('the log', () => {
+  test('of a failed statement holds neither its parameters nor the row that was refused', () => {
+    const refused = Object.assign(new Error('duplicate key value violates unique constraint "people_email"'), {
+      code: '23505',
+      detail: 'Key (email)=(ines@quillmoor.example) already exists.',
+    });
+    const failed = Object.assign(
+      new Error('Failed query: insert … params: $argon2id$v=19$secret', { cause: refused }),
+      {
+        query: 'insert into "people" values ($1)',
+        params: ['$argon2id$v=19$secret'],
+      },
+    );
+    expect(loggable(failed)).toContain('insert into "people"');
+    expect(loggable(failed)).toContain('duplicate key');
+    expect(loggable(failed)).not.toMatch(/argon2|quillmoor/);
   });
 });
 

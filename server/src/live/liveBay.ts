@@ -11,16 +11,14 @@ import {
 } from '@prandel/core';
 import { registerMapProblem, type RollerSample } from '@prandel/formats';
 import { Logger } from '@nestjs/common';
-import { and, count, eq, isNotNull, isNull } from 'drizzle-orm';
 import { loggable } from '../database/faults.ts';
 import type { Database, Transaction } from '../database/database.ts';
 import type { Bay, BayInstruments, BayRun, RecordingPaper } from '../database/papers.ts';
-import { recordings } from '../database/schema.ts';
 import { record, type EvidenceEvent } from '../evidence/evidence.ts';
 import type { JobStore } from '../jobs/jobStore.ts';
 import type { Judging } from '../work/judging.ts';
 import { BayRecorder } from './bayRecorder.ts';
-import { hearingMs } from './hearingClock.ts';
+import { BayTime } from './bayTime.ts';
 import { LiveFeed } from './liveFeed.ts';
 import { LiveJob } from './liveJob.ts';
 import { LiveRun, type RunChange } from './liveRun.ts';
@@ -28,11 +26,11 @@ import type { Link } from './links/link.ts';
 import { linksOf } from './links/links.ts';
 import { PullCatcher } from './pullCatcher.ts';
 import { conditionsOf, pullPaper } from './pullPaper.ts';
-import { closeOrQuarantine } from './quarantine.ts';
+import { countQuarantined } from './quarantine.ts';
 import { Readings } from './readings.ts';
 import { interrupted, Recording } from './recorder.ts';
 import { COOLING_KEYS, Recovery } from './recovery.ts';
-import { RollersClock } from './rollersClock.ts';
+import { closeCutRecordings } from './restoreBay.ts';
 import { StrayPulls } from './strayPulls.ts';
 import { Turns } from './turns.ts';
 import { UntilStored } from './untilStored.ts';
@@ -54,8 +52,6 @@ const SILENT_MS = 3000;
 /** Bytes that make no sample for this long are as good as none. */
 const NO_SAMPLE_MS = 10_000;
 const READING_MIN = 10;
-/** A mark about the rollers' clock belongs to pulls that begin within this time after it was set. */
-const JUMP_MATTERS_MS = 600_000;
 
 /**
  * One bay, live: hears the instruments, finds the pulls, writes every sample before a screen sees it, and works out what
@@ -76,10 +72,7 @@ export class LiveBay {
   });
   /** A look at whether somebody changed the job is on its way. */
   #looking = false;
-  readonly #rollersClock = new RollersClock();
-  #clock: { atMs: number; heardMs: number; wallMs: number } | null = null;
-  /** When the rollers' clock was set last, in bay time, and by how much. */
-  #jump: { atMs: number; words: string } | null = null;
+  readonly #time = new BayTime();
   readonly #on: LiveJob;
   readonly #run: LiveRun;
   readonly #recorder: BayRecorder;
@@ -187,7 +180,7 @@ export class LiveBay {
 
   /** The bay's clock: the rollers' own, or this machine's where they carry none. */
   get atMs(): number {
-    return this.#clock?.atMs ?? Date.now();
+    return this.#time.atMs;
   }
 
   /** Samples that nothing could store yet. */
@@ -219,49 +212,17 @@ export class LiveBay {
 
   /** Reads the run and its job; a recording that was cut off by a stop of the server becomes a pull, set aside. */
   async restore(): Promise<void> {
-    const { id, shopId } = this.row;
-    const open = await this.database.inShop(shopId, (tx) =>
-      tx
-        .select()
-        .from(recordings)
-        .where(and(eq(recordings.bayId, id), isNull(recordings.quarantinedAt))),
-    );
-    const cut = 'The server stopped in the middle of this pull.';
-    for (const recording of open) await closeOrQuarantine(this.database, this.store, shopId, recording, cut);
-    this.strays.restore(open.filter(({ jobId }) => jobId === null));
-    await this.database.inShop(shopId, (tx) => this.#run.read(tx));
-    await this.#afterCut(open.filter(({ jobId }) => jobId !== null).map(({ paper }) => paper));
+    const { database, store, row } = this;
+    this.strays.restore(await closeCutRecordings({ database, store }, row, this.#run));
     await this.countQuarantined();
     const ended = this.#run.now?.lastPullEndedAt;
     if (ended) this.#recovery.begin(Date.parse(ended));
     await this.#on.reload();
   }
 
-  /** The pause before the next pull is counted from a pull that was cut off too. */
-  async #afterCut(papers: readonly RecordingPaper[]): Promise<void> {
-    const run = this.#run.now;
-    const last = papers.toSorted((a, b) => a.startMs - b.startMs).at(-1);
-    if (!run || !last) return;
-    const { setupId, round } = last.pull;
-    const next = {
-      ...run,
-      override: null,
-      lastPullRound: `${setupId}#${round}`,
-      lastPullEndedAt: new Date(last.startMs).toISOString(),
-    };
-    await this.database.inShop(this.row.shopId, (tx) => this.#run.keep(tx, next));
-    this.#run.show(next);
-  }
-
   /** Counts the recordings that wait for a person; asked for after one of them was dealt with. */
   async countQuarantined(): Promise<void> {
-    const [row] = await this.database.inShop(this.row.shopId, (tx) =>
-      tx
-        .select({ n: count() })
-        .from(recordings)
-        .where(and(eq(recordings.bayId, this.row.id), isNotNull(recordings.quarantinedAt))),
-    );
-    this.#quarantined = row?.n ?? 0;
+    this.#quarantined = await this.database.inShop(this.row.shopId, (tx) => countQuarantined(tx, this.row.id));
   }
 
   /**
@@ -347,30 +308,15 @@ export class LiveBay {
   }
 
   #onSamples(samples: readonly RollerSample[]): void {
-    const heardMs = hearingMs();
+    const ended = this.#run.now?.lastPullEndedAt;
+    const floorMs = ended ? Date.parse(ended) : null;
     for (const sample of samples) {
-      const ended = this.#clock ? null : this.#run.now?.lastPullEndedAt;
-      const floorMs = ended ? Date.parse(ended) : null;
-      const { atMs, jumpMs } = this.#rollersClock.take(
-        sample.atMs ?? Date.now(),
-        performance.now(),
-        this.pulling,
-        floorMs,
-      );
-      this.#clock = { atMs, heardMs, wallMs: Date.now() };
-      if (jumpMs !== 0) this.#onClockSet(atMs, jumpMs);
-      this.#catcher.push(sample, atMs);
+      const clockSet = this.#time.take(sample.atMs, this.pulling, floorMs);
+      if (clockSet !== null) this.#recorder.open?.mark(clockSet);
+      this.#catcher.push(sample, this.#time.atMs);
     }
     this.#readings.hear(samples.at(-1)!.channels);
     this.#watchLimits();
-  }
-
-  /** The rollers' clock was set: the bay's time goes on, and pulls around that moment say so. */
-  #onClockSet(atMs: number, jumpMs: number): void {
-    const seconds = Math.abs(jumpMs) / 1000;
-    const words = `The rollers’ clock was set ${jumpMs < 0 ? 'back' : 'forward'} by ${seconds.toFixed(1)} s; the bay’s own time went on.`;
-    this.#jump = { atMs, words };
-    this.#recorder.open?.mark(words);
   }
 
   #begin({ channels, startMs }: Pick<RecordingPaper, 'channels' | 'startMs'>, whole: boolean): void {
@@ -400,15 +346,15 @@ export class LiveBay {
   }
 
   #marked(recording: Recording): Recording {
-    if (this.#jump && recording.startMs - this.#jump.atMs < JUMP_MATTERS_MS) recording.mark(this.#jump.words);
-    this.#jump = null;
+    const mark = this.#time.markFor(recording.startMs);
+    if (mark !== null) recording.mark(mark);
     return recording;
   }
 
   #flush(): void {
-    if (this.#recorder.flush(this.#clock?.wallMs ?? Date.now()) || !this.pulling || !this.#clock) return;
+    if (this.#recorder.flush(this.#time.arrivedMs) || !this.pulling || !this.#time.heard) return;
     const rollers = this.#links.find((link) => link.kind === 'rollers');
-    if ((rollers?.silentMs ?? 0) > SILENT_MS || hearingMs() - this.#clock.heardMs > NO_SAMPLE_MS) this.#onRollersLost();
+    if ((rollers?.silentMs ?? 0) > SILENT_MS || this.#time.withoutSampleMs > NO_SAMPLE_MS) this.#onRollersLost();
   }
 
   #onRollersLost(): void {
@@ -432,7 +378,7 @@ export class LiveBay {
     this.#recorder.end({
       jobId,
       cut,
-      arrivedMs: this.#clock?.wallMs ?? Date.now(),
+      arrivedMs: this.#time.arrivedMs,
       keep: (pullKey) => ({
         ...(this.#run.now ?? run),
         // One that was given meanwhile is for the pull that comes.

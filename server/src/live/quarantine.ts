@@ -1,4 +1,4 @@
-import { and, desc, eq, isNotNull, sql } from 'drizzle-orm';
+import { and, count, desc, eq, isNotNull, sql } from 'drizzle-orm';
 import { lastingFault } from '../database/faults.ts';
 import type { Database, Transaction } from '../database/database.ts';
 import { jobs, recordingChunks, recordings } from '../database/schema.ts';
@@ -31,6 +31,15 @@ export async function quarantine(tx: Transaction, shopId: string, id: string, re
       what: `A recording could not become a pull (${reason}). It is kept with its samples on the page of its bay.`,
       detail: { recording: id },
     });
+}
+
+/** How many recordings of a bay wait for a person. */
+export async function countQuarantined(tx: Transaction, bayId: string): Promise<number> {
+  const [row] = await tx
+    .select({ n: count() })
+    .from(recordings)
+    .where(and(eq(recordings.bayId, bayId), isNotNull(recordings.quarantinedAt)));
+  return row?.n ?? 0;
 }
 
 /** The quarantined recordings of a bay, newest first. */

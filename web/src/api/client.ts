@@ -15,6 +15,11 @@ export class Refusal extends Error {
   }
 }
 
+/** Whether the server refused for a reason of its own, so that nothing was stored; else nobody knows. */
+export function refusedByServer(error: Error): boolean {
+  return error instanceof Refusal && error.status >= 400 && error.status < 500;
+}
+
 interface ProblemAnswer {
   readonly detail?: string;
   readonly problems?: readonly { line: number | null; message: string }[];

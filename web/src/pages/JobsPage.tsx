@@ -4,7 +4,7 @@ import { useInfiniteQuery, useMutation } from '@tanstack/react-query';
 import { FolderInput, Plus } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { ask, queries, Refusal, type Schemas } from '../api/client.ts';
+import { ask, queries, Refusal, refusedByServer, type Schemas } from '../api/client.ts';
 import { useUnits } from '../api/hooks.ts';
 import { Notice } from '../parts/Field.tsx';
 import { VerdictTag } from '../parts/marks.tsx';
@@ -88,7 +88,7 @@ export function JobsPage() {
       </div>
       {take.error && (
         <Notice kind="bad">
-          <b>The package was not imported; nothing was stored.</b> {take.error.message}
+          {refusedByServer(take.error) && <b>The package was not imported; nothing was stored.</b>} {take.error.message}
           {take.error instanceof Refusal && take.error.problems.length > 1
             ? ` (${take.error.problems.length} problems)`
             : ''}

@@ -2,7 +2,7 @@ import { useMutation } from '@tanstack/react-query';
 import { Upload } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
-import { ask, Refusal, send, type Schemas } from '../../api/client.ts';
+import { ask, Refusal, refusedByServer, send, type Schemas } from '../../api/client.ts';
 import { useJob, useJobChange } from '../../api/hooks.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
@@ -162,7 +162,7 @@ export function ImportPage() {
           />
           {bring.error && (
             <Notice kind={cancelled(bring.error) ? 'plain' : 'bad'}>
-              <b>Nothing was imported.</b>{' '}
+              {refusedByServer(bring.error) && <b>Nothing was imported. </b>}
               {bring.error instanceof Refusal && bring.error.problems.length > 0 ? (
                 <ul>
                   {bring.error.problems.slice(0, 8).map((p, i) => (
