@@ -10,7 +10,7 @@ import { Api, freePort, questionOf, startServer } from './application.ts';
 import { expectAccessible, fill, openBrowser, press, resize, see, text, PATIENCE } from './browser.ts';
 
 // The day runs in fast time against the stand-ins: the car, the room and the clock are simulated, everything else is real.
-const PHOTO = new URL('../docs/screenshots/sign-in.png', import.meta.url);
+const PHOTO = new URL('../docs/screenshots/today.png', import.meta.url);
 const REST_SPEED = 90;
 const PULL_SPEED = 6;
 

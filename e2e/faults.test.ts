@@ -200,11 +200,12 @@ describe('the day goes on', () => {
     expect(await again).toBe(201);
     await importing;
     await seen('back', (s) => s.state !== 'pulling');
-    const [cut, rest] = (await stored()).slice(-2);
+    const all = await stored();
+    const [cut, ...rest] = all.slice(all.findIndex((p) => p.id === first.id) + 1);
     const marked = (mark: string) => ({ status: 'set-aside', marks: expect.arrayContaining([mark]) as unknown });
     expect(cut).toMatchObject(marked('The server stopped in the middle of this pull.'));
-    // The car was still pulling when the bay listened again: that part is no pull that counts.
-    expect(rest).toMatchObject(marked('The bay began to listen in the middle of this pull.'));
+    // If the car was still pulling when the bay listened again, that part is no pull that counts.
+    for (const part of rest) expect(part).toMatchObject(marked('The bay began to listen in the middle of this pull.'));
     await floorIt(6);
     await driver.wait(async () => done.includes((await state()) ?? ''), PATIENCE);
     expect(await compareShown()).toBeGreaterThan(1000);
@@ -249,9 +250,16 @@ describe('the day goes on', () => {
         'at rest',
         (s) => s.state !== 'pulling' && s.recording === null && s.waiting === 0 && s.atMs >= before,
       );
-      await compareShown().catch((error: Error) => {
-        throw new Error(`${error.message}\n${done.join('\n')}`);
-      });
+      // A pull whose rows are committed may still be tried to be closed.
+      for (const until = Date.now() + 20_000; ;) {
+        const lost = await compareShown().then(
+          () => null,
+          (error: Error) => error,
+        );
+        if (!lost) break;
+        if (Date.now() > until) throw new Error(`${lost.message}\n${done.join('\n')}`);
+        await pause(200);
+      }
     }
     expect(done).toHaveLength(SEEDS);
     const keys = (await stored()).map((p) => p.id);

@@ -49,7 +49,6 @@ try {
   await wait('section[aria-label="Needs you next"]');
   await driver.get(`${base}/jobs`);
   await wait('li a');
-  await shoot('jobs');
   const links = await driver.findElements(By.css('li a'));
   const jobs = Object.fromEntries(
     await Promise.all(links.map(async (link) => [await link.getText(), await link.getAttribute('href')])),
@@ -139,7 +138,7 @@ async function faultPictures() {
   await client.end();
   await driver.get(`${base}/jobs`);
   await driver.wait(until.elementLocated(By.xpath("//*[contains(text(),'cannot be judged')]")), 20_000);
-  await shoot('not-judged');
+  await shoot('jobs');
   await driver.get(`${base}/bays`);
   await wait('section[aria-label="Quarantined recordings"]');
   await shoot('quarantine');
