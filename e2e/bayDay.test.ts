@@ -351,7 +351,7 @@ describe('a day in the bay, from the question to the return check', () => {
     expect(Buffer.from(files.get(photo!.path)!)).toEqual(readFileSync(PHOTO));
     await driver.get(`${base}/jobs/${job}`);
     await driver.wait(
-      () => driver.executeScript('return document.querySelector(\'img[alt="sign-in.png"]\')?.naturalWidth === 1280'),
+      () => driver.executeScript('return document.querySelector(\'img[alt="today.png"]\')?.naturalWidth === 1280'),
       PATIENCE,
       'the photo of the fitting is not shown',
     );
