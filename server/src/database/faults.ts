@@ -1,5 +1,7 @@
 /** Codes of a PostgreSQL that is away: refused or lost connections (node, SQLSTATE class 08), shutting down or starting (57P0x), full (53x). */
 const AWAY = /^(ECONNREFUSED|ECONNRESET|EPIPE|ETIMEDOUT|ENOTFOUND|08...|57P0[123]|53[1234]00|58030)$/;
+/** The driver and its pool give a line that broke, or that none was free in time, no code: their words are all there is. */
+const AWAY_WITHOUT_CODE = /Connection terminated|connection timeout|timeout exceeded/i;
 /** SQLSTATE classes of what is wrong with the statement's own data and stays wrong: data exceptions, integrity constraints. */
 const LASTING = /^(22|23)...$/;
 
@@ -8,10 +10,7 @@ export const UNIQUE_VIOLATION = '23505';
 
 /** Whether an error, or what caused it, says that the database does not answer or can take nothing right now. */
 export function databaseAway(error: unknown): boolean {
-  return causes(error).some(
-    (at) =>
-      AWAY.test(codeOf(at) ?? '') || /Connection terminated|connection timeout|timeout exceeded/i.test(at.message),
-  );
+  return causes(error).some((at) => AWAY.test(codeOf(at) ?? '') || AWAY_WITHOUT_CODE.test(at.message));
 }
 
 /** Whether trying the same again can never store it: the data is refused, or the fault is in the program. */
