@@ -91,6 +91,7 @@ class BodyReader implements RowHandler {
     if (this.#headerText !== null && row.join('\u0001').toLowerCase() === this.#headerText) {
       this.#block += 1;
       this.#blockName = blockName(before);
+      this.#target = null;
       return;
     }
     if (!startsNumeric(row) && (row.every((cell) => cell.trim() === '') || this.#isNote(row, before))) return;
@@ -113,11 +114,14 @@ class BodyReader implements RowHandler {
 
   #add(values: Float64Array, line: number): void {
     // Pulls of one name in different blocks stay apart; a column that names the pull gathers its rows.
-    const named = this.#nameColumn >= 0;
-    const own = named ? this.#name || this.#number(values) : this.#blockName;
-    const key = named ? (own ?? `pull ${this.#block}`) : `${own ?? `pull ${this.#block}`}\u0000${this.#block}`;
-    this.#name = '';
-    if (this.#target?.key !== key) this.#target = { key, columns: this.#pull(key) };
+    if (this.#nameColumn >= 0) {
+      const key = this.#name || this.#number(values) || `pull ${this.#block}`;
+      this.#name = '';
+      if (this.#target?.key !== key) this.#target = { key, columns: this.#pull(key) };
+    } else if (!this.#target) {
+      const key = `${this.#blockName ?? `pull ${this.#block}`}\u0000${this.#block}`;
+      this.#target = { key, columns: this.#pull(key) };
+    }
     const { columns } = this.#target;
     columns.push(values, line);
     this.#values += this.#columns.length;

@@ -41,7 +41,9 @@ export interface PullFile {
 }
 
 /** The head of a file, in which encoding, delimiter, header and units are looked for; a longer one is tried when it holds no numbers. */
-const HEADS_BYTES = [1 << 14, 1 << 18, 1 << 23];
+const HEADS_BYTES = [1 << 12, 1 << 14, 1 << 18, 1 << 23];
+/** Rows of numbers that a head must hold before it is believed. */
+const TELLING_ROWS = 16;
 
 /**
  * Reads one or many pulls from a CSV of unknown make.
@@ -102,7 +104,8 @@ function readHead(source: ByteSource, encoding: Encoding) {
       const table = readTable(whole ? text : withoutLastLine(text));
       const decimal = guessDecimal(cellsOf(table), table.delimiter);
       const layout = findLayout(table, decimal);
-      if (layout) return { table, decimal, layout };
+      const enough = whole || last || (layout && table.rows.length - layout.firstData >= TELLING_ROWS);
+      if (layout && enough) return { table, decimal, layout };
     } catch (error) {
       // Comments may be longer than the first head.
       if (whole || last) throw error;

@@ -44,14 +44,15 @@ function findEngineSpeed(columns: ColumnGuess[], pulls: readonly PullTable[]): C
   return columns.map((c, i) => (i === found ? { ...c, role: 'engineSpeed', unit: 'rpm', confidence: 0.4 } : c));
 }
 
-const TELLING_ROWS = 20_000;
+const TELLING_ROWS = 500;
 
 /** Evenly spaced values of a long column: enough to tell what it is. */
 function sampled(values: Float64Array): Float64Array {
   const step = Math.ceil(values.length / TELLING_ROWS);
-  return step <= 1
-    ? values
-    : Float64Array.from({ length: Math.floor(values.length / step) }, (_, i) => values[i * step]!);
+  if (step <= 1) return values;
+  const some = new Float64Array(Math.floor(values.length / step));
+  for (let i = 0; i < some.length; i += 1) some[i] = values[i * step]!;
+  return some;
 }
 
 const POWER_UNITS: readonly UnitName[] = ['kW', 'hp', 'PS', 'W'];

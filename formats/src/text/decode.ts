@@ -28,7 +28,7 @@ export function encodingOf(source: ByteSource): Encoding {
   const encoding = guessEncoding(head, source);
   const text = new TextDecoder(encoding).decode(head).slice(0, 4000);
   // Control characters other than tab, line feed, form feed and carriage return do not occur in text.
-  const odd = [...text].filter((c) => c < ' ' && !'\t\n\f\r'.includes(c)).length + text.split('\uFFFD').length - 1;
+  const odd = text.match(/[^\t\n\f\r -\uFFFC\uFFFE\uFFFF]/g)?.length ?? 0;
   if (odd > text.length / 50)
     throw new UnreadableError('This is a binary file, not text. Export the pull as CSV first.');
   return encoding;
@@ -58,7 +58,11 @@ function guessEncoding(head: Uint8Array, source: ByteSource): Encoding {
   if (head[0] === 0xff && head[1] === 0xfe) return 'utf-16le';
   if (head[0] === 0xfe && head[1] === 0xff) return 'utf-16be';
   const first = head.subarray(0, 2000);
-  const zeros = (parity: number) => first.filter((b, i) => i % 2 === parity && b === 0).length / (first.length / 2);
+  const zeros = (parity: number) => {
+    let count = 0;
+    for (let i = parity; i < first.length; i += 2) if (first[i] === 0) count += 1;
+    return count / (first.length / 2);
+  };
   if (first.length >= 4 && zeros(1) > 0.7 && zeros(0) < 0.2) return 'utf-16le';
   if (first.length >= 4 && zeros(0) > 0.7 && zeros(1) < 0.2) return 'utf-16be';
   return isUtf8(source) ? 'utf-8' : 'windows-1252';

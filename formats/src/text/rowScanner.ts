@@ -54,9 +54,17 @@ export function scanRows(source: ByteSource, options: ScanOptions, handler: RowH
   let { line } = options;
   let at = options.from;
   while (at < source.size) {
-    const bytes = source.read(at, at + PIECE_BYTES);
+    let bytes = source.read(at, at + PIECE_BYTES);
     const last = at + bytes.length >= source.size;
-    const end = last ? bytes.length : afterLastLine(bytes);
+    let end = afterLastLine(bytes, last);
+    if (last && end < bytes.length) {
+      // The last line gets the end that it lacks, so that no cell is read beyond the piece: such reads are slow.
+      const ended = new Uint8Array(bytes.length + 1);
+      ended.set(bytes);
+      ended[bytes.length] = LF;
+      bytes = ended;
+      end = bytes.length;
+    }
     if (end === 0) {
       const message = `Line ${line} is longer than ${PIECE_BYTES} bytes: this is no table of numbers.`;
       throw new UnreadableError(message, [{ line, message }]);
@@ -70,7 +78,7 @@ export function scanRows(source: ByteSource, options: ScanOptions, handler: RowH
       odd.length = 0;
       for (;;) {
         const cellAt = i;
-        let byte = bytes[i];
+        let byte = bytes[i]!;
         let negative = false;
         // Both parts stay small integers, which is what makes this fast.
         let digits = 0;
@@ -79,24 +87,24 @@ export function scanRows(source: ByteSource, options: ScanOptions, handler: RowH
         let below = 0;
         if (byte === MINUS) {
           negative = true;
-          byte = bytes[++i];
+          byte = bytes[++i]!;
         }
-        while (byte! >= ZERO && byte! <= NINE) {
-          above = (above * 10 + byte! - ZERO) | 0;
+        while (byte >= ZERO && byte <= NINE) {
+          above = (above * 10 + byte - ZERO) | 0;
           digits += 1;
-          byte = bytes[++i];
+          byte = bytes[++i]!;
         }
         const whole = digits;
         if (byte === decimal && decimal !== delimiter) {
-          byte = bytes[++i];
-          while (byte! >= ZERO && byte! <= NINE) {
-            below = (below * 10 + byte! - ZERO) | 0;
+          byte = bytes[++i]!;
+          while (byte >= ZERO && byte <= NINE) {
+            below = (below * 10 + byte - ZERO) | 0;
             fraction += 1;
-            byte = bytes[++i];
+            byte = bytes[++i]!;
           }
           digits += fraction;
         }
-        const ends = i >= end || byte === delimiter || byte === LF || byte === CR;
+        const ends = byte === delimiter || byte === LF || byte === CR;
         // A line of numbers begins with two of them; others may be notes, headers or names.
         if (cells < 2 && whole === 0) break;
         let value = NaN;
@@ -106,7 +114,7 @@ export function scanRows(source: ByteSource, options: ScanOptions, handler: RowH
         } else if (!ends || i > cellAt) {
           // A number that this is too short for, or no number at all.
           let quoted = false;
-          while (i < end && bytes[i] !== delimiter && bytes[i] !== LF && bytes[i] !== CR) {
+          while (bytes[i] !== delimiter && bytes[i] !== LF && bytes[i] !== CR) {
             quoted ||= bytes[i] === QUOTE;
             i += 1;
           }
@@ -116,7 +124,7 @@ export function scanRows(source: ByteSource, options: ScanOptions, handler: RowH
         if (cells < width) values[cells] = value;
         else more ||= i > cellAt;
         cells += 1;
-        if (i >= end || bytes[i] !== delimiter) {
+        if (bytes[i] !== delimiter) {
           plain = cells >= 2;
           break;
         }
@@ -128,10 +136,10 @@ export function scanRows(source: ByteSource, options: ScanOptions, handler: RowH
         for (let c = cells; c < width; c += 1) values[c] = NaN;
         handler.row(values, cells, more, line);
       } else {
-        while (i < end && bytes[i] !== LF && bytes[i] !== CR) i += 1;
+        while (bytes[i] !== LF && bytes[i] !== CR) i += 1;
         handler.text(decoder.decode(bytes.subarray(start, i)), line);
       }
-      if (bytes[i] === CR && bytes[i + 1] === LF) i += 1;
+      if (bytes[i] === CR && i + 1 < end && bytes[i + 1] === LF) i += 1;
       i += 1;
       line += 1;
     }
@@ -140,11 +148,11 @@ export function scanRows(source: ByteSource, options: ScanOptions, handler: RowH
   }
 }
 
-/** Where the last whole line of a piece ends; a carriage return at the very end may still be followed by its line feed. */
-function afterLastLine(bytes: Uint8Array): number {
+/** Where the last whole line of a piece ends; a carriage return at its very end may still be followed by its line feed, but for the last piece. */
+function afterLastLine(bytes: Uint8Array, last: boolean): number {
   for (let i = bytes.length - 1; i >= 0; i -= 1) {
     if (bytes[i] === LF) return i + 1;
-    if (bytes[i] === CR && i < bytes.length - 1) return i + 1;
+    if (bytes[i] === CR && (last || i < bytes.length - 1)) return i + 1;
   }
   return 0;
 }

@@ -9,6 +9,7 @@ import { filePieces } from '../files/fileStore.ts';
 import { allotPullKeys } from '../jobs/pullKeys.ts';
 import { JobStore, samplesDigest } from '../jobs/jobStore.ts';
 import type { Caller } from '../people/people.service.ts';
+import { ahead } from '../work/ahead.ts';
 import type { Task } from '../work/progress.ts';
 import { WorkPool } from '../work/workPool.ts';
 import type { ImportRequest, NumberStateDto, PreviewPull } from './imports.dto.ts';
@@ -18,6 +19,8 @@ import { Tables } from './tables.ts';
 /** Values that one import may hold; they stand in memory until they are stored. */
 const MOST_VALUES = 40_000_000;
 const MAPPING_S = 120;
+/** Files that are mapped ahead of the one that is being taken. */
+const AHEAD = 4;
 /** Pulls that are put into one statement. */
 const STORED_AT_ONCE = 25;
 
@@ -101,12 +104,14 @@ export class ImportsService {
   async #map(shopId: string, rows: readonly FileRow[], columns: readonly ColumnMapping[], task: Task) {
     const mapped: { row: FileRow; signature: string; pulls: MappedPull[] }[] = [];
     let values = 0;
-    for (const [i, row] of rows.entries()) {
+    const map = async (row: FileRow) => {
       const file = { name: row.name, tablePath: await this.tables.pathOf(shopId, row.id, task) };
-      const { signature, pulls } = await this.pool.run(shopId, 'mapPulls', () => ({ input: { file, columns } }), {
+      return this.pool.run(shopId, 'mapPulls', () => ({ input: { file, columns } }), {
         timeoutS: MAPPING_S,
         signal: task.signal,
       });
+    };
+    for await (const [i, row, { signature, pulls }] of ahead(rows, AHEAD, map)) {
       for (const pull of pulls) values += pull.channels.reduce((sum, c) => sum + c.values.length, 0);
       if (values > MOST_VALUES)
         throw new BadRequestException(

@@ -8,6 +8,7 @@ import { storeFile } from '../files/fileStore.ts';
 import { nameOf, type Upload } from '../files/uploads.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import type { Caller } from '../people/people.service.ts';
+import { ahead } from '../work/ahead.ts';
 import type { Task } from '../work/progress.ts';
 import type { FileRead } from '../work/work.ts';
 import type { StagedFile } from './imports.dto.ts';
@@ -107,25 +108,26 @@ export class StagingService {
     const ids = batch.map(() => randomUUID());
     try {
       return await this.database.inShop(shopId, async (tx) => {
-        const reads: Promise<PromiseSettledResult<FileRead>>[] = [];
-        const begin = (k: number) => {
-          const { upload } = batch[k]!;
+        const read = async ({ upload }: Fresh, k: number): Promise<FileRead | UnreadableError> => {
           const tell: Task['tell'] = (stage, share) => task.tell(stage, (k + share) / batch.length);
-          const reading = this.tables.read(shopId, ids[k]!, upload.path, { ...task, tell });
-          reads[k] = Promise.allSettled([reading]).then(([settled]) => settled);
+          try {
+            return await this.tables.read(shopId, ids[k]!, upload.path, { ...task, tell });
+          } catch (error) {
+            if (error instanceof UnreadableError) return error;
+            throw error;
+          }
         };
         const staged: StagedFile[] = [];
-        for (const [k, { name, upload }] of batch.entries()) {
-          for (let next = reads.length; next < Math.min(batch.length, k + AHEAD); next += 1) begin(next);
-          const read = await reads[k]!;
-          if (read.status === 'rejected') {
-            if (!(read.reason instanceof UnreadableError)) throw read.reason;
-            staged.push({ name, id: null, problems: [...read.reason.problems] });
+        const remembered = new Map<string, RememberedColumns | null>();
+        for await (const [k, { name, upload }, file] of ahead(batch, AHEAD, read)) {
+          if (file instanceof UnreadableError) {
+            staged.push({ name, id: null, problems: [...file.problems] });
             continue;
           }
           await storeFile(tx, { id: ids[k]!, shopId, jobId, kind: 'staged', name }, upload);
           task.signal.throwIfAborted();
-          staged.push(await this.#stagedFile(tx, ids[k]!, name, read.value));
+          if (!remembered.has(file.signature)) remembered.set(file.signature, await mappingOf(tx, file.signature));
+          staged.push(stagedFile(ids[k]!, name, file, remembered.get(file.signature)!));
         }
         return staged;
       });
@@ -135,23 +137,6 @@ export class StagingService {
     }
   }
 
-  async #stagedFile(tx: Transaction, id: string, name: string, read: FileRead): Promise<StagedFile> {
-    const { signature, pulls, columns, preamble, problems, ...how } = read;
-    const [remembered] = await tx.select().from(mappings).where(eq(mappings.signature, signature));
-    const fitting = remembered && remembered.columns.length === columns.length ? remembered.columns : null;
-    return {
-      name,
-      id,
-      ...how,
-      signature,
-      preamble: [...preamble],
-      remembered: fitting !== null,
-      columns: columns.map((c, i) => (fitting ? { ...c, ...fitting[i]!, confidence: 1 } : c)),
-      pulls: [...pulls],
-      problems: [...problems],
-    };
-  }
-
   async #unstage(shopId: string, fileIds: readonly string[]): Promise<void> {
     await this.tables.forget(fileIds);
     if (fileIds.length > 0)
@@ -159,4 +144,27 @@ export class StagingService {
         tx.delete(files).where(and(inArray(files.id, [...fileIds]), eq(files.kind, 'staged'))),
       );
   }
+}
+
+type RememberedColumns = (typeof mappings.$inferSelect)['columns'];
+
+async function mappingOf(tx: Transaction, signature: string): Promise<RememberedColumns | null> {
+  const [row] = await tx.select().from(mappings).where(eq(mappings.signature, signature));
+  return row?.columns ?? null;
+}
+
+function stagedFile(id: string, name: string, read: FileRead, remembered: RememberedColumns | null): StagedFile {
+  const { signature, pulls, columns, preamble, problems, ...how } = read;
+  const fitting = remembered?.length === columns.length ? remembered : null;
+  return {
+    name,
+    id,
+    ...how,
+    signature,
+    preamble: [...preamble],
+    remembered: fitting !== null,
+    columns: columns.map((c, i) => (fitting ? { ...c, ...fitting[i]!, confidence: 1 } : c)),
+    pulls: [...pulls],
+    problems: [...problems],
+  };
 }

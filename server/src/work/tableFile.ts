@@ -1,4 +1,4 @@
-import { closeSync, openSync, readSync, writeSync } from 'node:fs';
+import { closeSync, openSync, readSync, statSync, writeSync } from 'node:fs';
 import type { ByteSource, PullFile, PullTable } from '@prandel/formats';
 
 /**
@@ -23,9 +23,7 @@ export function writeTableFile(path: string, file: PullFile): void {
   try {
     const start = Buffer.alloc(8);
     start.writeUInt32LE(head.length);
-    writeAll(fd, start);
-    writeAll(fd, head);
-    writeAll(fd, Buffer.alloc(padding(head.length)));
+    writeAll(fd, Buffer.concat([start, head, Buffer.alloc(padding(head.length))]));
     for (const { columns, lines } of file.pulls) {
       for (const column of columns) writeAll(fd, Buffer.from(column.buffer, column.byteOffset, column.byteLength));
       const padded = new Uint32Array(Math.ceil(lines.length / 2) * 2);
@@ -37,32 +35,36 @@ export function writeTableFile(path: string, file: PullFile): void {
   }
 }
 
-/** A file that was read before; its columns come from disk each time they are asked for, so that only one stands in memory. */
+/** Bodies up to this size are read at once. */
+const WHOLE_BYTES = 8_000_000;
+
+/** A file that was read before; the columns of a large one come from disk each time they are asked for, so that only one stands in memory. */
 export function readTableFile(path: string): PullFile {
-  const fd = openSync(path, 'r');
-  const start = Buffer.alloc(8);
-  readSync(fd, start, 0, 8, 0);
-  const length = start.readUInt32LE();
-  const head = Buffer.alloc(length);
-  readSync(fd, head, 0, length, 8);
-  closeSync(fd);
-  const header = JSON.parse(head.toString('utf8')) as TableHeader;
+  const size = statSync(path).size;
+  const whole = size <= WHOLE_BYTES ? bytesAt(path, 0, size) : null;
+  const part = (at: number, length: number) =>
+    whole ? whole.buffer.slice(at, at + length) : bytesAt(path, at, length).buffer;
+  const length = new DataView(part(0, 8)).getUint32(0, true);
+  const header = JSON.parse(Buffer.from(part(8, length)).toString('utf8')) as TableHeader;
   const body = 8 + length + padding(length);
-  return { ...header, pulls: header.pulls.map((pull) => lazyPull(path, body + pull.at, pull, header.columns.length)) };
+  return { ...header, pulls: header.pulls.map((pull) => lazyPull(part, body + pull.at, pull, header.columns.length)) };
 }
 
-function lazyPull(path: string, at: number, { name, rows }: TableHeader['pulls'][number], width: number): PullTable {
+/** Bytes of a file from a place on. */
+type Part = (at: number, length: number) => ArrayBuffer;
+
+function lazyPull(part: Part, at: number, { name, rows }: TableHeader['pulls'][number], width: number): PullTable {
   const columns: Float64Array[] = [];
   for (let c = 0; c < width; c += 1)
     Object.defineProperty(columns, c, {
       enumerable: true,
-      get: () => new Float64Array(bytesAt(path, at + c * rows * 8, rows * 8).buffer),
+      get: () => new Float64Array(part(at + c * rows * 8, rows * 8)),
     });
   return {
     name,
     columns,
     get lines() {
-      return new Uint32Array(bytesAt(path, at + width * rows * 8, rows * 4).buffer);
+      return new Uint32Array(part(at + width * rows * 8, rows * 4));
     },
   };
 }

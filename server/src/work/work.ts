@@ -59,10 +59,11 @@ interface MappedFile {
 function mapped<T>(
   { name, tablePath }: MappedFile,
   columns: readonly ColumnMapping[],
-  use: (pulls: MappedPull[]) => T,
+  use: (pulls: MappedPull[], signature: string) => T,
 ): T {
   try {
-    return use(mapPullFile(readTableFile(tablePath), columns));
+    const file = readTableFile(tablePath);
+    return use(mapPullFile(file, columns), headerSignature(file));
   } catch (error) {
     if (!(error instanceof UnreadableError)) throw error;
     throw new UnreadableError(
@@ -130,8 +131,7 @@ export const WORK = {
     signature: string;
     pulls: MappedPull[];
   } {
-    const signature = headerSignature(readTableFile(file.tablePath));
-    return mapped(file, columns, (pulls) =>
+    return mapped(file, columns, (pulls, signature) =>
       moved(
         { signature, pulls },
         pulls.flatMap((p) => p.channels),
