@@ -9,6 +9,9 @@ import { processKind } from '../processKind.ts';
 /** The request that the present work belongs to. */
 const current = new AsyncLocalStorage<{ readonly id: string }>();
 
+/** Lines that wait while they cannot be written; later ones are dropped. */
+const WAITING_BYTES = 1_000_000;
+
 /**
  * The server's log: one JSON object a line in PRANDEL_LOG, with the id of the request; warnings and errors on the terminal too.
  * Without PRANDEL_LOG only the terminal is told.
@@ -17,9 +20,22 @@ export function serverLog(): LoggerService {
   const terminal = new ConsoleLogger({ logLevels: ['error', 'warn', 'fatal'] });
   const folder = process.env.PRANDEL_LOG;
   if (!folder) return terminal;
+  const destination = pino.destination({
+    dest: join(folder, `${processKind()}.log`),
+    mkdir: true,
+    sync: true,
+    maxLength: WAITING_BYTES,
+  });
+  // A full disk ends the log for a while, never the server; what waits is written with the first line that goes through.
+  let failing = false;
+  destination.on('error', (error: Error) => {
+    if (!failing) terminal.warn(`The log cannot be written: ${error.message}`, 'Log');
+    failing = true;
+  });
+  destination.on('write', () => (failing = false));
   const file = pino(
     { base: { process: processKind(), pid: process.pid }, timestamp: pino.stdTimeFunctions.isoTime },
-    pino.destination({ dest: join(folder, `${processKind()}.log`), mkdir: true, sync: true }),
+    destination,
   );
   const line =
     (level: 'info' | 'warn' | 'error') =>

@@ -4,6 +4,7 @@ import {
   Param,
   ParseUUIDPipe,
   Post,
+  Query,
   Res,
   StreamableFile,
   UploadedFile,
@@ -54,10 +55,11 @@ export class PackagesController {
     @Asker() caller: Caller,
     @UploadedFile() file: Upload | undefined,
     @Res({ passthrough: true }) response: Response,
+    @Query('task', new ParseUUIDPipe({ optional: true })) task?: string,
   ): Promise<{ id: string }> {
     if (!file) throw new BadRequestException('Choose a job package (a ZIP file).');
     return withUploads([file], () =>
-      this.tasks.run(caller.shopId, undefined, response, (task) => this.#take(caller, file, task)),
+      this.tasks.run(caller.shopId, task, response, (own) => this.#take(caller, file, own)),
     );
   }
 
@@ -66,6 +68,7 @@ export class PackagesController {
       timeoutS: READING_S,
       signal: task.signal,
     });
+    task.tell('storing', 0);
     return this.database.inShop(caller.shopId, async (tx) => {
       const events = extras.files.get('events.csv');
       const rows = events ? readEvents(events) : [];
@@ -84,6 +87,7 @@ export class PackagesController {
           `The package's evidence log is broken: ${broken.why} It is kept as events-broken.csv.`,
         );
       await this.store.note(tx, caller.shopId, id, caller.name, `Imported the job from ${nameOf(file)}.`);
+      task.signal.throwIfAborted();
       return { id };
     });
   }

@@ -4,10 +4,12 @@ import { useInfiniteQuery, useMutation } from '@tanstack/react-query';
 import { FolderInput, Plus } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { ask, queries, Refusal, refusedByServer, type Schemas } from '../api/client.ts';
+import { ask, queries, Refusal, refusedByServer, send, type Schemas } from '../api/client.ts';
 import { useUnits } from '../api/hooks.ts';
 import { Notice } from '../parts/Field.tsx';
 import { VerdictTag } from '../parts/marks.tsx';
+import { useWork } from '../parts/useWork.ts';
+import { WorkBar } from '../parts/WorkBar.tsx';
 import { DeletedJobs, DeleteJob } from './DeletedJobs.tsx';
 
 /** All jobs of the shop, newest first, with their verdicts. */
@@ -17,6 +19,7 @@ export function JobsPage() {
   const [wanted, setWanted] = useState('');
   const search = useRef<HTMLInputElement>(null);
   const picker = useRef<HTMLInputElement>(null);
+  const work = useWork();
   const jobs = useInfiniteQuery({
     queryKey: ['jobs'],
     initialPageParam: '',
@@ -31,7 +34,7 @@ export function JobsPage() {
     mutationFn: (file: File) => {
       const form = new FormData();
       form.append('file', file);
-      return ask<{ id: string }>('POST', '/packages', form);
+      return work.run('sending', ({ task, ...own }) => send<{ id: string }>(`/packages?task=${task}`, form, own));
     },
     onSuccess: async ({ id }) => {
       await queries.invalidateQueries({ queryKey: ['jobs'] });
@@ -79,13 +82,14 @@ export function JobsPage() {
         />
         <button className="btn" onClick={() => picker.current?.click()} disabled={take.isPending}>
           <FolderInput size={15} aria-hidden />
-          {take.isPending ? 'Reading the package …' : 'Import a job package'}
+          Import a job package
         </button>
         <Link className="btn pri" to="/jobs/new">
           <Plus size={15} aria-hidden />
           New job
         </Link>
       </div>
+      {work.state && <WorkBar state={work.state} what="the package" onCancel={work.cancel} />}
       {take.error && (
         <Notice kind="bad">
           {refusedByServer(take.error) && <b>The package was not imported; nothing was stored.</b>} {take.error.message}

@@ -16,13 +16,13 @@ export function WorkBar({ state, what, onCancel }: { state: WorkState; what: str
           <span className="font-[620]">
             {WORDS[state.stage]} {what}
           </span>
-          <span className="text-ink-2">{percent} %</span>
+          {state.share > 0 && <span className="text-ink-2">{percent} %</span>}
         </div>
         <div
           className="bg-faint mt-1.5 h-[6px] w-full overflow-hidden rounded-sm"
           role="progressbar"
           aria-label={`${WORDS[state.stage]} ${what}`}
-          aria-valuenow={percent}
+          {...(state.share > 0 ? { 'aria-valuenow': percent } : {})}
           aria-valuemin={0}
           aria-valuemax={100}
         >

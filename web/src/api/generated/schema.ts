@@ -1771,7 +1771,9 @@ export interface operations {
     };
     PackagesController_take: {
         parameters: {
-            query?: never;
+            query: {
+                task: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
