@@ -4,10 +4,10 @@ const rooms = {
   formats: ['core'],
   simulator: ['core'],
   instruments: ['core', 'formats', 'simulator'],
-  charts: ['core'],
+  presentation: ['core'],
   cli: ['core', 'formats', 'simulator'],
-  server: ['core', 'formats', 'simulator', 'charts'],
-  web: ['core', 'charts'],
+  server: ['core', 'formats', 'simulator', 'presentation'],
+  web: ['core', 'presentation'],
   e2e: ['simulator', 'instruments', 'core', 'formats'],
 };
 const all = Object.keys(rooms);

@@ -10,7 +10,7 @@ const swc = {
 export default {
   testEnvironment: 'node',
   testEnvironmentOptions: { customExportConditions: ['prandel-source', 'node', 'node-addons'] },
-  roots: ['core', 'formats', 'simulator', 'instruments', 'charts', 'cli', 'server', 'web', 'e2e'].map(
+  roots: ['core', 'formats', 'simulator', 'instruments', 'presentation', 'cli', 'server', 'web', 'e2e'].map(
     (room) => `<rootDir>/${room}`,
   ),
   testMatch: ['**/*.test.ts', '**/*.test.tsx'],

@@ -4,7 +4,7 @@ import { dirname, join } from 'node:path';
 import { ROOT, run } from './run.mjs';
 import { Trouble } from './trouble.mjs';
 
-const ROOMS = ['core', 'formats', 'simulator', 'instruments', 'charts', 'cli', 'server', 'web'];
+const ROOMS = ['core', 'formats', 'simulator', 'instruments', 'presentation', 'cli', 'server', 'web'];
 const stampFile = (name) => join(ROOT, '.prandel', `${name}.stamp`);
 
 /** Installs the npm packages once per lock file. */

@@ -33,7 +33,7 @@ export async function runTests() {
         'formats',
         'simulator',
         'instruments',
-        'charts',
+        'presentation',
         'cli',
         'server',
         'web',

@@ -169,8 +169,9 @@ export function calibrate(rounds: readonly (readonly [string, number])[], truePe
     if (v.verdict === 'verified-gain') tally.gain += 1;
     if (v.verdict === 'verified-loss') tally.loss += 1;
     if (v.verdict === 'no-meaningful-change') tally.none += 1;
-    if (v.gain && v.gain.lowPercent <= truePercent && truePercent <= v.gain.highPercent) tally.covered += 1;
-    tally.half += v.gain ? (v.gain.highPercent - v.gain.lowPercent) / 2 : 0;
+    const [low, high] = [v.gain?.lowPercent ?? NaN, v.gain?.highPercent ?? NaN];
+    if (low <= truePercent && truePercent <= high) tally.covered += 1;
+    tally.half += v.gain ? (high - low) / 2 : 0;
     for (const s of v.schools) if ((s.percent ?? 0) > 0) tally.schools.set(s.id, (tally.schools.get(s.id) ?? 0) + 1);
   }
   return tally;

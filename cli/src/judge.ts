@@ -37,8 +37,13 @@ export function judgementDocument(judgement: Judgement) {
 }
 
 function verdictDocument(v: CandidateVerdict, judgement: Judgement) {
-  const schools = Object.fromEntries(v.schools.map((s) => [s.id, { percent: s.percent, w: s.valueW }]));
-  const none = { percent: null, w: null };
+  const schools = Object.fromEntries(
+    v.schools.map((s) => [
+      s.id,
+      { percent: s.percent, w: v.measure === 'windowMeanTorque' ? null : s.value, value: s.value },
+    ]),
+  );
+  const none = { percent: null, w: null, value: null };
   return {
     candidate: v.candidate,
     baseline: v.baseline,

@@ -122,7 +122,7 @@ export interface LiveSheet {
   /** Recordings of this bay that could not become pulls; they wait with their samples on the page of bays. */
   readonly quarantined: number;
   readonly repeatabilityPercent: number | null;
-  readonly halfWidthPercent: number | null;
+  readonly halfWidth: { readonly value: number; readonly unit: '%' | '°C' } | null;
   readonly settled: Settled;
   readonly curves: readonly SheetCurve[];
   readonly override: { readonly reason: string } | null;

@@ -3,7 +3,7 @@ import { pullsInOrder, repeatedSetup, type Job, type PlanStep, type Pull } from 
 import { pullWeather } from '../job/weather.ts';
 import { standardDeviation } from '../statistics/summary.ts';
 import { DEFAULT_CONSTANTS } from '../verdict/constants.ts';
-import type { Judgement } from '../verdict/outcome.ts';
+import type { Gain, Judgement } from '../verdict/outcome.ts';
 import type { GateBaseline } from './gates.ts';
 import { tolerance } from './houseMethod.ts';
 
@@ -104,8 +104,8 @@ export function baselineAt(job: Job, setupId: string, round: number, position: n
 export interface BayReview {
   /** Pull-to-pull SD of the round's counted pulls, heat-adjusted, per cent; null under two. */
   readonly repeatabilityPercent: number | null;
-  /** Half-width of the 95 % interval so far, true per cent; null while there is none. */
-  readonly halfWidthPercent: number | null;
+  /** Half-width of the 95 % interval so far, in true per cent or, for a temperature, in °C; null while there is none. */
+  readonly halfWidth: { readonly value: number; readonly unit: '%' | '°C' } | null;
   readonly settled: Settled;
 }
 
@@ -128,16 +128,22 @@ export function settleState(values: readonly (number | null)[], s0 = DEFAULT_CON
   return Math.abs(last - before) < Math.max(0.7, 2 * s0) ? 'settled' : 'not-settled';
 }
 
+function half({ lowPercent, highPercent, lowValue, highValue }: Gain): NonNullable<BayReview['halfWidth']> {
+  return lowPercent === null || highPercent === null
+    ? { value: (highValue - lowValue) / 2, unit: '°C' }
+    : { value: (highPercent - lowPercent) / 2, unit: '%' };
+}
+
 export function bayReview(job: Job, judgement: Judgement, setupId: string, round: number): BayReview {
   const own = pullsInOrder(job.pulls.filter((p) => p.setupId === setupId && p.round === round));
   const usable = own.filter((p) => p.status !== 'set-aside');
   const counted = own.filter((p) => p.status === 'counted').flatMap((p) => heatAdjusted(judgement, p) ?? []);
   const side = repeatedSetup(job.setups, setupId);
   const verdicts = judgement.verdicts.filter((v) => v.candidate === side || v.baseline === side);
-  const widths = verdicts.flatMap((v) => (v.gain ? [(v.gain.highPercent - v.gain.lowPercent) / 2] : []));
+  const widths = verdicts.flatMap(({ gain }) => (gain ? [half(gain)] : []));
   return {
     repeatabilityPercent: counted.length >= 2 ? standardDeviation(counted) : null,
-    halfWidthPercent: widths.length > 0 ? Math.max(...widths) : null,
+    halfWidth: widths.length > 0 ? widths.reduce((a, b) => (b.value > a.value ? b : a)) : null,
     settled: settleState(
       usable.map((p) => heatAdjusted(judgement, p)),
       job.bay.verdictConstants.s0 ?? DEFAULT_CONSTANTS.s0,

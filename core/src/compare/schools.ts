@@ -9,13 +9,14 @@ export interface School {
   readonly id: 'bestOfEach' | 'averageOfPeaks' | 'trimmedMean' | 'samePosition' | 'mean' | 'bestBand';
   readonly label: string;
   readonly percent: number | null;
-  readonly valueW: number | null;
-  /** The single comparisons behind it, W, where it makes several. */
-  readonly pairsW: readonly number[];
+  /** SI unit of the measure. */
+  readonly value: number | null;
+  /** The single comparisons behind it, same unit, where it makes several. */
+  readonly pairs: readonly number[];
 }
 
 /**
- * @param baseline corrected curves of the counted baseline pulls, in order
+ * @param baseline corrected curves of the counted baseline pulls on the measure's quantity (power or torque), in order
  * @param candidate the candidate's likewise
  * @param window common window, rpm
  */
@@ -48,9 +49,9 @@ export function schoolsOf(
   ];
 }
 
-function school(id: School['id'], label: string, base: number, other: number, pairsW: number[] = []): School {
+function school(id: School['id'], label: string, base: number, other: number, pairs: number[] = []): School {
   const known = Number.isFinite(base) && Number.isFinite(other) && base > 0;
-  return { id, label, percent: known ? 100 * (other / base - 1) : null, valueW: known ? other - base : null, pairsW };
+  return { id, label, percent: known ? 100 * (other / base - 1) : null, value: known ? other - base : null, pairs };
 }
 
 function trimmed(values: readonly number[]): number {

@@ -1,23 +1,13 @@
 import type { Bay, Pull, Vehicle } from '../job/job.ts';
 import { finding, type PullFinding } from './findings.ts';
 import { gridCurve, GRID_STEP_RPM, peakOf, type GridCurve } from './gridCurve.ts';
-import { usablePull, type UsablePull } from './usableWindow.ts';
-
-/** A pull whose window has been found; the slow half, done once however often the averaging width changes. */
-export interface PreparedPull {
-  readonly pull: Pull;
-  readonly usable: UsablePull;
-}
+import { preparePulls, type PreparedPull } from './preparedPulls.ts';
 
 /** A pull as a curve of uncorrected wheel power in W on the 25-rpm grid, with everything noticed on the way. */
 export interface PullCurve {
   readonly pull: Pull;
   readonly power: GridCurve;
   readonly findings: readonly PullFinding[];
-}
-
-export function preparePulls(pulls: readonly Pull[], bay: Bay, vehicle: Vehicle): PreparedPull[] {
-  return pulls.map((pull) => ({ pull, usable: usablePull(pull, bay, vehicle) }));
 }
 
 /** The curve of a prepared pull at an averaging width in rpm (0 = raw). */

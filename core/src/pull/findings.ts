@@ -5,6 +5,7 @@ export interface PullFinding {
     | 'shift'
     | 'slip'
     | 'spike'
+    | 'feature'
     | 'lift'
     | 'cut-short'
     | 'peak-not-reached'

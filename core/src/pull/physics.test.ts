@@ -2,7 +2,8 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { newPull, UNKNOWN_BAY, UNKNOWN_VEHICLE } from '../job/defaults.ts';
 import type { Bay, Pull } from '../job/job.ts';
-import { preparePulls, pullCurve } from './curve.ts';
+import { pullCurve } from './curve.ts';
+import { preparePulls } from './preparedPulls.ts';
 import { atGrid as atIndex, fromRpm, GRID_STEP_RPM, toRpm, type GridCurve } from './gridCurve.ts';
 
 /** A rig of any size: rollers, their loss, a brake, the ratio between engine and roller, and how often it is sampled. */

@@ -2,7 +2,8 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { newPull, UNKNOWN_BAY, UNKNOWN_VEHICLE } from '../job/defaults.ts';
 import type { Bay, Pull } from '../job/job.ts';
-import { pullCurve, preparePulls } from './curve.ts';
+import { pullCurve } from './curve.ts';
+import { preparePulls, PreparedPulls } from './preparedPulls.ts';
 import { atGrid, fromRpm, gridCurve, peakOf, toRpm, windowMean } from './gridCurve.ts';
 import { longestRisingRun } from './risingRun.ts';
 
@@ -195,4 +196,69 @@ test('the peak is the vertex of a quadratic through the highest point ± 4', () 
       ),
     )!.reached,
   ).toBe(false);
+});
+
+describe('what every pull of a setup has is no fault', () => {
+  /** A valve lift that switches at 4400 rpm: 8 % more torque from there on. */
+  const lifted = (n: number) => powerAt(n) * (n > 4400 ? 1.08 : 1);
+  const pulls = (setup: string, count: number, power: (n: number, i: number) => number) =>
+    Array.from({ length: count }, (_, i) => ({
+      ...curveOnly(sweep(2000, 7000, 10), (n) => power(n, i)),
+      id: `${setup}${i + 1}`,
+      setupId: setup,
+    }));
+  const found = (list: Pull[]) =>
+    preparePulls(list, UNKNOWN_BAY, UNKNOWN_VEHICLE).map(({ usable }) => usable.findings.map((f) => f.code));
+
+  test('a step at one speed in every pull stays in the curve and is called a feature of the setup', () => {
+    const own = pulls('B', 3, (n) => lifted(n));
+    const [first] = preparePulls(own, UNKNOWN_BAY, UNKNOWN_VEHICLE);
+    expect(found(own)).toEqual([['feature'], ['feature'], ['feature']]);
+    // Nothing is bridged: the samples beside the step are all there.
+    expect(Array.from(first!.usable.rpm).filter((n) => Math.abs(n - 4400) < 100)).toHaveLength(19);
+  });
+
+  test('the same step in one pull of three is a fault of that pull', () => {
+    const codesOf = found(pulls('B', 3, (n, i) => (i === 1 ? lifted(n) : powerAt(n))));
+    expect(codesOf[0]).toEqual([]);
+    expect(codesOf[1]).toContain('spike');
+    expect(codesOf.flat()).not.toContain('feature');
+  });
+
+  test('a gear change at the end of every pull stays one: no peak is read from it', () => {
+    const own = pulls('B', 3, (n) => powerAt(n) * (n > 6900 ? 1.15 : 1));
+    for (const codesOf of found(own)) expect(codesOf).toEqual(['shift']);
+  });
+
+  test('a step of one setup says nothing about another', () => {
+    const codesOf = found([...pulls('A', 3, powerAt), ...pulls('B', 3, (n) => lifted(n))]);
+    expect(codesOf.slice(0, 3).flat()).toEqual([]);
+    expect(codesOf.slice(3).flat()).toEqual(['feature', 'feature', 'feature']);
+  });
+});
+
+describe('usable windows that are kept', () => {
+  const bay = { ...UNKNOWN_BAY, rollerInertiaKgM2: 60 };
+  const car = { ...UNKNOWN_VEHICLE, engineToRollerRatio: 5.2 };
+  const pull = (() => {
+    const whole = rollerPull(60);
+    return { ...whole, channels: whole.channels.filter((c) => c.name !== 'engine_rpm') };
+  })();
+
+  test('hold while nothing changes that they depend on, and go with the car’s ratio, the rollers and the numbers', () => {
+    const kept = new PreparedPulls();
+    const first = kept.of({ pulls: [pull], bay, vehicle: car })[0]!;
+    const again = kept.of({
+      pulls: [{ ...pull, status: 'settle' }],
+      bay,
+      vehicle: { ...car, label: 'x', massKg: 900 },
+    })[0]!;
+    expect(again.usable).toBe(first.usable);
+    expect(again.pull.status).toBe('settle');
+    const top = (usable: { rpm: Float64Array }) => usable.rpm.at(-1)!;
+    const slower = kept.of({ pulls: [pull], bay, vehicle: { ...car, engineToRollerRatio: 4 } })[0]!;
+    expect(top(slower.usable) / top(first.usable)).toBeCloseTo(4 / 5.2, 2);
+    const heavier = kept.of({ pulls: [pull], bay: { ...bay, rollerInertiaKgM2: 66 }, vehicle: car })[0]!;
+    expect(heavier.usable.powerW[40]! / first.usable.powerW[40]!).toBeCloseTo(1.1, 3);
+  });
 });

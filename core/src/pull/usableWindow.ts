@@ -4,6 +4,7 @@ import { localPolynomial } from '../statistics/localPolynomial.ts';
 import { median } from '../statistics/summary.ts';
 import { torqueAtEngineSpeed } from '../units/units.ts';
 import { boostControlFindings } from './boostControl.ts';
+import { SAME_STEP_RPM } from './commonSteps.ts';
 import { finding, type PullFinding } from './findings.ts';
 import { gridCurve, GRID_STEP_RPM } from './gridCurve.ts';
 import { longestRisingRun, type SampleRange } from './risingRun.ts';
@@ -30,8 +31,11 @@ export interface UsablePull {
   readonly findings: readonly PullFinding[];
 }
 
-/** Finds the usable window of a pull, after full throttle has settled and before lift, limiter or shift. */
-export function usablePull(pull: Pull, bay: Bay, vehicle: Vehicle): UsablePull {
+/**
+ * Finds the usable window of a pull, after full throttle has settled and before lift, limiter or shift.
+ * @param features engine speeds, rpm, at which torque jumps in every pull of the setup: no fault, and left as they are
+ */
+export function usablePull(pull: Pull, bay: Bay, vehicle: Vehicle, features: readonly number[] = []): UsablePull {
   const samples = powerSamples(pull, bay, vehicle);
   const findings = [...samples.findings];
   if (samples.rpm.length === 0) return { rpm: samples.rpm, powerW: samples.powerW, findings };
@@ -41,7 +45,17 @@ export function usablePull(pull: Pull, bay: Bay, vehicle: Vehicle): UsablePull {
   range = afterThrottle(pull, good, range);
   range = beforeShift(good, range, vehicle, bay, findings);
   const sorted = ascending(good, range);
-  const kept = withoutSpikes(sorted.rpm, sorted.powerW, findings);
+  const kept = withoutSpikes(sorted.rpm, sorted.powerW, findings, features);
+  for (const rpm of features)
+    findings.push(
+      finding(
+        'feature',
+        'info',
+        `Torque jumps near ${rpm} rpm in every pull of this setup: a feature of the setup, left as it is.`,
+        rpm,
+        rpm,
+      ),
+    );
   if (kept.powerW.some((p, i) => p > 3e6 || torqueAtEngineSpeed(p, kept.rpm[i]!) > 10_000)) {
     findings.push(
       finding('implausible', 'warn', 'Power or torque is beyond any road vehicle: look at the unit of the column.'),
@@ -207,11 +221,14 @@ function withoutSpikes(
   rpm: Float64Array,
   powerW: Float64Array,
   findings: PullFinding[],
+  features: readonly number[],
 ): { rpm: Float64Array; powerW: Float64Array } {
   const raw = gridCurve(rpm, powerW, 0);
   const x = Float64Array.from(raw.values, (_, i) => (raw.first + i) * GRID_STEP_RPM);
   const torque = raw.values.map((p, i) => torqueAtEngineSpeed(p, x[i]!));
   if (x.length < 20) return { rpm, powerW };
+  const known = (from: number, to: number) =>
+    features.some((rpm) => rpm >= from - SAME_STEP_RPM && rpm <= to + SAME_STEP_RPM);
   const step = risingEnd(x, torque);
   if (step >= 0) {
     findings.push(
@@ -225,7 +242,7 @@ function withoutSpikes(
     );
     // The slope behind power is fitted over 60 rpm: the cells before the step feel it too.
     const end = rpm.findIndex((n) => n > x[step]! - 75);
-    return withoutSpikes(rpm.subarray(0, end), powerW.subarray(0, end), findings);
+    return withoutSpikes(rpm.subarray(0, end), powerW.subarray(0, end), findings, features);
   }
   const off = offCourse(x, torque);
   const stretches: [number, number][] = [];
@@ -239,7 +256,7 @@ function withoutSpikes(
   let high = Infinity;
   const masked: [number, number][] = [];
   const end = x[x.length - 1]!;
-  for (const [a, b] of stretches) {
+  for (const [a, b] of stretches.filter(([i, j]) => !known(x[i]!, x[j]!))) {
     const from = x[a]! - GRID_STEP_RPM;
     const to = x[b]! + GRID_STEP_RPM;
     const words = `${round(x[a]!)}–${round(x[b]!)} rpm`;

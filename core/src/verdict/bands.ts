@@ -1,19 +1,19 @@
 import { atGrid, boxcar, fromRpm, GRID_STEP_RPM, toRpm, windowMean, type GridCurve } from '../pull/gridCurve.ts';
 import { familywiseCritical } from '../statistics/familywise.ts';
-import { studentT } from '../statistics/distributions.ts';
-import { mean, steady } from '../statistics/summary.ts';
+import { mean, median, steady } from '../statistics/summary.ts';
 import { BAND_NOISE_FACTOR, truePercent } from './constants.ts';
 import { candidateWeights, estimateContrast, type Estimate } from './contrast.ts';
 import { margins } from './decide.ts';
 import { designFor, type Setting } from './estimate.ts';
 import { fitPulls, type Design, type Fit } from './fit.ts';
 import type { Band, Ribbon } from './outcome.ts';
-import { plannedError } from './planning.ts';
 import type { Candidate } from './selection.ts';
 
 const BAND_RPM = 500;
 const LEAST_BAND_RPM = 250;
 const RIBBON_WIDTH_RPM = 250;
+/** A change of sign is worth naming where both sides of it reach this share of the interval's usual half-width (judgement). */
+const CROSSOVER_SHARE = 0.25;
 
 /** Band edges at multiples of 500 rpm over the range that every pull covers; partial bands of at least 250 rpm stay. */
 export function bandEdges(from: number, to: number): [number, number][] {
@@ -36,7 +36,7 @@ interface BandFit {
 interface GridFit {
   readonly rpm: number;
   readonly fit: Fit | null;
-  readonly baselineW: number;
+  readonly baseline: number;
 }
 
 /** One design and its fits per band and per grid point, shared by all candidates of a job. */
@@ -44,7 +44,6 @@ export interface BandFits {
   readonly grid: readonly GridFit[];
   readonly design: Design;
   readonly fits: readonly BandFit[];
-  readonly s0: number;
 }
 
 /** The same engine per band. A band whose mean is not a positive number for every pull is left out. */
@@ -54,7 +53,7 @@ export function fitBands(used: readonly Candidate[], setting: Setting): BandFits
   const low = Math.max(...used.map((c) => fromRpm(c.power)));
   const high = Math.min(...used.map((c) => toRpm(c.power)));
   const fits = bandEdges(low, high).flatMap((edges): BandFit[] => {
-    const means = used.map((c) => windowMean(c.power, edges[0], edges[1]));
+    const means = used.map((c) => windowMean(setting.endpoint.curve(c.power), edges[0], edges[1]));
     if (!means.every((value) => value > 0 && Number.isFinite(value))) return [];
     return [
       {
@@ -69,7 +68,7 @@ export function fitBands(used: readonly Candidate[], setting: Setting): BandFits
       },
     ];
   });
-  return { design, fits, s0, grid: fitGrid(used, design, s0, setting) };
+  return { design, fits, grid: fitGrid(used, design, s0, setting) };
 }
 
 export interface SideBands {
@@ -114,8 +113,8 @@ export function sideBands(
       highPercent: truePercent(high),
       verified: verdict === 'verified-gain' || verdict === 'verified-loss',
       verdict,
-      baselineW: level,
-      candidateW: level * (1 + truePercent(estimate) / 100),
+      baseline: level,
+      candidate: level * (1 + truePercent(estimate) / 100),
     };
   });
   return { bands, critical };
@@ -158,22 +157,21 @@ function fitGrid(used: readonly Candidate[], design: Design, s0: number, setting
   const first = Math.max(...used.map((c) => c.power.first));
   const last = Math.min(...used.map((c) => c.power.first + c.power.values.length - 1));
   // Cut to the shared range first, so that every pull is averaged over the same speeds at the ends.
-  const smooth: GridCurve[] = used.map(({ power }) =>
-    boxcar(
-      { ...power, first, values: power.values.subarray(first - power.first, last - power.first + 1) },
-      RIBBON_WIDTH_RPM,
-    ),
-  );
+  const smooth: GridCurve[] = used.map(({ power }) => {
+    const curve = setting.endpoint.curve(power);
+    const values = curve.values.subarray(first - curve.first, last - curve.first + 1);
+    return boxcar({ ...curve, first, values }, RIBBON_WIDTH_RPM);
+  });
   return Array.from({ length: Math.max(0, last - first + 1) }, (_, i): GridFit => {
     const logs = smooth.map((curve) => 100 * Math.log(atGrid(curve, first + i)));
     const fit = logs.every(Number.isFinite) ? fitPulls(design, logs, s0, setting.constants.d0) : null;
-    const baselineW = Math.exp(mean(logs.filter((_, k) => used[k]!.side === 0)) / 100);
-    return { rpm: (first + i) * GRID_STEP_RPM, fit, baselineW };
+    const baseline = Math.exp(mean(logs.filter((_, k) => used[k]!.side === 0)) / 100);
+    return { rpm: (first + i) * GRID_STEP_RPM, fit, baseline };
   });
 }
 
 /** Difference over rpm from the same engine at every grid point, with the bands' critical value. */
-export function sideRibbon(shared: BandFits, side: number, critical: number, setting: Setting): Ribbon | null {
+export function sideRibbon(shared: BandFits, side: number, critical: number): Ribbon | null {
   if (shared.fits.length === 0) return null;
   const weights = candidateWeights(shared.fits[0]!.fit, side)!;
   const points = shared.grid.map(({ fit }) => (fit ? estimateContrast(fit, weights) : null));
@@ -181,23 +179,15 @@ export function sideRibbon(shared: BandFits, side: number, critical: number, set
     Float64Array.from(points, (e) => (e ? truePercent(value(e)) : NaN));
   const rpm = Float64Array.from(shared.grid, (g) => g.rpm);
   const percent = column((e) => e.estimate);
-  const floorPercent = floorOf(shared, side, setting);
+  const half = points.flatMap((e) => (e ? [truePercent(critical * e.se)] : []));
   return {
     rpm,
     percent,
     lowPercent: column((e) => e.estimate - critical * e.se),
     highPercent: column((e) => e.estimate + critical * e.se),
-    baselineW: Float64Array.from(shared.grid, (g) => g.baselineW),
-    floorPercent,
-    crossovers: crossovers(rpm, percent, 0.3 * floorPercent),
+    baseline: Float64Array.from(shared.grid, (g) => g.baseline),
+    crossovers: crossovers(rpm, percent, CROSSOVER_SHARE * (half.length > 0 ? median(half) : Infinity)),
   };
-}
-
-/** ± what the same plan would not see in this bay: t·SE at the bay's band noise. */
-function floorOf({ design, s0 }: BandFits, side: number, setting: Setting): number {
-  const nu = setting.constants.d0 + design.pulls.length - design.rounds.length;
-  const { se, df } = plannedError(design, side, s0, nu);
-  return truePercent(studentT(1 - (1 - setting.confidence) / 2, df) * se);
 }
 
 /** Speeds where the difference changes sign, reaching `size` per cent within 1000 rpm on both sides of it. */

@@ -2,31 +2,24 @@ import type { Job } from '../job/job.ts';
 import { familywiseCritical } from '../statistics/familywise.ts';
 import { steady } from '../statistics/summary.ts';
 import { truePercent } from './constants.ts';
-import { estimateContrast } from './contrast.ts';
+import { estimateContrast, type Estimate } from './contrast.ts';
 import type { Setting } from './estimate.ts';
 import type { Fit } from './fit.ts';
-import type { Contrast } from './outcome.ts';
+import type { Contrast, Difference, Judgement } from './outcome.ts';
 
 /** Pairs of candidates against each other, and the interaction of two factors that were run alone and together. */
 export function contrastsOf(job: Job, fit: Fit, setting: Setting): Contrast[] {
   const names = fit.design.candidates.map((side) => job.question.candidateSetups[side - 1]!);
   const contrasts: Contrast[] = [];
-  const add = (label: string, weights: number[]) => {
+  const add = (of: Contrast['of'], weights: number[]) => {
     const e = estimateContrast(fit, weights, setting.confidence);
-    const out = setting.endpoint.scale === 'log' ? truePercent : (v: number) => v;
-    contrasts.push({
-      label,
-      percent: out(e.estimate),
-      lowPercent: out(e.low),
-      highPercent: out(e.high),
-      tie: steady(e.low) <= 0 && steady(e.high) >= 0,
-    });
+    contrasts.push({ of, ...difference(e, setting), tie: steady(e.low) <= 0 && steady(e.high) >= 0 });
   };
   names.forEach((a, i) =>
     names.forEach((b, j) => {
       if (i < j)
         add(
-          `${b} against ${a}`,
+          { kind: 'pair', candidate: b, against: a },
           names.map((_, k) => (k === j ? 1 : k === i ? -1 : 0)),
         );
     }),
@@ -41,7 +34,7 @@ export function contrastsOf(job: Job, fit: Fit, setting: Setting): Contrast[] {
         if (!disjoint || items(a).length === 0 || items(b).length === 0) return;
         if (union.length === items(both).length && union.every((item) => items(both).includes(item))) {
           add(
-            `${both} beyond ${a} and ${b} together`,
+            { kind: 'interaction', both, alone: [a, b] },
             names.map((_, k) => (k === t ? 1 : k === i || k === j ? -1 : 0)),
           );
         }
@@ -49,6 +42,16 @@ export function contrastsOf(job: Job, fit: Fit, setting: Setting): Contrast[] {
     ),
   );
   return contrasts;
+}
+
+/** An interval on the engine's scale as it leaves the engine. */
+function difference(
+  { estimate, low, high }: Pick<Estimate, 'estimate' | 'low' | 'high'>,
+  setting: Setting,
+): Difference {
+  return setting.endpoint.scale === 'log'
+    ? { estimate: truePercent(estimate), low: truePercent(low), high: truePercent(high), unit: '%' }
+    : { estimate, low, high, unit: '°C' };
 }
 
 function changeSet(job: Job, id: string): string[] {
@@ -67,8 +70,8 @@ function changeSet(job: Job, id: string): string[] {
   return items;
 }
 
-/** Simultaneous intervals over more than two candidates (handbook of the verdict, several candidates). */
-export function simultaneousOf(job: Job, fit: Fit, setting: Setting) {
+/** Simultaneous intervals over more than two candidates (docs/method.md, several candidates). */
+export function simultaneousOf(job: Job, fit: Fit, setting: Setting): Judgement['simultaneous'] {
   const n = fit.design.candidates.length;
   if (n < 3) return [];
   const estimates = fit.design.candidates.map((_, i) =>
@@ -90,7 +93,6 @@ export function simultaneousOf(job: Job, fit: Fit, setting: Setting) {
   );
   return estimates.map((e, i) => ({
     candidate: job.question.candidateSetups[fit.design.candidates[i]! - 1]!,
-    lowPercent: truePercent(e.estimate - c * e.se),
-    highPercent: truePercent(e.estimate + c * e.se),
+    ...difference({ estimate: e.estimate, low: e.estimate - c * e.se, high: e.estimate + c * e.se }, setting),
   }));
 }

@@ -14,13 +14,21 @@ export function margins(meaningful: number, scale: 'log' | 'additive'): readonly
   return scale === 'log' ? [logPercent(-meaningful), logPercent(meaningful)] : [-meaningful, meaningful];
 }
 
-/** Verdict of a comparable pair: the smaller count of the two sides, the estimate, and the margins ±δ. */
-export function decide(fewest: number, estimate: Estimate | null, [low, high]: readonly [number, number]): Decision {
+const VERIFIED: readonly Verdict[] = ['verified-gain', 'verified-loss'];
+
+/** Verdict of a comparable pair: the smaller count of the two sides, the estimate, the margins ±δ, and which way is a gain. */
+export function decide(
+  fewest: number,
+  estimate: Estimate | null,
+  [low, high]: readonly [number, number],
+  better: 'higher' | 'lower' = 'higher',
+): Decision {
   const plain = (verdict: Verdict): Decision => ({ verdict, smallerThanMatters: false });
   if (fewest < 2 || !estimate) return plain('not-resolved');
   const at = (value: number) => steady(value);
-  if (at(estimate.low) > 0) return { verdict: 'verified-gain', smallerThanMatters: at(estimate.high90) < at(high) };
-  if (at(estimate.high) < 0) return { verdict: 'verified-loss', smallerThanMatters: at(estimate.low90) > at(low) };
+  const [up, down] = better === 'higher' ? VERIFIED : VERIFIED.toReversed();
+  if (at(estimate.low) > 0) return { verdict: up!, smallerThanMatters: at(estimate.high90) < at(high) };
+  if (at(estimate.high) < 0) return { verdict: down!, smallerThanMatters: at(estimate.low90) > at(low) };
   if (at(estimate.low90) > at(low) && at(estimate.high90) < at(high)) return plain('no-meaningful-change');
   return plain('not-resolved');
 }

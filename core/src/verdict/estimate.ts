@@ -1,34 +1,40 @@
-import { peakOf, windowMean } from '../pull/gridCurve.ts';
+import { peakOf, windowMean, type GridCurve } from '../pull/gridCurve.ts';
 import { mean } from '../statistics/summary.ts';
 import { torqueAtEngineSpeed } from '../units/units.ts';
 import type { Job, Measure } from '../job/job.ts';
 import { DEFAULT_CONSTANTS, TEMPERATURE_CONSTANTS, truePercent, type VerdictConstants } from './constants.ts';
 import { candidateWeights, estimateContrast, type Estimate } from './contrast.ts';
 import { designOf, fitPulls, type Design, type Fit, type HeatUse } from './fit.ts';
+import { MEASURE_FACTS, type MeasureFacts } from './measures.ts';
 import type { Gain } from './outcome.ts';
 import type { Candidate, Selection } from './selection.ts';
 
-/** The declared measure: how a pull reads on it, and on which scale the engine works. */
-export interface Endpoint {
-  readonly scale: 'log' | 'additive';
-  readonly unit: 'W' | 'N·m' | '°C';
+/** The declared measure: how a pull reads on it, and which curve its bands and ribbon are made of. */
+export interface Endpoint extends MeasureFacts {
   readonly read: (pull: Candidate, window: readonly [number, number]) => number;
+  readonly curve: (power: GridCurve) => GridCurve;
 }
 
 export function endpointOf(measure: Measure): Endpoint {
+  const facts = MEASURE_FACTS[measure];
+  const curve = facts.quantity === 'torque' ? torqueCurve : (power: GridCurve) => power;
+  return { ...facts, curve, read: reading(measure) };
+}
+
+function reading(measure: Measure): Endpoint['read'] {
   switch (measure) {
     case 'windowMeanPower':
-      return { scale: 'log', unit: 'W', read: (c, [a, b]) => windowMean(c.power, a, b) };
+      return (c, [a, b]) => windowMean(c.power, a, b);
     case 'windowMeanTorque':
-      return { scale: 'log', unit: 'N·m', read: (c, [a, b]) => windowMean(torqueCurve(c.power), a, b) };
+      return (c, [a, b]) => windowMean(torqueCurve(c.power), a, b);
     case 'peakPower':
-      return { scale: 'log', unit: 'W', read: (c) => peakOf(c.power)?.value ?? NaN };
+      return (c) => peakOf(c.power)?.value ?? NaN;
     case 'intakeStartTemperature':
-      return { scale: 'additive', unit: '°C', read: (c) => c.pull.intakeStartC ?? NaN };
+      return (c) => c.pull.intakeStartC ?? NaN;
     case 'coolantStartTemperature':
-      return { scale: 'additive', unit: '°C', read: (c) => c.pull.coolantStartC ?? NaN };
+      return (c) => c.pull.coolantStartC ?? NaN;
     case 'oilStartTemperature':
-      return { scale: 'additive', unit: '°C', read: (c) => c.pull.oilStartC ?? NaN };
+      return (c) => c.pull.oilStartC ?? NaN;
     default:
       return measure satisfies never;
   }
@@ -119,8 +125,8 @@ export function gainOf(
   const e = estimateContrast(fit, weights, setting.confidence);
   const base = used.filter((c) => c.side === 0).map((c) => setting.endpoint.read(c, window));
   const log = setting.endpoint.scale === 'log';
-  const level = log ? Math.exp(mean(base.map(Math.log))) : mean(base);
-  const percent = (v: number) => (log ? truePercent(v) : (100 * v) / level);
+  const level = log ? Math.exp(mean(base.map(Math.log))) : NaN;
+  const percent = (v: number) => (log ? truePercent(v) : null);
   const value = (v: number) => (log ? (level * truePercent(v)) / 100 : v);
   return {
     fit,

@@ -68,7 +68,7 @@ describe('the five verdicts', () => {
   test('a gain outside the interval is verified, in every band, and reads 3 % on every school', () => {
     const v = verdictOf(day(3));
     expect(v.verdict).toBe('verified-gain');
-    expect(Math.abs(v.gain!.percent - 3)).toBeLessThan(0.4);
+    expect(Math.abs(v.gain!.percent! - 3)).toBeLessThan(0.4);
     expect(v.bands.map((b) => [b.fromRpm, b.toRpm])).toEqual(bandEdges(2500, 7500));
     expect(v.bands.every((b) => b.verified)).toBe(true);
     for (const s of v.schools) expect(Math.abs(s.percent! - 3)).toBeLessThan(0.6);
@@ -121,6 +121,78 @@ describe('the five verdicts', () => {
     expect(lost(states('98', 'fuel: 98 for 95'))).toEqual([]);
     expect(lost(states(null, ''))).toEqual([]);
     expect(verdictOf(states(null, '')).conditions.findings.map((f) => f.code)).toContain('state-fuel');
+  });
+});
+
+describe('a measure is answered in its own words', () => {
+  const asked = (measure: Job['question']['measure'], more: Partial<Job> = {}) => {
+    const cooler = Object.fromEntries([1, 2, 3, 4].map((i) => [`B${i}`, { pull: { coolantStartC: 70 + 0.4 * i } }]));
+    const usual = Object.fromEntries(
+      ['A1', 'A2', 'A3', 'A4', 'R1', 'R2', 'R3'].map((id) => [
+        id,
+        { pull: { coolantStartC: 80 + 0.3 * Number(id[1]) } },
+      ]),
+    );
+    const question = {
+      ...newJob('', '').question,
+      windowRpm: [3000, 7000] as const,
+      measure,
+      meaningfulGainPercent: 3,
+    };
+    return day(3, { ...usual, ...cooler }, { ...more, question: { ...question, ...more.question } });
+  };
+
+  test('cooler is better, in degrees only: no per cent, bands, ribbon or schools beside a temperature', () => {
+    const job = asked('coolantStartTemperature');
+    const v = { ...verdictOf(job), reason: '' };
+    expect(v.gain).toMatchObject({ unit: '°C', percent: null, lowPercent: null, high90Percent: null });
+    expect(v.gain!.value).toBeCloseTo(-9.6, 0);
+    expect(v.gain!.highValue).toBeLessThan(0);
+    expect(v.verdict).toBe('verified-gain');
+    expect(v).toMatchObject({ bands: [], ribbon: null, schools: [] });
+    const hotter = { ...job, question: { ...job.question, baselineSetup: 'B', candidateSetups: ['A'] } };
+    expect(verdictOf(hotter)).toMatchObject({ verdict: 'verified-loss', gain: { unit: '°C', percent: null } });
+  });
+
+  test('torque is judged, banded and held against the schools in newton metres', () => {
+    const v = verdictOf(asked('windowMeanTorque'));
+    expect(v).toMatchObject({ verdict: 'verified-gain', gain: { unit: 'N·m' } });
+    // 60 kW at 3000 rpm are 191 N·m; no torque of this car reaches four figures, every power does.
+    for (const b of v.bands) expect(b.baseline).toBeLessThan(400);
+    for (const value of v.ribbon!.baseline) expect(value).toBeLessThan(400);
+    for (const s of v.schools) expect(Math.abs(s.value!)).toBeLessThan(20);
+  });
+
+  test('candidates are held against each other in degrees, not through the log scale', () => {
+    const base = asked('coolantStartTemperature');
+    const more = ['C', 'D'].map((id, k) =>
+      base.pulls
+        .filter((p) => p.setupId === 'B')
+        .map((p, i) => ({
+          ...p,
+          id: `${id}${i + 1}`,
+          setupId: id,
+          startedAt: new Date(Date.parse(p.startedAt!) + (k + 1) * 20 * 60_000).toISOString(),
+          coolantStartC: p.coolantStartC! - 10 * (k + 1),
+        })),
+    );
+    const { contrasts, simultaneous, verdicts } = judgeJob({
+      ...base,
+      setups: [...base.setups, newSetup('C', 'c', 'A'), newSetup('D', 'd', 'A')],
+      pulls: [...base.pulls, ...more.flat()],
+      question: { ...base.question, candidateSetups: ['B', 'C', 'D'] },
+    });
+    const pair = contrasts.find((c) => c.of.kind === 'pair' && c.of.candidate === 'D' && c.of.against === 'B')!;
+    expect(pair).toMatchObject({ unit: '°C', tie: false });
+    expect(pair.estimate).toBeCloseTo(-20, 1);
+    simultaneous.forEach((s, i) => {
+      const { value, lowValue, highValue } = verdicts[i]!.gain!;
+      expect(s).toMatchObject({ unit: '°C', estimate: value });
+      // Wider than each alone, and even about the estimate: an additive scale is not bent.
+      expect(s.low).toBeLessThan(lowValue);
+      expect(s.high).toBeGreaterThan(highValue);
+      expect(s.high - s.estimate).toBeCloseTo(s.estimate - s.low, 9);
+    });
   });
 });
 
@@ -207,7 +279,7 @@ test('the verdict does not change with units of time, order of rows or a common 
         }));
         const v = judgeJob({ ...job, pulls: reverse ? pulls.reverse() : pulls }, 'verdict').verdicts[0]!;
         expect(v.verdict).toBe(base.verdict);
-        expect(v.gain!.percent).toBeCloseTo(base.gain!.percent, 6);
+        expect(v.gain!.percent).toBeCloseTo(base.gain!.percent!, 6);
         expect(v.gain!.value).toBeCloseTo(base.gain!.value * factor, 3);
       },
     ),

@@ -3,7 +3,7 @@ import { schoolsOf } from '../compare/schools.ts';
 import { setupCurves } from '../compare/setupCurves.ts';
 import { CORRECTION_NAMES } from '../correction/standards.ts';
 import type { Job } from '../job/job.ts';
-import { preparePulls, type PreparedPull } from '../pull/curve.ts';
+import { preparePulls, type PreparedPull } from '../pull/preparedPulls.ts';
 import { finding } from '../pull/findings.ts';
 import { peakOf, windowMean } from '../pull/gridCurve.ts';
 import { fitBands, sideBands, sideRibbon, type BandFits } from './bands.ts';
@@ -119,7 +119,8 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
   const own = margins(job.question.meaningfulGainPercent, setting.endpoint.scale);
   const fewest = (group: readonly Candidate[]) =>
     Math.min(...[0, side].map((s) => group.filter((c) => c.side === s).length));
-  const decision = decide(fewest(used), result?.estimate ?? null, own);
+  const { better, quantity } = setting.endpoint;
+  const decision = decide(fewest(used), result?.estimate ?? null, own, better);
   const { rows, state, findings: gateFindings } = gates(gateInput(input, result));
   const even = unevenRounds(
     selection.all.map((c) => roundPull(c, used.includes(c))),
@@ -143,7 +144,7 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
     ...gateFindings,
     ...even,
     ...notesOn(input, result),
-    ...peakFindings(peaks, bands?.bands ?? [], decision.verdict),
+    ...(quantity === 'temperature' ? [] : peakFindings(peaks, bands?.bands ?? [], decision.verdict)),
   ];
   const lost = conditions.filter((f) => f.severity === 'lost');
   const { verdict, reason } = settle(
@@ -153,7 +154,7 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
     withoutFlagged?.verdict ?? null,
     uncorrected?.verdict ?? null,
   );
-  const curves = (s: number) => used.filter((c) => c.side === s).map((c) => c.power);
+  const curves = (s: number) => used.filter((c) => c.side === s).map((c) => setting.endpoint.curve(c.power));
   return {
     candidate,
     baseline: job.question.baselineSetup,
@@ -163,9 +164,9 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
     smallerThanMatters: verdict === decision.verdict && decision.smallerThanMatters,
     gain: result?.gain ?? null,
     bands: bands?.bands ?? [],
-    ribbon: bands && input.bands ? sideRibbon(input.bands, side, bands.critical, setting) : null,
+    ribbon: bands && input.bands ? sideRibbon(input.bands, side, bands.critical) : null,
     peaks,
-    schools: window && fewest(used) > 0 ? schoolsOf(curves(0), curves(side), window) : [],
+    schools: quantity !== 'temperature' && window && fewest(used) > 0 ? schoolsOf(curves(0), curves(side), window) : [],
     pulls: { baseline: sidePulls(selection, 0), candidate: sidePulls(selection, side) },
     conditions: { comparable: lost.length === 0, findings: conditions, rows, state },
     morePullsNeeded:
@@ -198,7 +199,10 @@ function rejudge(
 ) {
   const fit = fitMeasure(group, window, setting);
   const result = fit ? gainOf(fit, side, group, window, setting) : null;
-  return { verdict: decide(fewest, result?.estimate ?? null, own).verdict, gain: result?.gain ?? null };
+  return {
+    verdict: decide(fewest, result?.estimate ?? null, own, setting.endpoint.better).verdict,
+    gain: result?.gain ?? null,
+  };
 }
 
 /** Applies the order of the verdict and says in words which rule decided. */
@@ -223,9 +227,8 @@ function settle(
     };
   switch (plain) {
     case 'verified-gain':
-      return { verdict: plain, reason: 'The whole interval lies above zero.' };
     case 'verified-loss':
-      return { verdict: plain, reason: 'The whole interval lies below zero.' };
+      return { verdict: plain, reason: 'The whole interval lies on one side of zero.' };
     case 'no-meaningful-change':
       return { verdict: plain, reason: 'The 90 % interval lies inside the gain that would matter.' };
     default:
@@ -278,6 +281,9 @@ function sidePulls(selection: Selection, side: number): SidePulls {
 }
 
 function methodText(job: Job, selection: Selection, setting: Setting, n: number): string {
+  const confidence = `${(setting.confidence * 100).toFixed(0)} % interval.`;
+  if (setting.endpoint.quantity === 'temperature')
+    return `Modelled mean of ${n} counted pulls with allowances for drift and rounds; ${confidence}`;
   const width = job.method.averagingWidthRpm;
   const correction = selection.corrected ? CORRECTION_NAMES[job.method.correction] : 'not weather-corrected';
   const heat = {
@@ -285,5 +291,5 @@ function methodText(job: Job, selection: Selection, setting: Setting, n: number)
     'meant-to-change': 'start temperature left in, as the part is meant to change it',
     missing: 'start temperature not known',
   }[setting.heat];
-  return `Modelled mean of ${n} counted pulls with allowances for heat, drift and rounds; ${heat}; ${correction}; averaging ${width === 0 ? 'none' : `${width} rpm`}; ${(setting.confidence * 100).toFixed(0)} % interval.`;
+  return `Modelled mean of ${n} counted pulls with allowances for heat, drift and rounds; ${heat}; ${correction}; averaging ${width === 0 ? 'none' : `${width} rpm`}; ${confidence}`;
 }

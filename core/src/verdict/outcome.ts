@@ -6,15 +6,24 @@ import type { StateRow } from './states.ts';
 import type { MorePulls } from './planning.ts';
 import type { School } from '../compare/schools.ts';
 
-export type Verdict = 'verified-gain' | 'verified-loss' | 'no-meaningful-change' | 'not-resolved' | 'not-comparable';
+export const VERDICTS = [
+  'verified-gain',
+  'verified-loss',
+  'no-meaningful-change',
+  'not-resolved',
+  'not-comparable',
+] as const;
+/** `verified-gain` means better: more power, or a lower temperature. */
+export type Verdict = (typeof VERDICTS)[number];
 
-/** An estimate as it leaves the engine: true per cent, and the measure's own SI unit (W, N·m or °C). */
+/** An estimate as it leaves the engine: the measure's own SI unit (W, N·m or °C), and true per cent where that means something. */
 export interface Gain {
-  readonly percent: number;
-  readonly lowPercent: number;
-  readonly highPercent: number;
-  readonly low90Percent: number;
-  readonly high90Percent: number;
+  /** Null for a temperature, of which there is no per cent. */
+  readonly percent: number | null;
+  readonly lowPercent: number | null;
+  readonly highPercent: number | null;
+  readonly low90Percent: number | null;
+  readonly high90Percent: number | null;
   readonly value: number;
   readonly lowValue: number;
   readonly highValue: number;
@@ -37,8 +46,9 @@ export interface Band {
   /** Excludes zero in the simultaneous interval. */
   readonly verified: boolean;
   readonly verdict: 'verified-gain' | 'verified-loss' | 'no-meaningful-change' | 'not-resolved';
-  readonly baselineW: number;
-  readonly candidateW: number;
+  /** Levels of the two sides, SI unit of the measure. */
+  readonly baseline: number;
+  readonly candidate: number;
 }
 
 /** Difference over rpm with its simultaneous band, true per cent of the baseline at that speed. */
@@ -47,9 +57,8 @@ export interface Ribbon {
   readonly percent: Float64Array;
   readonly lowPercent: Float64Array;
   readonly highPercent: Float64Array;
-  readonly baselineW: Float64Array;
-  /** What this plan in this bay cannot see, ± true per cent, pointwise. */
-  readonly floorPercent: number;
+  /** Level of the baseline, SI unit of the measure. */
+  readonly baseline: Float64Array;
   readonly crossovers: readonly number[];
 }
 
@@ -122,13 +131,21 @@ export interface SetupCurve {
   readonly pulls: number;
 }
 
-/** Two candidates compared with each other, or an interaction of two factors. */
-export interface Contrast {
-  readonly label: string;
-  readonly percent: number;
-  readonly lowPercent: number;
-  readonly highPercent: number;
+/** Two candidates compared with each other, or what two changes do together beyond what each does alone. */
+export interface Contrast extends Difference {
+  readonly of:
+    | { readonly kind: 'pair'; readonly candidate: string; readonly against: string }
+    | { readonly kind: 'interaction'; readonly both: string; readonly alone: readonly [string, string] };
+  /** The interval contains zero. */
   readonly tie: boolean;
+}
+
+/** A difference with its interval, in true per cent or, on an additive measure, in its own unit. */
+export interface Difference {
+  readonly estimate: number;
+  readonly low: number;
+  readonly high: number;
+  readonly unit: '%' | '°C';
 }
 
 export interface Judgement {
@@ -138,10 +155,6 @@ export interface Judgement {
   readonly setups: readonly SetupCurve[];
   readonly verdicts: readonly CandidateVerdict[];
   readonly contrasts: readonly Contrast[];
-  /** Simultaneous intervals over more than two candidates, true per cent. */
-  readonly simultaneous: readonly {
-    readonly candidate: string;
-    readonly lowPercent: number;
-    readonly highPercent: number;
-  }[];
+  /** Simultaneous intervals over more than two candidates. */
+  readonly simultaneous: readonly ({ readonly candidate: string } & Difference)[];
 }

@@ -1,7 +1,8 @@
 import { pullName, pullsInOrder, repeatedSetup, type Job, type Pull } from '../job/job.ts';
 import { PLAUSIBLE } from '../job/plausible.ts';
 import { pullWeather, type PullWeather } from '../job/weather.ts';
-import { pullCurve, type PreparedPull } from '../pull/curve.ts';
+import { pullCurve } from '../pull/curve.ts';
+import type { PreparedPull } from '../pull/preparedPulls.ts';
 import { finding, type PullFinding } from '../pull/findings.ts';
 import { atGrid, fromRpm, GRID_STEP_RPM, scaled, toRpm, windowMean, type GridCurve } from '../pull/gridCurve.ts';
 import { median, steady } from '../statistics/summary.ts';

@@ -1,5 +1,5 @@
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
-import { CORRECTION_IDS, LIMITS, MEASURES, STATE_FIELDS, type PlanShape } from '@prandel/core';
+import { CORRECTION_IDS, LIMITS, MEASURES, STATE_FIELDS, VERDICTS, type PlanShape, type Verdict } from '@prandel/core';
 import {
   ArrayMaxSize,
   ArrayMinSize,
@@ -242,12 +242,18 @@ export class JobNote {
   @ApiProperty() @IsString() @Length(1, 400, { message: 'Write some words.' }) words: string;
 }
 
+/** An estimate with its 95 % interval, in the SI unit of the measure. */
+export class GainCell {
+  @ApiProperty({ enum: ['W', 'N·m', '°C'] }) unit: 'W' | 'N·m' | '°C';
+  @ApiProperty() value: number;
+  @ApiProperty() lowValue: number;
+  @ApiProperty() highValue: number;
+}
+
 export class VerdictCell {
   @ApiProperty() candidate: string;
-  @ApiProperty() verdict: string;
-  @ApiProperty({ nullable: true, type: Number, description: 'Estimate in the SI unit of the measure.' }) value:
-    number | null;
-  @ApiProperty({ nullable: true, type: Number }) halfValue: number | null;
+  @ApiProperty({ enum: VERDICTS, enumName: 'Verdict' }) verdict: Verdict;
+  @ApiProperty({ nullable: true, type: GainCell }) gain: GainCell | null;
 }
 
 export class JobRow {

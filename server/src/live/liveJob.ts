@@ -3,12 +3,10 @@ import {
   jobProblem,
   judgePrepared,
   modelRange,
-  preparePulls,
-  type Channel,
+  PreparedPulls,
   type Job,
   type Judgement,
   type ModelRange,
-  type PreparedPull,
 } from '@prandel/core';
 import { eq } from 'drizzle-orm';
 import { seenPeaks } from '../baseline/seenPeaks.ts';
@@ -26,7 +24,7 @@ export class LiveJob {
   #row: { readonly id: string; readonly version: number } | null = null;
   #job: Job | null = null;
   #judgement: Judgement | null = null;
-  #prepared = new Map<string, PreparedPull>();
+  readonly #prepared = new PreparedPulls();
   /** What cars of this model have shown in this bay. */
   #range: { readonly jobId: string; readonly range: ModelRange | null } | null = null;
 
@@ -65,8 +63,7 @@ export class LiveJob {
       this.#judgement = null;
       return;
     }
-    const known = this.#prepared;
-    const samples = new Map<string, readonly Channel[]>([...known].map(([id, { pull }]) => [id, pull.channels]));
+    const { samples } = this.#prepared;
     const read = await this.database.inShop(this.shopId, async (tx) => {
       const [row] = await tx.select({ version: jobs.version }).from(jobs).where(eq(jobs.id, at.id));
       return row && row.version !== at.version ? this.store.read(tx, at.id, samples) : null;
@@ -80,17 +77,8 @@ export class LiveJob {
       this.#judgement = null;
       return;
     }
-    this.#prepared = new Map(
-      read.job.pulls.map((pull) => {
-        const before = known.get(pull.id);
-        return [
-          pull.id,
-          before ? { pull, usable: before.usable } : preparePulls([pull], read.job.bay, read.job.vehicle)[0]!,
-        ] as const;
-      }),
-    );
     // The bay shows no bands: they wait for the desk.
-    this.#judgement = judgePrepared(read.job, [...this.#prepared.values()], 'verdict');
+    this.#judgement = judgePrepared(read.job, this.#prepared.of(read.job), 'verdict');
   }
 
   /** Other cars do not change while this one is on the rollers: they are looked at once, and nobody waits for it. */

@@ -187,7 +187,7 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
     strays: moment.strays,
     quarantined: moment.quarantined,
     repeatabilityPercent: review?.repeatabilityPercent ?? null,
-    halfWidthPercent: moment.review ? null : (review?.halfWidthPercent ?? null),
+    halfWidth: moment.review ? null : (review?.halfWidth ?? null),
     settled: review?.settled ?? 'too-few',
     curves: job && run && judgement && !moment.review ? curvesOf(job, run, judgement) : [],
     override: run?.override ? { reason: run.override.reason } : null,

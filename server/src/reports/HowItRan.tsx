@@ -1,4 +1,4 @@
-import { plain } from '@prandel/charts';
+import { plain } from '@prandel/presentation';
 import { runNotes, schoolsFollowed, type Fitting } from '@prandel/core';
 import type { ReportInput } from './reportInput.ts';
 import { clock } from './reportTimes.ts';

@@ -1,14 +1,15 @@
 import {
+  contrastWords,
   dayTrackSvg,
   gainInterval,
-  interval,
   nextStep,
-  percentWords,
   resultSentence,
   shown,
+  sureWords,
+  unitOf,
   VERDICT_LOOKS,
   verifiedRange,
-} from '@prandel/charts';
+} from '@prandel/presentation';
 import { school, type CandidateVerdict } from '@prandel/core';
 import { HowItRan } from './HowItRan.tsx';
 import type { ReportInput } from './reportInput.ts';
@@ -19,6 +20,8 @@ import { day } from './reportTimes.ts';
 export function ReportSheet(input: ReportInput) {
   const { job, judgement } = input;
   const schoolsFirst = school(job.method, 'whichPullsSpeak') === 'beside';
+  const bands = judgement.verdicts.some((v) => v.bands.length > 0);
+  const schools = judgement.verdicts.some((v) => v.schools.length > 0);
   return (
     <main>
       <Head {...input} />
@@ -28,7 +31,7 @@ export function ReportSheet(input: ReportInput) {
           <Result key={v.candidate} v={v} input={input} />
         ))}
       </div>
-      {schoolsFirst && <OtherWays input={input} />}
+      {schools && schoolsFirst && <OtherWays input={input} />}
       {input.charts.map(({ candidate, svg }) => (
         <section key={candidate}>
           <h2>
@@ -41,8 +44,8 @@ export function ReportSheet(input: ReportInput) {
       <div className="cols">
         <section>
           <h2>
-            By rpm band, {input.units.power}
-            <span>all bands together at 95 %</span>
+            {bands ? `By rpm band, ${unitOf(job.question.measure, input.units)}` : 'Peaks of the means'}
+            {bands && <span>all bands together at 95 %</span>}
           </h2>
           <BandTable input={input} />
         </section>
@@ -57,7 +60,7 @@ export function ReportSheet(input: ReportInput) {
         </h2>
         <div dangerouslySetInnerHTML={{ __html: dayTrackSvg(job, judgement, 900, 12) }} />
       </section>
-      {!schoolsFirst && <OtherWays input={input} />}
+      {schools && !schoolsFirst && <OtherWays input={input} />}
       <HowItRan input={input} />
       <section>
         <h2>
@@ -136,7 +139,7 @@ function Result({ v, input: { job, judgement, units } }: { v: CandidateVerdict; 
       </p>
       {school(job.method, 'peakOrCurve') === 'peak' && <p>{peakWords(v, units)}</p>}
       <p className="mut small">
-        {percentWords(v)}. {v.verdict === 'verified-gain' || v.verdict === 'verified-loss' ? '' : v.reason}{' '}
+        {sureWords(v, units)}. {v.verdict === 'verified-gain' || v.verdict === 'verified-loss' ? '' : v.reason}{' '}
         {nextStep(v)}
       </p>
     </section>
@@ -151,7 +154,7 @@ function peakWords({ peaks, baseline }: CandidateVerdict, units: ReportInput['un
   return `Peak of the mean: ${at(peaks.candidate)} against ${at(peaks.baseline)} with ${baseline}; single points, no ±.`;
 }
 
-function Care({ input: { job, judgement, digest } }: { input: ReportInput }) {
+function Care({ input: { job, judgement, units, digest } }: { input: ReportInput }) {
   const findings = [
     ...new Map(judgement.verdicts.flatMap((v) => v.conditions.findings).map((f) => [f.text, f])).values(),
   ];
@@ -171,11 +174,7 @@ function Care({ input: { job, judgement, digest } }: { input: ReportInput }) {
       )}
       {judgement.contrasts.length > 0 && (
         <p>
-          <b>Between the parts.</b>{' '}
-          {judgement.contrasts.map((c) => {
-            const i = interval(c.percent, c.lowPercent, c.highPercent);
-            return `${c.label}: ${i.estimate} ±${i.half} %${c.tie ? ', a tie' : ''}. `;
-          })}
+          <b>Between the parts.</b> {judgement.contrasts.map((c) => `${contrastWords(c, units)} `)}
         </p>
       )}
       {job.setups.some((s) => s.closedCourseOnly) && (

@@ -1,4 +1,4 @@
-import { interval, MEASURE_WORDS, plain, shown, signed, temperatureStep } from '@prandel/charts';
+import { interval, matters, MEASURE_WORDS, shown, signed, temperatureStep, unitOf } from '@prandel/presentation';
 import {
   CORRECTION_NAMES,
   fromSi,
@@ -15,12 +15,13 @@ import { clock } from './reportTimes.ts';
 /** Gain per band, a column a candidate. */
 export function BandTable({ input: { job, judgement, units } }: { input: ReportInput }) {
   const { verdicts } = judgement;
+  const unit = unitOf(job.question.measure, units);
   const rows = [...new Map(verdicts.flatMap((v) => v.bands).map((b) => [b.fromRpm, b])).values()];
   const cell = (v: CandidateVerdict, b: Band) => {
     const own = v.bands.find((x) => x.fromRpm === b.fromRpm);
     if (!own) return <td className="r">–</td>;
-    const kw = (percent: number) => fromSi((own.baselineW * percent) / 100, units.power);
-    const i = interval(kw(own.percent), kw(own.lowPercent), kw(own.highPercent));
+    const at = (percent: number) => fromSi((own.baseline * percent) / 100, unit);
+    const i = interval(at(own.percent), at(own.lowPercent), at(own.highPercent));
     return (
       <td className="r">
         {i.estimate} ±{i.half} <Shape verdict={v.verdict === 'not-comparable' ? 'not-comparable' : own.verdict} />
@@ -50,7 +51,7 @@ export function BandTable({ input: { job, judgement, units } }: { input: ReportI
             <td>
               {b.fromRpm}–{b.toRpm}
             </td>
-            <td className="r">{shown(b.baselineW, units.power)}</td>
+            <td className="r">{shown(b.baseline, unit, 1)}</td>
             {verdicts.map((v) => (
               <Keyed key={v.candidate}>{cell(v, b)}</Keyed>
             ))}
@@ -138,8 +139,8 @@ export function ConditionsTable({ input: { job, judgement, units } }: { input: R
           <td className="r">{MEASURE_WORDS[job.question.measure]}</td>
         </tr>
         <tr>
-          <td>Gain that would matter</td>
-          <td className="r">{plain(job.question.meaningfulGainPercent, 1)} %</td>
+          <td>Difference that would matter</td>
+          <td className="r">{matters(job.question.measure, job.question.meaningfulGainPercent, units)}</td>
         </tr>
       </tbody>
     </table>
@@ -147,7 +148,8 @@ export function ConditionsTable({ input: { job, judgement, units } }: { input: R
 }
 
 /** What other ways of judging would have said. */
-export function Schools({ input: { judgement, units } }: { input: ReportInput }) {
+export function Schools({ input: { job, judgement, units } }: { input: ReportInput }) {
+  const unit = unitOf(job.question.measure, units);
   return (
     <table>
       <thead>
@@ -155,7 +157,7 @@ export function Schools({ input: { judgement, units } }: { input: ReportInput })
           <th>way of judging</th>
           {judgement.verdicts.map((v) => (
             <th key={v.candidate} className="r">
-              {v.candidate}, {units.power}
+              {v.candidate}, {unit}
             </th>
           ))}
         </tr>
@@ -166,9 +168,7 @@ export function Schools({ input: { judgement, units } }: { input: ReportInput })
             <td>{s.label}</td>
             {judgement.verdicts.map((v) => (
               <td key={v.candidate} className="r">
-                {v.schools[i]?.valueW == null
-                  ? 'needs more pulls'
-                  : `${signed(fromSi(v.schools[i].valueW, units.power))} no ±`}
+                {v.schools[i]?.value == null ? 'needs more pulls' : `${signed(fromSi(v.schools[i].value, unit))} no ±`}
               </td>
             ))}
           </tr>

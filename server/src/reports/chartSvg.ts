@@ -1,4 +1,4 @@
-import { compareOption, type CompareView } from '@prandel/charts';
+import { compareOption, type CompareView } from '@prandel/presentation';
 import * as echarts from 'echarts';
 
 /** The comparison chart as an SVG document, drawn without a browser. */

@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
-import { USUAL_UNITS } from '@prandel/charts';
+import { USUAL_UNITS } from '@prandel/presentation';
 import { judgeJob, USUAL_DAY, type Job } from '@prandel/core';
 import { demoJobs } from '@prandel/simulator';
 import { reportHtml, unitsOf } from './reportHtml.ts';

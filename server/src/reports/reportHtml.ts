@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { USUAL_UNITS, type ShownUnits } from '@prandel/charts';
+import { USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
 import { isUnitName, judgeJob, quantityOf, type Job } from '@prandel/core';
 import { writePackage } from '@prandel/formats';
 import { createElement } from 'react';

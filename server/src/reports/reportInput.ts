@@ -1,4 +1,4 @@
-import type { ShownUnits } from '@prandel/charts';
+import type { ShownUnits } from '@prandel/presentation';
 import type { Job, Judgement } from '@prandel/core';
 
 /** Everything a report is made from. */

@@ -1,5 +1,5 @@
 import { Injectable, Logger, UnprocessableEntityException } from '@nestjs/common';
-import type { CandidateVerdict, Job } from '@prandel/core';
+import type { CandidateVerdict, Gain, Job } from '@prandel/core';
 import { databaseAway, loggable } from '../database/faults.ts';
 import { Judging } from './judging.ts';
 
@@ -12,9 +12,8 @@ export type KnownVerdicts =
 export interface VerdictFigure {
   readonly candidate: string;
   readonly verdict: CandidateVerdict['verdict'];
-  /** Estimate in the SI unit of the measure, and half its interval. */
-  readonly value: number | null;
-  readonly halfValue: number | null;
+  /** Estimate and interval in the SI unit of the measure; null without an estimate. */
+  readonly gain: { readonly unit: Gain['unit']; value: number; lowValue: number; highValue: number } | null;
 }
 
 const MOST = 20_000;
@@ -80,7 +79,6 @@ function figureOf({ candidate, verdict, gain }: CandidateVerdict): VerdictFigure
   return {
     candidate,
     verdict,
-    value: gain?.value ?? null,
-    halfValue: gain ? (gain.highValue - gain.lowValue) / 2 : null,
+    gain: gain && { unit: gain.unit, value: gain.value, lowValue: gain.lowValue, highValue: gain.highValue },
   };
 }

@@ -164,7 +164,7 @@ export const WORK = {
       digest: digestOf(job),
       window,
       declaredWindow,
-      verdicts: verdicts.map(({ ribbon, ...v }) => ({ ...v, noiseFloorPercent: ribbon?.floorPercent ?? null })),
+      verdicts: verdicts.map(({ ribbon: _, ...v }) => v),
       contrasts,
     };
   },

@@ -88,7 +88,7 @@ describe('the live car', () => {
       const job = day(seed);
       const { gain } = judgeJob(job, 'verdict').verdicts[0]!;
       const truth = truthOf(job);
-      if (truth > gain!.lowPercent && truth < gain!.highPercent) held += 1;
+      if (truth > gain!.lowPercent! && truth < gain!.highPercent!) held += 1;
       if (judgeJob(day(seed, 'on', false), 'verdict').verdicts[0]!.verdict === 'verified-gain') claimed += 1;
     }
     // Nominal 95 % and 2.5 %: fewer than 4 of 5 held has a chance of 2 %, two false claims of under 1 %.

@@ -1,5 +1,5 @@
 import type { Bay, InstrumentStatus } from '@prandel/core';
-import { USUAL_UNITS, type ShownUnits } from '@prandel/charts';
+import { USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { ask, queries, type Schemas, type StoredJob } from './client.ts';
 

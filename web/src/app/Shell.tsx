@@ -1,4 +1,4 @@
-import { USUAL_UNITS } from '@prandel/charts';
+import { USUAL_UNITS } from '@prandel/presentation';
 import { useMutation } from '@tanstack/react-query';
 import { LogOut, Ruler } from 'lucide-react';
 import { Popover } from 'radix-ui';

@@ -1,12 +1,4 @@
-import {
-  judgePrepared,
-  preparePulls,
-  type Channel,
-  type Job,
-  type Judgement,
-  type PreparedPull,
-  type Pull,
-} from '@prandel/core';
+import { judgePrepared, PreparedPulls, type Channel, type Job, type Judgement } from '@prandel/core';
 
 /** What the page sends: a job with the frames of its channels once, then the job's papers as often as they change. */
 export type WorkerRequest = { readonly frames: ArrayBuffer } | { readonly judge: number; readonly job: Job };
@@ -15,18 +7,18 @@ export type WorkerAnswer =
   | { readonly judged: number; readonly failed: string };
 
 const channels = new Map<string, Channel[]>();
-let prepared: { key: string; pulls: Map<string, PreparedPull> } = { key: '', pulls: new Map() };
+const prepared = new PreparedPulls();
 
 addEventListener('message', ({ data }: MessageEvent<WorkerRequest>) => {
   if ('frames' in data) {
     readFrames(data.frames);
-    prepared = { key: '', pulls: new Map() };
+    prepared.clear();
     return;
   }
   const started = performance.now();
   try {
     const job: Job = { ...data.job, pulls: data.job.pulls.map((p) => ({ ...p, channels: channels.get(p.id) ?? [] })) };
-    const judgement = judgePrepared(job, usablePulls(job));
+    const judgement = judgePrepared(job, prepared.of(job));
     postMessage({ judged: data.judge, judgement, milliseconds: performance.now() - started } satisfies WorkerAnswer);
   } catch (error) {
     postMessage({
@@ -35,21 +27,6 @@ addEventListener('message', ({ data }: MessageEvent<WorkerRequest>) => {
     } satisfies WorkerAnswer);
   }
 });
-
-/** Usable windows depend on the rig alone, so a change of method, status or question keeps them. */
-function usablePulls(job: Job): PreparedPull[] {
-  const key = JSON.stringify([job.bay, job.vehicle]);
-  if (key !== prepared.key) prepared = { key, pulls: new Map() };
-  return job.pulls.map((pull): PreparedPull => {
-    const known = prepared.pulls.get(pull.id);
-    const sameNumbers = known && JSON.stringify(known.pull.numberState) === JSON.stringify(pull.numberState);
-    const own = sameNumbers
-      ? { pull, usable: known.usable }
-      : preparePulls([pull] satisfies Pull[], job.bay, job.vehicle)[0]!;
-    prepared.pulls.set(pull.id, own);
-    return own;
-  });
-}
 
 /** Reads the server's binary document: length, JSON index, float64 samples. */
 function readFrames(frames: ArrayBuffer): void {

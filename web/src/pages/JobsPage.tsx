@@ -1,5 +1,4 @@
-import { plain, signed } from '@prandel/charts';
-import { fromSi, type Verdict } from '@prandel/core';
+import { gainInterval, type ShownUnits } from '@prandel/presentation';
 import { useInfiniteQuery, useMutation } from '@tanstack/react-query';
 import { FolderInput, Plus } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
@@ -139,14 +138,12 @@ export function JobsPage() {
                     <div key={v.candidate} className="flex items-center gap-3">
                       <span className="text-ink-2 w-6 font-[650]">{v.candidate}</span>
                       <span className="w-[170px]">
-                        <VerdictTag verdict={v.verdict as Verdict} word="long" size={12} />
+                        <VerdictTag verdict={v.verdict} word="long" size={12} />
                       </span>
                       <span
                         className={`whitespace-nowrap ${v.verdict === 'not-comparable' ? 'text-ink-3 line-through' : ''}`}
                       >
-                        {v.value === null
-                          ? ''
-                          : `${signed(fromSi(v.value, units.power))} ±${plain(Math.ceil(fromSi(v.halfValue ?? 0, units.power) * 10) / 10, 1)} ${units.power}`}
+                        {v.gain && gainWords(v.gain, units)}
                       </span>
                     </div>
                   ))}
@@ -164,4 +161,9 @@ export function JobsPage() {
       <DeletedJobs />
     </div>
   );
+}
+
+function gainWords(gain: Schemas['GainCell'], units: ShownUnits): string {
+  const { estimate, half, unit } = gainInterval(gain, units);
+  return `${estimate} ±${half} ${unit}`;
 }

@@ -174,7 +174,11 @@ describe('what needs a person next', () => {
     openedAt: null,
     state: 'judged',
     problem: null,
-    verdicts: verdicts.map((verdict) => ({ candidate: 'B', verdict, value: 1, halfValue: 1 })),
+    verdicts: verdicts.map((verdict) => ({
+      candidate: 'B',
+      verdict,
+      gain: { unit: 'W', value: 900, lowValue: 400, highValue: 1400 },
+    })),
   });
   const bay = { id: 'b', label: 'Bay 2', paper: {}, instruments: {}, status: [], job: 'live' } as never;
   const sheet = {

@@ -1,4 +1,4 @@
-import { setupLooks, VERDICT_LOOKS, VERDICT_SHAPES } from '@prandel/charts';
+import { setupLooks, VERDICT_LOOKS, VERDICT_SHAPES } from '@prandel/presentation';
 import type { Setup, Verdict } from '@prandel/core';
 
 /** A setup's letter in its hue; hollow for a return check. */

@@ -812,12 +812,19 @@ export interface components {
             current: string;
             next: string;
         };
+        /** @enum {string} */
+        Verdict: "verified-gain" | "verified-loss" | "no-meaningful-change" | "not-resolved" | "not-comparable";
+        GainCell: {
+            /** @enum {string} */
+            unit: "W" | "N·m" | "°C";
+            value: number;
+            lowValue: number;
+            highValue: number;
+        };
         VerdictCell: {
             candidate: string;
-            verdict: string;
-            /** @description Estimate in the SI unit of the measure. */
-            value: number | null;
-            halfValue: number | null;
+            verdict: components["schemas"]["Verdict"];
+            gain: components["schemas"]["GainCell"] | null;
         };
         JobRow: {
             id: string;

@@ -1,4 +1,4 @@
-import { USUAL_UNITS, type ShownUnits } from '@prandel/charts';
+import { USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
 import { fromSi, newPull, usablePreview, type Channel, type LiveSheet, type UnitName } from '@prandel/core';
 import { LineChart } from 'echarts/charts';
 import { GridComponent, MarkLineComponent } from 'echarts/components';

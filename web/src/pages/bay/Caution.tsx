@@ -1,4 +1,4 @@
-import { USUAL_UNITS, type ShownUnits } from '@prandel/charts';
+import { USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
 import { crossedWords, type LiveSheet } from '@prandel/core';
 import { temperaturesIn } from './bayLooks.ts';
 

@@ -1,4 +1,4 @@
-import { plain, USUAL_UNITS, type ShownUnits } from '@prandel/charts';
+import { plain, USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
 import { fromSi, type GateRow } from '@prandel/core';
 import { Check, Hourglass, PlugZap, TriangleAlert, Wrench } from 'lucide-react';
 import { inMinutes, wordsIn } from './bayLooks.ts';

@@ -1,4 +1,4 @@
-import { shown, USUAL_UNITS, type ShownUnits } from '@prandel/charts';
+import { plain, shown, temperatureStep, USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
 import type { LiveSheet } from '@prandel/core';
 import { bayLook } from './bayLooks.ts';
 import { DayStrip } from './DayStrip.tsx';
@@ -64,10 +64,16 @@ export function Round({ sheet, units = USUAL_UNITS }: { sheet: LiveSheet; units?
         </div>
         <div>
           <dt>Interval so far</dt>
-          <dd className="num">{sheet.halfWidthPercent === null ? '–' : `±${sheet.halfWidthPercent.toFixed(1)} %`}</dd>
+          <dd className="num">{sheet.halfWidth === null ? '–' : `±${halfWords(sheet.halfWidth, units)}`}</dd>
         </div>
       </dl>
       {sheet.track && sheet.job && <DayStrip track={sheet.track} setups={sheet.job.setups} />}
     </section>
   );
+}
+
+function halfWords({ value, unit }: NonNullable<LiveSheet['halfWidth']>, units: ShownUnits): string {
+  return unit === '%'
+    ? `${plain(value, 1)} %`
+    : `${plain(temperatureStep(value, units.temperature), 1)} ${units.temperature}`;
 }

@@ -7,7 +7,7 @@ import {
   USUAL_UNITS,
   VERDICT_LOOKS,
   type ShownUnits,
-} from '@prandel/charts';
+} from '@prandel/presentation';
 import { fromSi, gateVerdict, type LiveSheet, type SaidVerdict } from '@prandel/core';
 import { CircleStop, ClipboardCheck, Hourglass, OctagonX, Pause, Play, PlugZap, Square, Wrench } from 'lucide-react';
 import type { ReactNode } from 'react';

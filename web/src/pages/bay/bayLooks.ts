@@ -1,4 +1,4 @@
-import { plain, temperatureStep, type ShownUnits } from '@prandel/charts';
+import { plain, temperatureStep, type ShownUnits } from '@prandel/presentation';
 import { fromSi, rowWords, type GateRow } from '@prandel/core';
 
 /** Words of a gate's row with temperature differences in the person's unit. */

@@ -11,7 +11,7 @@ import {
   type SaidVerdict,
   type SheetState,
 } from '@prandel/core';
-import { USUAL_UNITS } from '@prandel/charts';
+import { USUAL_UNITS } from '@prandel/presentation';
 import type { ReactElement } from 'react';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { renderToStaticMarkup } from 'react-dom/server';
@@ -97,7 +97,7 @@ function sheetOf(state: SheetState, more: Partial<LiveSheet> = {}, gate: Partial
     waiting: 0,
     strays: 0,
     repeatabilityPercent: null,
-    halfWidthPercent: null,
+    halfWidth: null,
     settled: 'too-few',
     curves: [],
     override: null,

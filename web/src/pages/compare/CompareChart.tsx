@@ -11,7 +11,7 @@ import {
   yOf,
   type CompareView,
   type Geometry,
-} from '@prandel/charts';
+} from '@prandel/presentation';
 import { fromSi, torqueCurve, type GridCurve, type SetupCurve } from '@prandel/core';
 import { CustomChart, LineChart } from 'echarts/charts';
 import { GraphicComponent, GridComponent } from 'echarts/components';

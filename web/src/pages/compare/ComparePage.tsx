@@ -1,4 +1,4 @@
-import { dayTrackSvg, MEASURE_WORDS, setupLooks, type CompareView } from '@prandel/charts';
+import { dayTrackSvg, MEASURE_WORDS, setupLooks, type CompareView } from '@prandel/presentation';
 import { CORRECTION_IDS, CORRECTION_NAMES, isCorrectionId, type Job } from '@prandel/core';
 import { ListFilter } from 'lucide-react';
 import { Popover } from 'radix-ui';

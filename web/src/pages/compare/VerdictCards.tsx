@@ -1,17 +1,19 @@
 import {
   gainInterval,
   nextStep,
-  percentWords,
   plain,
   resultSentence,
+  shortGain,
   shown,
   signed,
+  sureWords,
   temperatureStep,
+  unitOf,
   verifiedRange,
   VERDICT_LOOKS,
   interval,
   type ShownUnits,
-} from '@prandel/charts';
+} from '@prandel/presentation';
 import { fromSi, type CandidateVerdict, type ConditionRow, type Job, type Judgement } from '@prandel/core';
 import { Badge, VerdictTag } from '../../parts/marks.tsx';
 
@@ -41,7 +43,7 @@ export function VerdictCard({ job, v, units, judgement }: Props) {
           {g ? g.estimate : '–'}
         </span>
         <span className="pb-0.5 text-[20px] font-[560]">{g?.unit}</span>
-        <span className="text-ink-2 pb-0.5 text-[12.5px] leading-snug">{percentWords(v)}</span>
+        <span className="text-ink-2 pb-0.5 text-[12.5px] leading-snug">{sureWords(v, units)}</span>
       </div>
       <p className="text-ink-2 text-[12.5px] leading-[1.42]">
         <span className="text-ink">{resultSentence(job, v, units, judgement.window)}</span> {verifiedRange(v)}{' '}
@@ -49,20 +51,19 @@ export function VerdictCard({ job, v, units, judgement }: Props) {
       </p>
       <p className="text-ink-2 mt-1 text-[12px]">
         {v.pulls.baseline.used} and {v.pulls.candidate.used} counted pulls.{' '}
-        {v.ribbon ? `What this plan cannot see in this bay: ±${plain(v.ribbon.floorPercent, 1)} %. ` : ''}
         {v.returnCheckPercent === null
           ? 'No return check.'
           : `Return check ${signed(v.returnCheckPercent)} % against the first round.`}
       </p>
       {v.uncorrected && v.uncorrected.gain && (
         <p className="text-ink-2 mt-1 text-[12px]">
-          Uncorrected power, for a boost-controlled car: {signed(v.uncorrected.gain.percent)} %,{' '}
+          Uncorrected power, for a boost-controlled car: {shortGain(v.uncorrected.gain, units)},{' '}
           {VERDICT_LOOKS[v.uncorrected.verdict].word.toLowerCase()}.
         </p>
       )}
       {v.withoutFlagged && (
         <p className="text-wait mt-1 text-[12px]">
-          Without the flagged pulls: {v.withoutFlagged.gain ? `${signed(v.withoutFlagged.gain.percent)} %, ` : ''}
+          Without the flagged pulls: {v.withoutFlagged.gain ? `${shortGain(v.withoutFlagged.gain, units)}, ` : ''}
           {VERDICT_LOOKS[v.withoutFlagged.verdict].word.toLowerCase()}.
         </p>
       )}
@@ -72,6 +73,8 @@ export function VerdictCard({ job, v, units, judgement }: Props) {
 
 /** Every band with its simultaneous interval. */
 export function BandCard({ v, units }: Props) {
+  if (v.bands.length === 0) return null;
+  const unit = unitOf(v.measure, units);
   return (
     <section className="sheet card" aria-label="By rpm band">
       <h3>By rpm band</h3>
@@ -80,10 +83,10 @@ export function BandCard({ v, units }: Props) {
           <tr>
             <th>rpm</th>
             <th className="r">
-              {v.baseline}, {units.power}
+              {v.baseline}, {unit}
             </th>
             <th className="r">
-              {v.candidate}, {units.power}
+              {v.candidate}, {unit}
             </th>
             <th className="r">
               {v.candidate} {'\u2212'} {v.baseline}
@@ -93,15 +96,15 @@ export function BandCard({ v, units }: Props) {
         </thead>
         <tbody>
           {v.bands.map((b) => {
-            const at = (percent: number) => fromSi((b.baselineW * percent) / 100, units.power);
+            const at = (percent: number) => fromSi((b.baseline * percent) / 100, unit);
             const i = interval(at(b.percent), at(b.lowPercent), at(b.highPercent));
             return (
               <tr key={b.fromRpm} className={b.inWindow ? 'bg-well font-[600]' : ''}>
                 <td className="whitespace-nowrap">
                   {b.fromRpm}–{b.toRpm}
                 </td>
-                <td className="r">{shown(b.baselineW, units.power)}</td>
-                <td className="r">{shown(b.candidateW, units.power)}</td>
+                <td className="r">{shown(b.baseline, unit, 1)}</td>
+                <td className="r">{shown(b.candidate, unit, 1)}</td>
                 <td className="r whitespace-nowrap">
                   {i.estimate} ±{i.half}
                 </td>
@@ -119,10 +122,12 @@ export function BandCard({ v, units }: Props) {
 
 /** The schools of the trade on the same pulls, on one scale with the interval. */
 export function SchoolsCard({ v, units }: Props) {
-  const to = (w: number) => fromSi(w, units.power);
-  const g = v.gain && v.gain.unit === 'W' ? v.gain : null;
+  if (v.schools.length === 0) return null;
+  const unit = unitOf(v.measure, units);
+  const to = (value: number) => fromSi(value, unit);
+  const g = v.gain;
   const all = [
-    ...v.schools.flatMap((s) => (s.valueW === null ? [] : [s.valueW, ...s.pairsW])),
+    ...v.schools.flatMap((s) => (s.value === null ? [] : [s.value, ...s.pairs])),
     ...(g ? [g.lowValue, g.highValue] : []),
     0,
   ].map(to);
@@ -165,18 +170,18 @@ export function SchoolsCard({ v, units }: Props) {
           <span>{s.label}</span>
           <svg viewBox="0 0 120 20" height="20" aria-hidden>
             <line x1={x(0)} x2={x(0)} y1="0" y2="20" stroke="var(--ink)" />
-            {s.pairsW.map((p, i) => (
+            {s.pairs.map((p, i) => (
               <circle key={i} cx={x(to(p))} cy="10" r="2.2" fill="var(--ink-3)" />
             ))}
-            {s.valueW !== null && (
-              <line x1={x(to(s.valueW))} x2={x(to(s.valueW))} y1="4" y2="16" stroke="var(--ink-3)" strokeWidth="2" />
+            {s.value !== null && (
+              <line x1={x(to(s.value))} x2={x(to(s.value))} y1="4" y2="16" stroke="var(--ink-3)" strokeWidth="2" />
             )}
           </svg>
-          <span className="text-right">{s.valueW === null ? '–' : signed(to(s.valueW))}</span>
+          <span className="text-right">{s.value === null ? '–' : signed(to(s.value))}</span>
           <span className="text-ink-3 text-right">no ±</span>
         </div>
       ))}
-      <p className="text-ink-2 mt-1 text-[12px]">In {units.power}. None of these knows its own doubt.</p>
+      <p className="text-ink-2 mt-1 text-[12px]">In {unit}. None of these knows its own doubt.</p>
     </section>
   );
 }

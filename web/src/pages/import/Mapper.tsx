@@ -1,4 +1,4 @@
-import { shown } from '@prandel/charts';
+import { shown } from '@prandel/presentation';
 import { fromSi } from '@prandel/core';
 import { useQuery } from '@tanstack/react-query';
 import { ask, Refusal, type Schemas } from '../../api/client.ts';

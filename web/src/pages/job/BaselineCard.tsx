@@ -1,4 +1,4 @@
-import { shown, type ShownUnits } from '@prandel/charts';
+import { shown, type ShownUnits } from '@prandel/presentation';
 import { suspectsFor, suspectsLeft, type BaselineStanding, type SuspectLooked } from '@prandel/core';
 import { useQuery } from '@tanstack/react-query';
 import { ask, type StoredJob } from '../../api/client.ts';

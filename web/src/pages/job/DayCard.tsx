@@ -1,4 +1,4 @@
-import { plain } from '@prandel/charts';
+import { plain } from '@prandel/presentation';
 import { armedLimits, channelWords, type AbortLimit } from '@prandel/core';
 import { useState } from 'react';
 import { ask, type Schemas, type StoredJob } from '../../api/client.ts';

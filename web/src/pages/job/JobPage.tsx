@@ -1,4 +1,4 @@
-import { dayTrackSvg, nextStep, resultSentence } from '@prandel/charts';
+import { dayTrackSvg, nextStep, resultSentence } from '@prandel/presentation';
 import type { Job } from '@prandel/core';
 import { useQuery } from '@tanstack/react-query';
 import { Download, Gauge, Import } from 'lucide-react';

@@ -1,4 +1,4 @@
-import { plain, shown } from '@prandel/charts';
+import { plain, shown } from '@prandel/presentation';
 import { pullsInOrder, type JudgedPull, type Judgement, type Pull, type Setup } from '@prandel/core';
 import { Undo2, XCircle } from 'lucide-react';
 import { Dialog } from 'radix-ui';

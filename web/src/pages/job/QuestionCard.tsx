@@ -1,9 +1,9 @@
-import { MEASURE_WORDS, plain } from '@prandel/charts';
-import type { Measure } from '@prandel/core';
+import { matters, MEASURE_WORDS } from '@prandel/presentation';
+import { MEASURE_FACTS, type Measure } from '@prandel/core';
 import { useForm } from 'react-hook-form';
 import { useState } from 'react';
 import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
-import { useJobChange } from '../../api/hooks.ts';
+import { useJobChange, useUnits } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
 import { ASKED_MEASURES } from '../newJob/jobForm.ts';
 
@@ -20,6 +20,7 @@ interface Form {
 /** What is to be decided, fixed before the first counted pull; a later change is written into the job's log. */
 export function QuestionCard({ stored: { job, version, rowId } }: { stored: StoredJob }) {
   const { question } = job;
+  const units = useUnits();
   const [editing, setEditing] = useState(false);
   const change = useJobChange<Schemas['JobEdit']>(rowId, (edit) => ask('PATCH', `/jobs/${rowId}`, edit));
   const form = useForm<Form>({
@@ -76,8 +77,8 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
             <dd>{question.windowRpm ? `${question.windowRpm.join('–')} rpm` : 'not declared'}</dd>
             <dt>Measure</dt>
             <dd>{MEASURE_WORDS[question.measure]}</dd>
-            <dt>Gain that would matter</dt>
-            <dd>{plain(question.meaningfulGainPercent, 1)} %</dd>
+            <dt>Difference that would matter</dt>
+            <dd>{matters(question.measure, question.meaningfulGainPercent, units)}</dd>
             <dt>Plan</dt>
             <dd>
               {question.plan.length > 0
@@ -131,7 +132,9 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
             <Field label="To, rpm">
               <Input inputMode="numeric" {...form.register('high')} />
             </Field>
-            <Field label="Matters, %">
+            <Field
+              label={MEASURE_FACTS[form.watch('measure')].quantity === 'temperature' ? 'Matters, °C' : 'Matters, %'}
+            >
               <Input inputMode="decimal" {...form.register('matters')} />
             </Field>
           </div>

@@ -1,4 +1,4 @@
-import { MEASURE_WORDS } from '@prandel/charts';
+import { MEASURE_WORDS } from '@prandel/presentation';
 import type { UseFormReturn } from 'react-hook-form';
 import { Field, Input } from '../../parts/Field.tsx';
 import { ASKED_MEASURES, type JobForm } from './jobForm.ts';

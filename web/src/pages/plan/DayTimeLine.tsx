@@ -1,4 +1,4 @@
-import { setupLooks } from '@prandel/charts';
+import { setupLooks } from '@prandel/presentation';
 import type { PlannedDay, Setup } from '@prandel/core';
 
 const WIDTH = 1200;

@@ -1,4 +1,4 @@
-import { plain } from '@prandel/charts';
+import { plain } from '@prandel/presentation';
 import {
   comparePlans,
   correctionFactor,

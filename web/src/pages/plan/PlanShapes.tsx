@@ -1,4 +1,4 @@
-import { plain } from '@prandel/charts';
+import { plain } from '@prandel/presentation';
 import type { PlannedDay, PlanShape } from '@prandel/core';
 
 const SAYS: Record<PlanShape, string> = {

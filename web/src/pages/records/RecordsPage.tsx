@@ -1,4 +1,4 @@
-import { shown } from '@prandel/charts';
+import { shown } from '@prandel/presentation';
 import { DEFAULT_METHOD, toSi, UNKNOWN_CARD } from '@prandel/core';
 import { useMutation } from '@tanstack/react-query';
 import { Plus } from 'lucide-react';

@@ -1,4 +1,4 @@
-import { plain, signed } from '@prandel/charts';
+import { plain, signed } from '@prandel/presentation';
 import { fromSi, type LiveSheet } from '@prandel/core';
 import { useUnits } from '../../api/hooks.ts';
 

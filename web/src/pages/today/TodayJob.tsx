@@ -1,4 +1,4 @@
-import { dayTrackSvg, gainInterval, type ShownUnits } from '@prandel/charts';
+import { dayTrackSvg, gainInterval, type ShownUnits } from '@prandel/presentation';
 import type { Gain, LiveSheet, Verdict } from '@prandel/core';
 import { useMemo } from 'react';
 import { Link } from 'react-router';

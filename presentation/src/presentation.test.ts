@@ -9,16 +9,18 @@ import {
   dayTrackSvg,
   gainInterval,
   interval,
+  matters,
   nextStep,
-  percentWords,
   plain,
   resultSentence,
   rpmAt,
   setupLooks,
+  shortGain,
   shown,
   signed,
   spread,
   stripCells,
+  sureWords,
   USUAL_UNITS,
   verifiedRange,
   xOf,
@@ -159,6 +161,29 @@ describe('sentences a customer reads', () => {
     expect(peak).not.toContain('rpm');
   });
 
+  test('a cooler that works is told in degrees, with no word about power', () => {
+    const { own, v } = judged(() => 4);
+    const gain = { ...v.gain!, unit: '°C' as const, value: -16.2, lowValue: -24.4, highValue: -8 };
+    const none = { percent: null, lowPercent: null, highPercent: null, low90Percent: null, high90Percent: null };
+    const measure = 'intakeStartTemperature' as const;
+    const cooled: CandidateVerdict = { ...v, measure, gain: { ...gain, ...none }, bands: [], verdict: 'verified-gain' };
+    expect(resultSentence(own, cooled, USUAL_UNITS, [3000, 7000])).toBe(
+      'At the start of a pull the intake air is between 8.0 and 24.4 °C cooler than before.',
+    );
+    const warmed = { ...cooled.gain!, value: 4, lowValue: 1.5, highValue: 6.5 };
+    expect(resultSentence(own, { ...cooled, verdict: 'verified-loss', gain: warmed }, USUAL_UNITS, null)).toBe(
+      'At the start of a pull the intake air is between 1.5 and 6.5 °C hotter than before.',
+    );
+    const inF = { ...USUAL_UNITS, temperature: '°F' as const };
+    expect(sureWords(cooled, inF)).toBe('95 % sure it lies between \u221244.0 and \u221214.4 °F');
+    for (const verdict of ['not-resolved', 'no-meaningful-change', 'not-comparable'] as const) {
+      const words = resultSentence(own, { ...cooled, verdict }, USUAL_UNITS, [3000, 7000]);
+      expect(words).not.toMatch(/throttle|wheels|rpm| %|kW/);
+    }
+    expect([verifiedRange(cooled), shortGain(cooled.gain!, USUAL_UNITS)]).toEqual(['', '\u221216.2 °C']);
+    expect([matters(measure, 3, USUAL_UNITS), matters('windowMeanPower', 1, USUAL_UNITS)]).toEqual(['3.0 °C', '1 %']);
+  });
+
   test('a pair that cannot be compared claims nothing', () => {
     const { own, judgement, v } = judged(() => 4);
     const lost: CandidateVerdict = { ...v, verdict: 'not-comparable' };
@@ -166,7 +191,7 @@ describe('sentences a customer reads', () => {
     expect(verifiedRange(lost)).toBe('');
     expect(nextStep(lost)).toBe('Repeat both sides under the same conditions.');
     expect(stripCells(lost)).toEqual([{ fromRpm: 2500, toRpm: 7500, verdict: 'not-comparable', verified: false }]);
-    expect(percentWords({ ...v, gain: null })).toBe('no estimate');
+    expect(sureWords({ ...v, gain: null }, USUAL_UNITS)).toBe('no estimate');
   });
 
   test('stretches are named with their sign', () => {
@@ -188,10 +213,14 @@ describe('the comparison chart', () => {
     }
   });
 
-  test('the ribbon always contains zero and both edges of the noise floor', () => {
-    const floor = fromSi((Math.max(...rising.v.ribbon!.baselineW) * rising.v.ribbon!.floorPercent) / 100, 'kW');
-    expect(g.ribbon.min).toBeLessThanOrEqual(-floor);
-    expect(g.ribbon.max).toBeGreaterThanOrEqual(floor);
+  test('the ribbon always contains zero and the whole interval', () => {
+    const { ribbon } = rising.v;
+    for (const [i, baseline] of ribbon!.baseline.entries())
+      for (const percent of [0, ribbon!.lowPercent[i]!, ribbon!.highPercent[i]!]) {
+        const value = fromSi((baseline * percent) / 100, 'kW');
+        expect(value).toBeGreaterThanOrEqual(g.ribbon.min);
+        expect(value).toBeLessThanOrEqual(g.ribbon.max);
+      }
   });
 
   test('a line per counted pull and axis, and none for what is switched off', () => {

@@ -1,5 +1,5 @@
 import { fromRpm, fromSi, toRpm, torqueCurve, type CandidateVerdict, type Job, type Judgement } from '@prandel/core';
-import type { ShownUnits } from './figures.ts';
+import { unitOf, type ShownUnits } from './figures.ts';
 import { axisOver, LEFT_GUTTER, RIGHT_GUTTER, type Geometry, type Panel } from './geometry.ts';
 
 /** What a comparison shows: the judgement, the candidate in question, and what is switched on. */
@@ -64,9 +64,9 @@ export function verdictOf(view: Pick<CompareView, 'judgement' | 'candidate'>): C
   return view.judgement.verdicts.find((v) => v.candidate === view.candidate);
 }
 
-/** Ribbon values in the chosen unit: a per cent of the baseline at that speed. */
+/** Ribbon values in the chosen unit of the measure: a per cent of the baseline at that speed. */
 export function ribbonValue(verdict: CandidateVerdict, i: number, percent: number, units: ShownUnits): number {
-  return fromSi((verdict.ribbon!.baselineW[i]! * percent) / 100, units.power);
+  return fromSi((verdict.ribbon!.baseline[i]! * percent) / 100, unitOf(verdict.measure, units));
 }
 
 function ribbonExtent(view: CompareView): readonly [number, number] {
@@ -74,12 +74,7 @@ function ribbonExtent(view: CompareView): readonly [number, number] {
   if (!verdict?.ribbon) return [-1, 1];
   const values: number[] = [0];
   verdict.ribbon.rpm.forEach((_, i) => {
-    for (const p of [
-      verdict.ribbon!.lowPercent[i]!,
-      verdict.ribbon!.highPercent[i]!,
-      verdict.ribbon!.floorPercent,
-      -verdict.ribbon!.floorPercent,
-    ]) {
+    for (const p of [verdict.ribbon!.lowPercent[i]!, verdict.ribbon!.highPercent[i]!]) {
       const v = ribbonValue(verdict, i, p, view.units);
       if (Number.isFinite(v)) values.push(v);
     }

@@ -1,9 +1,9 @@
 import { fromSi, repeatedSetup, toRpm, torqueCurve, type CandidateVerdict, type GridCurve } from '@prandel/core';
 import { ribbonValue, verdictOf, type CompareView } from './compareView.ts';
-import { interval, plain, type ShownUnits } from './figures.ts';
+import { interval, plain, unitOf, type ShownUnits } from './figures.ts';
 import { spread, xOf, yOf, type Geometry, type Panel } from './geometry.ts';
 import { DESK, type setupLooks } from './palette.ts';
-import { VERDICT_LOOKS } from './words.ts';
+import { VERDICT_LOOKS } from './verdictLooks.ts';
 
 /** A graphic element of the chart option. */
 export type Mark = Record<string, unknown>;
@@ -76,15 +76,14 @@ export function compareMarks(view: CompareView, g: Geometry, looks: ReturnType<t
     out.push(text(g.left + 8, p.top + 11, words, fs + 0.5, { fontWeight: 560 }));
   title(g.power, `Wheel power, ${units.power}`);
   title(g.torque, `Wheel torque, ${units.torque}`);
+  const verdict = verdictOf(view);
   title(
     g.ribbon,
-    `Difference ${view.candidate} − ${job.question.baselineSetup}, ${units.power}, with 95 % band`.replace(
-      '−',
-      '\u2212',
-    ),
+    verdict?.ribbon
+      ? `Difference ${view.candidate} \u2212 ${job.question.baselineSetup}, ${unitOf(verdict.measure, units)}, with 95 % band`
+      : 'No difference over engine speed: this question is about something else, or there are too few pulls.',
   );
   out.push(...endLabels(view, g, looks));
-  const verdict = verdictOf(view);
   if (verdict?.ribbon) out.push(...ribbonMarks(verdict, view, g));
   return out;
 }
@@ -187,11 +186,11 @@ function ribbonMarks(verdict: CandidateVerdict, view: CompareView, g: Geometry):
   if (end >= 0 && Number.isFinite(ribbon.percent[end]!)) {
     const words = interval(at(ribbon.percent), at(ribbon.lowPercent), at(ribbon.highPercent));
     const y = Math.min(
-      g.ribbon.top + g.ribbon.height - 54,
+      g.ribbon.top + g.ribbon.height - 24,
       Math.max(g.ribbon.top + 7, yOf(g.ribbon, at(ribbon.percent))),
     );
     out.push(
-      text(right + 8, y, `${words.estimate} ${units.power}`, fs + 1, {
+      text(right + 8, y, `${words.estimate} ${unitOf(verdict.measure, units)}`, fs + 1, {
         fontWeight: 640,
         fill: DESK.ink,
         stroke: DESK.sheet,
@@ -199,21 +198,6 @@ function ribbonMarks(verdict: CandidateVerdict, view: CompareView, g: Geometry):
     );
     out.push(
       text(right + 8, y + fs + 3, `±${words.half} at ${ribbon.rpm[end]}`, fs, { fill: DESK.ink3, stroke: DESK.sheet }),
-    );
-    const floor = Math.max(
-      ...Array.from(ribbon.baselineW, (w) => fromSi((w * ribbon.floorPercent) / 100, units.power)),
-    );
-    out.push(
-      text(right + 8, g.ribbon.top + g.ribbon.height - 20, 'noise floor', fs, { fill: DESK.ink3, stroke: DESK.sheet }),
-    );
-    out.push(
-      text(
-        right + 8,
-        g.ribbon.top + g.ribbon.height - 6,
-        `up to ±${plain(Math.ceil(floor * 10) / 10, 1)} ${units.power}`,
-        fs,
-        { fill: DESK.ink3, stroke: DESK.sheet },
-      ),
     );
   }
   for (const cell of stripCells(verdict)) {

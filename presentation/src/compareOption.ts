@@ -5,7 +5,7 @@ import { compareGeometry, ribbonValue, verdictOf, type CompareView } from './com
 import { plain } from './figures.ts';
 import { xOf, yOf, type Geometry, type Panel } from './geometry.ts';
 import { DESK, setupLooks } from './palette.ts';
-import { VERDICT_LOOKS } from './words.ts';
+import { VERDICT_LOOKS } from './verdictLooks.ts';
 
 const STEP = 25;
 
@@ -192,20 +192,7 @@ function ribbonSeries(verdict: CandidateVerdict, g: Geometry, view: CompareView)
   const value = (i: number, percent: number) => ribbonValue(verdict, i, percent, view.units);
   const rows = (low: (i: number) => number, high: (i: number) => number, keep: (rpm: number) => boolean = () => true) =>
     Array.from(ribbon.rpm, (rpm, i) => [rpm, value(i, low(i)), value(i, high(i))]).filter(([rpm]) => keep(rpm!));
-  const floor = ribbon.floorPercent;
   const all: SeriesOption[] = [
-    polygon(
-      2,
-      g,
-      g.ribbon,
-      rows(
-        () => -floor,
-        () => floor,
-      ),
-      DESK.floor,
-      1,
-      1,
-    ),
     polygon(
       2,
       g,
@@ -219,19 +206,6 @@ function ribbonSeries(verdict: CandidateVerdict, g: Geometry, view: CompareView)
       2,
     ),
   ];
-  for (const sign of [-1, 1]) {
-    all.push({
-      type: 'line',
-      xAxisIndex: 2,
-      yAxisIndex: 2,
-      symbol: 'none',
-      silent: true,
-      animation: false,
-      z: 2,
-      data: Array.from(ribbon.rpm, (rpm, i) => [rpm, value(i, sign * floor)]),
-      lineStyle: { width: 1, color: DESK.floorEdge, type: [3, 3] },
-    });
-  }
   if (verdict.verdict !== 'not-comparable') {
     for (const band of verdict.bands.filter((b) => b.verified)) {
       const { colour } = VERDICT_LOOKS[band.verdict];

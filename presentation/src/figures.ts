@@ -1,4 +1,4 @@
-import { fromSi, type Gain, type UnitName } from '@prandel/core';
+import { fromSi, MEASURE_FACTS, type Difference, type Gain, type Measure, type UnitName } from '@prandel/core';
 
 /** The units a person chose, one per quantity that is shown. */
 export interface ShownUnits {
@@ -66,9 +66,35 @@ export function interval(estimate: number, low: number, high: number, digits = 1
   };
 }
 
+/** The unit in which a person reads a measure. */
+export function unitOf(measure: Measure, units: ShownUnits): UnitName {
+  return units[MEASURE_FACTS[measure].quantity];
+}
+
+/** A difference of an SI unit as a person reads it: a temperature difference has no zero point to move. */
+export function differenceIn(unit: Gain['unit'], units: ShownUnits): { unit: UnitName; to: (value: number) => number } {
+  if (unit === '°C') return { unit: units.temperature, to: (v) => temperatureStep(v, units.temperature) };
+  const own = unit === 'W' ? units.power : units.torque;
+  return { unit: own, to: (v) => fromSi(v, own) };
+}
+
 /** A gain in the measure's own unit as the person reads it. */
-export function gainInterval(gain: Gain, units: ShownUnits): Interval & { readonly unit: string } {
-  const unit: UnitName = gain.unit === 'W' ? units.power : gain.unit === 'N·m' ? units.torque : units.temperature;
-  const to = (v: number) => (gain.unit === '°C' ? temperatureStep(v, units.temperature) : fromSi(v, unit));
+export function gainInterval(
+  gain: Pick<Gain, 'unit' | 'value' | 'lowValue' | 'highValue'>,
+  units: ShownUnits,
+): Interval & { readonly unit: UnitName } {
+  const { unit, to } = differenceIn(gain.unit, units);
   return { ...interval(to(gain.value), to(gain.lowValue), to(gain.highValue)), unit };
+}
+
+/** A difference in per cent or degrees as it is printed: "+1.2 ±0.4 %". */
+export function differenceInterval(d: Difference, units: ShownUnits): Interval & { readonly unit: '%' | UnitName } {
+  const to = (v: number) => (d.unit === '°C' ? temperatureStep(v, units.temperature) : v);
+  return { ...interval(to(d.estimate), to(d.low), to(d.high)), unit: d.unit === '%' ? '%' : units.temperature };
+}
+
+/** The size that would matter, with its unit: per cent, or degrees of a temperature. */
+export function matters(measure: Measure, size: number, units: ShownUnits): string {
+  if (MEASURE_FACTS[measure].quantity !== 'temperature') return `${plain(size, size % 1 === 0 ? 0 : 1)} %`;
+  return `${plain(temperatureStep(size, units.temperature), 1)} ${units.temperature}`;
 }

@@ -1,0 +1,140 @@
+import {
+  MEASURE_FACTS,
+  type CandidateVerdict,
+  type Contrast,
+  type Gain,
+  type Measure,
+  type SaidVerdict,
+} from '@prandel/core';
+import { differenceInterval, gainInterval, interval, matters, signed, type ShownUnits } from './figures.ts';
+
+/** What the sentences need of a job: names of its setups and the gain that was agreed to matter. */
+export interface Asked {
+  readonly setups: readonly { readonly id: string; readonly label: string }[];
+  readonly question: { readonly meaningfulGainPercent: number };
+}
+
+/** The one sentence a customer reads. */
+export function resultSentence(
+  job: Asked,
+  v: SaidVerdict,
+  units: ShownUnits,
+  window: readonly [number, number] | null,
+): string {
+  if (v.gain && MEASURE_FACTS[v.measure].quantity === 'temperature') return temperatureSentence(v, v.gain, units);
+  const label = job.setups.find((s) => s.id === v.candidate)?.label ?? v.candidate;
+  const where =
+    v.measure === 'peakPower' ? ', at its peak,' : window ? ` between ${window[0]} and ${window[1]} rpm` : '';
+  if (!v.gain) return `There are not enough usable pulls to say anything about “${label}”.`;
+  const g = gainInterval(v.gain, units);
+  const range = `${g.low} and ${g.high} ${g.unit}`;
+  switch (v.verdict) {
+    case 'verified-gain':
+      return `At full throttle${where} the car makes between ${range.replaceAll('+', '')} more at the wheels than before.${v.smallerThanMatters ? ' That is less than what was agreed to matter.' : ''}`;
+    case 'verified-loss':
+      return `At full throttle${where} the car makes less at the wheels than before: the change lies between ${range}.`;
+    case 'no-meaningful-change':
+      // The rule looks at the 90 % interval; the wider one would not always lie inside what was agreed.
+      return `At full throttle${where} nothing changed that would matter: with 90 % certainty the change lies between ${signed(v.gain.low90Percent)} and ${signed(v.gain.high90Percent)} %, inside the ±${matters(v.measure, job.question.meaningfulGainPercent, units)} that was agreed.`;
+    case 'not-resolved':
+      return `These pulls cannot tell whether anything changed${where}: it may lie anywhere between ${range}.`;
+    case 'not-comparable':
+      return NOT_COMPARABLE;
+    default:
+      return v.verdict satisfies never;
+  }
+}
+
+const NOT_COMPARABLE = 'The two sets of pulls were not made under the same conditions, so no result is claimed.';
+
+const FLUIDS: Partial<Record<Measure, string>> = {
+  intakeStartTemperature: 'the intake air',
+  coolantStartTemperature: 'the coolant',
+  oilStartTemperature: 'the oil',
+};
+
+/** The sentence about a temperature: nothing in it is about power, and cooler is better. */
+function temperatureSentence(v: SaidVerdict, gain: Gain, units: ShownUnits): string {
+  const fluid = FLUIDS[v.measure] ?? 'the car';
+  const g = gainInterval(gain, units);
+  const size = [g.low, g.high].map((end) => end.replace(/^[+\u2212]/, '')) as [string, string];
+  const [less, more] = gain.value < 0 ? [size[1], size[0]] : size;
+  const changed = `between ${less} and ${more} ${g.unit} ${gain.value < 0 ? 'cooler' : 'hotter'} than before`;
+  switch (v.verdict) {
+    case 'verified-gain':
+    case 'verified-loss':
+      return `At the start of a pull ${fluid} is ${changed}.${v.smallerThanMatters ? ' That is less than what was agreed to matter.' : ''}`;
+    case 'no-meaningful-change':
+      return `At the start of a pull ${fluid} is as before: the change lies between ${g.low} and ${g.high} ${g.unit}.`;
+    case 'not-resolved':
+      return `These pulls cannot tell whether ${fluid} is cooler or hotter at the start of a pull: the change may lie anywhere between ${g.low} and ${g.high} ${g.unit}.`;
+    case 'not-comparable':
+      return NOT_COMPARABLE;
+    default:
+      return v.verdict satisfies never;
+  }
+}
+
+/** The comparison of two candidates, or of two changes together with each alone, as it is printed. */
+export function contrastWords(c: Contrast, units: ShownUnits): string {
+  const i = differenceInterval(c, units);
+  const what =
+    c.of.kind === 'pair'
+      ? `${c.of.candidate} against ${c.of.against}`
+      : `${c.of.both} beyond ${c.of.alone.join(' and ')} together`;
+  return `${what}: ${i.estimate} ±${i.half} ${i.unit}${c.tie ? ', a tie' : ''}.`;
+}
+
+/** Where in the rev range something is verified, in words; empty when nothing is. */
+export function verifiedRange(v: CandidateVerdict): string {
+  const verified = v.bands.filter((b) => b.verified);
+  if (v.verdict === 'not-comparable') return '';
+  if (verified.length === 0)
+    return v.bands.length > 0 ? 'No single part of the rev range can be vouched for on its own.' : '';
+  const stretches: { from: number; to: number; gain: boolean }[] = [];
+  for (const b of verified) {
+    const last = stretches.at(-1);
+    const gain = b.verdict === 'verified-gain';
+    if (last && last.to === b.fromRpm && last.gain === gain) last.to = b.toRpm;
+    else stretches.push({ from: b.fromRpm, to: b.toRpm, gain });
+  }
+  const words = stretches.map((s) => `${s.gain ? 'a gain' : 'a loss'} from ${s.from} to ${s.to} rpm`);
+  const elsewhere = verified.length < v.bands.length ? ' Elsewhere we found no change we can vouch for.' : '';
+  return `Verified band by band: ${words.join(' and ')}.${elsewhere}`;
+}
+
+/** What would settle an open question, in words; empty for a settled one. */
+export function nextStep(v: SaidVerdict): string {
+  if (v.verdict === 'not-comparable') return 'Repeat both sides under the same conditions.';
+  if (v.verdict !== 'not-resolved') return '';
+  const more = v.morePullsNeeded;
+  if (!more && v.gain && MEASURE_FACTS[v.measure].quantity === 'temperature')
+    return 'More pulls, or start temperatures that repeat better, would settle it.';
+  if (!more)
+    return v.withoutFlagged
+      ? 'Repeat the flagged pull while the setup is still on the car.'
+      : 'Make at least two counted pulls of each setup.';
+  if (more.pulls === null) return 'More pulls will not help here: steadier conditions would.';
+  const rounds = more.rounds.map((r) => `${r.counted} of ${r.side === 0 ? v.baseline : v.candidate}`).join(', then ');
+  return `About ${more.pulls} more counted pulls (${rounds}) would settle it about every second time.`;
+}
+
+/** What stands beside the figure: "+2.0 %, 95 % sure it lies between +1.1 and +2.9 %"; a temperature has no per cent. */
+export function sureWords({ gain }: Pick<CandidateVerdict, 'gain'>, units: ShownUnits): string {
+  if (!gain) return 'no estimate';
+  const sure = `${Math.round(gain.confidence * 100)} % sure it lies between`;
+  const { percent, lowPercent, highPercent } = gain;
+  if (percent === null || lowPercent === null || highPercent === null) {
+    const g = gainInterval(gain, units);
+    return `${sure} ${g.low} and ${g.high} ${g.unit}`;
+  }
+  const p = interval(percent, lowPercent, highPercent);
+  return `${p.estimate} %, ${sure} ${p.low} and ${p.high} %`;
+}
+
+/** An estimate in short: per cent, or degrees of a temperature. */
+export function shortGain(gain: Gain, units: ShownUnits): string {
+  if (gain.percent !== null) return `${signed(gain.percent)} %`;
+  const g = gainInterval(gain, units);
+  return `${g.estimate} ${g.unit}`;
+}
