@@ -100,10 +100,9 @@ function endLabels(view: CompareView, g: Geometry, looks: ReturnType<typeof setu
     curveEnd: (s: (typeof shownSetups)[number]) => number,
     label: (s: (typeof shownSetups)[number]) => string,
   ) => {
-    const wanted = shownSetups.map((s) =>
-      Math.min(panel.top + panel.height - 8, Math.max(panel.top + 8, yOf(panel, curveEnd(s)))),
-    );
-    const placed = spread(wanted, fs + 6);
+    const wanted = shownSetups.map((s) => yOf(panel, curveEnd(s)));
+    const within = [panel.top + 8, panel.top + panel.height - 8] as const;
+    const placed = spread(wanted, fs + 6, within);
     shownSetups.forEach((s, i) => {
       const look = looks.get(s.setupId)!;
       const y = placed[i]!;
@@ -133,10 +132,9 @@ function endLabels(view: CompareView, g: Geometry, looks: ReturnType<typeof setu
       );
       out.push(text(right + 32, y + 0.5, label(s), fs + 1, { fill: look.text, fontWeight: 640, stroke: DESK.sheet }));
     });
-    if (placed.length > 0)
-      out.push(
-        text(right + 12, Math.max(...placed) + fs + 6, 'mean at peak', fs, { fill: DESK.ink3, stroke: DESK.sheet }),
-      );
+    const below = Math.max(...placed) + fs + 6;
+    if (placed.length > 0 && below <= within[1])
+      out.push(text(right + 12, below, 'mean at peak', fs, { fill: DESK.ink3, stroke: DESK.sheet }));
   };
   const last = (curve: GridCurve, unit: ShownUnits['power']) =>
     fromSi(curve.values.findLast(Number.isFinite) ?? 0, unit);

@@ -87,3 +87,15 @@ describe('the day track', () => {
     expect(count(svg, /width="3\.6" height="11"/g)).toBe(6);
   });
 });
+
+test('a job of two days leaves the night out and names the dates', () => {
+  const nextDay = job.pulls.map((p) =>
+    p.setupId === 'A2' ? { ...p, startedAt: new Date(Date.parse(p.startedAt!) + 86_400_000).toISOString() } : p,
+  );
+  const svg = draw({ ...job, pulls: nextDay });
+  expect([...svg.matchAll(/>(\d+ Sept?)</g)].map(([, day]) => day)).toEqual(['14 Sept', '15 Sept']);
+  const ticks = [...svg.matchAll(/<rect x="([\d.]+)" y="24"/g)].map(([, at]) => Number(at));
+  // Every pull still has a place of its own, and the day is not squeezed by the night beside it.
+  expect(ticks[1]! - ticks[0]!).toBeGreaterThan(20);
+  expect(Math.max(...ticks)).toBeLessThan(1200 - 84);
+});

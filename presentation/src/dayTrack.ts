@@ -1,5 +1,6 @@
 import { pullsInOrder, type Job, type Judgement } from '@prandel/core';
 import { DESK, setupLooks } from './palette.ts';
+import { clock, shortDay } from './times.ts';
 
 const MOST_TICKS = 30;
 
@@ -8,11 +9,10 @@ export function dayTrackSvg(job: Job, judgement: Judgement, width: number, fontS
   const timed = pullsInOrder(job.pulls).filter((p) => p.startedAt !== null);
   if (timed.length < 2) return '';
   const at = (p: { startedAt: string | null }) => Date.parse(p.startedAt!) / 60_000;
-  const first = at(timed[0]!);
-  const last = at(timed.at(-1)!);
   const left = 52;
   const right = 84;
-  const x = (minute: number) => left + ((minute - first + 6) / (last - first + 12)) * (width - left - right);
+  const days = daysOf(timed.map(at));
+  const x = placeOf(days, left, width - right);
   const looks = setupLooks(job.setups);
   const starts = judgement.pulls.flatMap((p) => (p.startAboveAirC === null ? [] : [p.startAboveAirC]));
   const low = Math.min(...starts);
@@ -23,13 +23,19 @@ export function dayTrackSvg(job: Job, judgement: Judgement, width: number, fontS
     parts.push(
       `<text x="${tx.toFixed(1)}" y="${ty}" font-size="${fontSize}" fill="${fill}" ${more}>${escape(words)}</text>`,
     );
-  const zone = job.timeZone ?? 'UTC';
-  const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: zone });
   // A day has a tick an hour; whatever spans more has about as many.
-  const step = 60 * Math.max(1, Math.ceil((last - first) / 60 / MOST_TICKS));
-  for (let hour = Math.ceil(first / step) * step; hour <= last; hour += step) {
-    parts.push(`<line x1="${x(hour).toFixed(1)}" x2="${x(hour).toFixed(1)}" y1="16" y2="70" stroke="${DESK.faint}"/>`);
-    text(x(hour), 84, clock.format(new Date(hour * 60_000)), 'text-anchor="middle"');
+  const hours = days.reduce((sum, [from, to]) => sum + (to - from) / 60, 0);
+  const step = 60 * Math.max(1, Math.ceil(hours / MOST_TICKS));
+  const iso = (minute: number) => new Date(minute * 60_000).toISOString();
+  for (const [from, to] of days) {
+    if (days.length > 1) text(x(from), 84, shortDay(iso(from), job.timeZone), 'font-weight="650"');
+    for (let hour = Math.ceil(from / step) * step; hour <= to; hour += step) {
+      parts.push(
+        `<line x1="${x(hour).toFixed(1)}" x2="${x(hour).toFixed(1)}" y1="16" y2="70" stroke="${DESK.faint}"/>`,
+      );
+      if (days.length === 1 || x(hour) - x(from) > 5 * fontSize)
+        text(x(hour), 84, clock(iso(hour), job.timeZone), 'text-anchor="middle"');
+    }
   }
   const rounds = new Map<string, typeof timed>();
   for (const p of timed) rounds.set(`${p.setupId}#${p.round}`, [...(rounds.get(`${p.setupId}#${p.round}`) ?? []), p]);
@@ -38,7 +44,8 @@ export function dayTrackSvg(job: Job, judgement: Judgement, width: number, fontS
     const look = looks.get(group[0]!.setupId)!;
     const from = x(at(group[0]!)) - 6;
     const to = x(at(group.at(-1)!)) + 6;
-    if (before !== null && from - before > 8)
+    const sameDay = before !== null && days.some(([a, b]) => x(a) - 7 <= before! && from <= x(b) + 7);
+    if (before !== null && sameDay && from - before > 8)
       parts.push(
         `<rect x="${before.toFixed(1)}" y="18" width="${(from - before).toFixed(1)}" height="20" fill="url(#fitting)"/>`,
       );
@@ -79,6 +86,40 @@ export function dayTrackSvg(job: Job, judgement: Judgement, width: number, fontS
     text(width - 2, 69, `+${low.toFixed(0)} to +${high.toFixed(0)} °C`, 'text-anchor="end"');
   }
   return `<svg viewBox="0 0 ${width} 90" width="100%" role="img" aria-label="Day track: pulls by time of day${starts.length > 0 ? ' with intake air above the bay’s air' : ''}" font-family="Archivo Variable, Archivo, sans-serif"><defs><pattern id="fitting" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><line x1="0" x2="0" y1="0" y2="6" stroke="#A69F8F" stroke-width="1.4"/></pattern></defs>${parts.join('')}</svg>`;
+}
+
+/** A pause longer than this is the night, or another day. */
+const NIGHT_MIN = 6 * 60;
+const NIGHT_PX = 30;
+
+/** First and last minute of every stretch of work. */
+function daysOf(minutes: readonly number[]): [number, number][] {
+  const days: [number, number][] = [];
+  for (const minute of minutes) {
+    const last = days.at(-1);
+    if (last && minute - last[1] <= NIGHT_MIN) last[1] = minute;
+    else days.push([minute, minute]);
+  }
+  return days;
+}
+
+/** Minutes to pixels: every day as wide as it is long, the nights between them as a gap. */
+function placeOf(days: readonly (readonly [number, number])[], left: number, right: number) {
+  const margin = 6;
+  const total = days.reduce((sum, [from, to]) => sum + to - from + 2 * margin, 0);
+  const perMinute = Math.max(0, right - left - NIGHT_PX * (days.length - 1)) / total;
+  const starts: number[] = [];
+  days.reduce((at, [from, to]) => {
+    starts.push(at);
+    return at + (to - from + 2 * margin) * perMinute + NIGHT_PX;
+  }, left);
+  return (minute: number) => {
+    const k = Math.max(
+      0,
+      days.findLastIndex(([from]) => minute >= from - margin),
+    );
+    return starts[k]! + (minute - days[k]![0] + margin) * perMinute;
+  };
 }
 
 function escape(words: string): string {

@@ -47,8 +47,29 @@ export function axisOver(low: number, high: number, ticks: number): { min: numbe
   return { min: Math.floor(low / step) * step, max: Math.ceil(high / step) * step, step };
 }
 
-/** Labels at wanted heights, pushed apart to a pitch and kept together around their middle. */
-export function spread(wanted: readonly number[], pitch: number): number[] {
+/**
+ * Labels at wanted heights, pushed apart to a pitch, kept together around their middle and between two heights; where there
+ * is no room for the pitch they stand as far apart as there is.
+ */
+export function spread(wanted: readonly number[], pitch: number, within: readonly [number, number]): number[] {
+  const [top, bottom] = within;
+  const room = Math.min(pitch, wanted.length > 1 ? (bottom - top) / (wanted.length - 1) : pitch);
+  const apart = pushedApart(wanted, room);
+  const order = apart.map((_, i) => i).sort((a, b) => apart[a]! - apart[b]! || wanted[a]! - wanted[b]! || a - b);
+  let least = top;
+  for (const i of order) {
+    apart[i] = Math.max(apart[i]!, least);
+    least = apart[i]! + room;
+  }
+  let most = bottom;
+  for (const i of order.toReversed()) {
+    apart[i] = Math.min(apart[i]!, most);
+    most = apart[i]! - room;
+  }
+  return apart;
+}
+
+function pushedApart(wanted: readonly number[], pitch: number): number[] {
   const order = wanted.map((y, i) => ({ y, i })).sort((a, b) => a.y - b.y);
   const placed = order.map(({ y }) => y);
   for (let pass = 0; pass < 20; pass += 1) {

@@ -7,4 +7,5 @@ export * from './compareView.ts';
 export * from './compareOption.ts';
 export { stripCells } from './compareMarks.ts';
 export * from './sentences.ts';
+export * from './times.ts';
 export * from './dayTrack.ts';

@@ -239,14 +239,17 @@ describe('the comparison chart', () => {
     expect(Math.abs(rising.v.ribbon!.crossovers[0]! - 4600)).toBeLessThan(100);
   });
 
-  test('labels keep their pitch and their order (property)', () => {
+  test('end labels of up to seven setups keep their order and their pitch inside the panel (property)', () => {
+    const heights = fc.array(fc.double({ min: -40, max: 240, noNaN: true }), { minLength: 1, maxLength: 7 });
     fc.assert(
-      fc.property(fc.array(fc.double({ min: 0, max: 60, noNaN: true }), { minLength: 2, maxLength: 5 }), (wanted) => {
-        const placed = spread(wanted, 17);
+      fc.property(heights, fc.integer({ min: 40, max: 200 }), (wanted, bottom) => {
+        const placed = spread(wanted, 17, [8, bottom]);
         const order = wanted.map((_, i) => i).sort((a, b) => wanted[a]! - wanted[b]!);
-        for (let k = 1; k < order.length; k += 1) {
-          expect(placed[order[k]!]! - placed[order[k - 1]!]!).toBeGreaterThan(12);
-        }
+        const pitch = Math.min(17, (bottom - 8) / Math.max(1, wanted.length - 1));
+        expect(placed[order[0]!]!).toBeGreaterThanOrEqual(8 - 1e-9);
+        expect(placed[order.at(-1)!]!).toBeLessThanOrEqual(bottom + 1e-9);
+        for (let k = 1; k < order.length; k += 1)
+          expect(placed[order[k]!]! - placed[order[k - 1]!]!).toBeGreaterThan(pitch - 1e-6);
       }),
     );
   });

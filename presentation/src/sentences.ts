@@ -1,10 +1,13 @@
 import {
   MEASURE_FACTS,
+  repeatedSetup,
   type CandidateVerdict,
   type Contrast,
   type Gain,
   type Measure,
+  type Pull,
   type SaidVerdict,
+  type Setup,
 } from '@prandel/core';
 import { differenceInterval, gainInterval, interval, matters, signed, type ShownUnits } from './figures.ts';
 
@@ -83,6 +86,18 @@ export function contrastWords(c: Contrast, units: ShownUnits): string {
       ? `${c.of.candidate} against ${c.of.against}`
       : `${c.of.both} beyond ${c.of.alone.join(' and ')} together`;
   return `${what}: ${i.estimate} ±${i.half} ${i.unit}${c.tie ? ', a tie' : ''}.`;
+}
+
+/** What the return check read; one that was made and could not count is not called missing. */
+export function returnCheckWords(
+  job: { readonly setups: readonly Setup[]; readonly pulls: readonly Pick<Pull, 'setupId' | 'status'>[] },
+  { returnCheckPercent: percent, baseline }: Pick<CandidateVerdict, 'returnCheckPercent' | 'baseline'>,
+): string {
+  if (percent !== null) return `${signed(percent)} % against the first round`;
+  const made = job.pulls.some(
+    (p) => p.status !== 'settle' && p.setupId !== baseline && repeatedSetup(job.setups, p.setupId) === baseline,
+  );
+  return made ? 'made, but no pull of it could count' : 'none was made';
 }
 
 /** Where in the rev range something is verified, in words; empty when nothing is. */

@@ -79,14 +79,35 @@ export function settingOf(job: Job, selection: Selection): Setting {
 }
 
 export function designFor(used: readonly Candidate[], setting: Setting): Design {
-  const pulls = used.map((c) => ({
+  const keys = roundKeys(used);
+  const pulls = used.map((c, i) => ({
     id: c.pull.id,
     side: c.side!,
-    roundKey: `${c.pull.setupId}#${c.pull.round}`,
+    roundKey: keys[i]!,
     hours: c.hours,
     startC: c.startC,
   }));
   return designOf(pulls, setting.constants, { heat: setting.heat, remounted: setting.remounted });
+}
+
+/**
+ * Setup and round number of every pull. Pulls of one number with a pull of another setup between them are two rounds, since
+ * the car was touched: days that are numbered afresh, or files that bear no number.
+ */
+function roundKeys(used: readonly Candidate[]): string[] {
+  const keys = new Array<string>(used.length);
+  const order = used.map((_, i) => i).sort((a, b) => used[a]!.hours - used[b]!.hours || a - b);
+  const stretches = new Map<string, number>();
+  let before = '';
+  for (const i of order) {
+    const { setupId, round } = used[i]!.pull;
+    const own = `${setupId}#${round}`;
+    if (own !== before) stretches.set(own, (stretches.get(own) ?? 0) + 1);
+    before = own;
+    const stretch = stretches.get(own)!;
+    keys[i] = stretch === 1 ? own : `${own}#${stretch}`;
+  }
+  return keys;
 }
 
 /** A value on the engine's scale: log-percent, or the value itself. */

@@ -309,3 +309,14 @@ describe('what a bay learns of itself', () => {
     expect(bayAllowances(checks.slice(0, 7), 0.3, { tau: 0.15, sd: 0.45 })).toBeNull();
   });
 });
+
+test('rounds of two days that bear one number are two rounds: the return check of the second day is seen', () => {
+  const base = day(3);
+  const later = (p: Pull): Pull =>
+    p.setupId === 'R'
+      ? { ...p, setupId: 'A', startedAt: new Date(Date.parse(p.startedAt!) + 86_400_000).toISOString() }
+      : p;
+  const v = verdictOf({ ...base, pulls: base.pulls.map(later) });
+  expect(v.returnCheckPercent).not.toBeNull();
+  expect(v.conditions.findings.map((f) => f.code)).not.toContain('no-return');
+});

@@ -224,3 +224,36 @@ describe('bad input is answered with what is wrong and where', () => {
     );
   });
 });
+
+describe('pulls side by side', () => {
+  const both = (header: string, gap = '') =>
+    `${header}\n${sweep
+      .map((rpm, i) => {
+        const second = i < 50 ? `${rpm + 40},${kw(rpm + 40).toFixed(4)}` : ',';
+        return [rpm, kw(rpm).toFixed(4), ...(gap === '' ? [] : ['']), second].join(',');
+      })
+      .join('\n')}`;
+
+  test.each([
+    ['repeated names', 'RPM,Power (kW),RPM,Power (kW)', ''],
+    ['numbered names', 'RPM 1,Power 1 (kW),RPM 2,Power 2 (kW)', ''],
+    ['a blank column between them', 'RPM,Power (kW),,RPM,Power (kW)', 'gap'],
+  ])('%s are two pulls, each with its own rows', (_, header, gap) => {
+    const file = readPullFile(utf8(both(header, gap)));
+    expect(file.columns.map((c) => c.role)).toEqual(['engineSpeed', 'wheelPower']);
+    expect(file.pulls.map((p) => p.lines.length)).toEqual([60, 50]);
+    expect(Array.from(file.pulls[0]!.columns[0]!)).toEqual(sweep);
+    expect(Array.from(file.pulls[1]!.columns[0]!)).toEqual(sweep.slice(0, 50).map((rpm) => rpm + 40));
+    expect(mapPullFile(file, file.columns)).toHaveLength(2);
+  });
+
+  test('the line above the header names them', () => {
+    const file = readPullFile(utf8(both('before,,after,\nRPM,Power (kW),RPM,Power (kW)')));
+    expect(file.pulls.map((p) => p.name)).toEqual(['before', 'after']);
+  });
+
+  test('four probes of one kind are channels of one pull', () => {
+    const text = `RPM,Power (kW),EGT 1,EGT 2\n${rows((n) => [n, kw(n).toFixed(4), 700, 710])}`;
+    expect(readPullFile(utf8(text)).pulls).toHaveLength(1);
+  });
+});

@@ -1,3 +1,4 @@
+import { LIMITS } from '@prandel/core';
 import { UnreadableError, type Problem } from '../problem.ts';
 import { bytesSource, type ByteSource } from '../text/byteSource.ts';
 import { asUtf8, blank, encodingOf, type Encoding } from '../text/decode.ts';
@@ -7,6 +8,7 @@ import type { ColumnRole } from './columnRole.ts';
 import { findLayout, guessColumns } from './layout.ts';
 import { readBody } from './readBody.ts';
 import { refineGuesses } from './refineGuesses.ts';
+import { apart, columnGroups } from './sideBySide.ts';
 
 /** Larger files are refused. */
 export const LARGEST_FILE_BYTES = 200 * 1024 * 1024;
@@ -65,6 +67,7 @@ export function readPullFile(
   const { table, decimal, layout } = readHead(source, narrow);
   const guesses = guessColumns(table, layout, decimal);
   const line = table.lines[layout.firstData]!;
+  const above = layout.header === null ? [] : (table.rows[layout.header - 1] ?? []);
   const body = readBody(source, guesses, {
     delimiter: table.delimiter,
     decimal,
@@ -73,10 +76,16 @@ export function readPullFile(
     from: offsetOfLine(source, line),
     line,
     header: layout.header === null ? null : table.rows[layout.header]!,
-    aboveHeader: layout.header === null ? [] : (table.rows[layout.header - 1] ?? []),
+    aboveHeader: above,
     onProgress,
   });
-  const columns = refineGuesses(guesses, body.pulls);
+  const groups = columnGroups(guesses, above);
+  const pulls = groups ? body.pulls.flatMap((pull) => apart(pull, groups)) : body.pulls;
+  if (pulls.length > LIMITS.pullsPerFile)
+    throw new UnreadableError(
+      `The file holds ${pulls.length} pulls side by side and below each other; at most ${LIMITS.pullsPerFile} can be read.`,
+    );
+  const columns = refineGuesses(groups ? guesses.slice(0, groups.width) : guesses, pulls);
   return {
     encoding,
     delimiter: table.delimiter,
@@ -87,7 +96,7 @@ export function readPullFile(
       .slice(0, 40)
       .map((row) => row.join(table.delimiter).trim().slice(0, 400)),
     columns,
-    pulls: body.pulls,
+    pulls,
     problems: body.problems,
   };
 }

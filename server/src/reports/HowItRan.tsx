@@ -1,7 +1,6 @@
-import { plain } from '@prandel/presentation';
+import { clock, moment, plain, spansDays } from '@prandel/presentation';
 import { runNotes, schoolsFollowed, type Fitting } from '@prandel/core';
 import type { ReportInput } from './reportInput.ts';
-import { clock } from './reportTimes.ts';
 import { Badge } from './reportMarks.tsx';
 
 /** What was done to the car, under which house method, and what about it was out of the ordinary. */
@@ -9,6 +8,10 @@ export function HowItRan({ input: { job } }: { input: ReportInput }) {
   const fittings = job.day?.fittings ?? [];
   const followed = schoolsFollowed(job);
   const notes = runNotes(job);
+  const several = spansDays(
+    [...job.pulls, ...fittings].map((one) => one.startedAt),
+    job.timeZone,
+  );
   if (fittings.length + followed.length + notes.length === 0) return null;
   return (
     <section>
@@ -34,7 +37,7 @@ export function HowItRan({ input: { job } }: { input: ReportInput }) {
                 <td>
                   {job.setups.some((s) => s.id === f.setup) ? <Badge setup={f.setup} setups={job.setups} /> : f.setup}
                 </td>
-                <td className="r">{clockWords(f, job.timeZone)}</td>
+                <td className="r">{clockWords(f, job.timeZone, several)}</td>
                 <td>{f.who}</td>
                 <td>
                   {f.changed || '–'}
@@ -71,8 +74,8 @@ export function HowItRan({ input: { job } }: { input: ReportInput }) {
   );
 }
 
-function clockWords({ startedAt, stoppedAt }: Fitting, zone: string | null): string {
-  if (!stoppedAt) return `${clock(startedAt, zone)}, still running`;
+function clockWords({ startedAt, stoppedAt }: Fitting, zone: string | null, several: boolean): string {
+  if (!stoppedAt) return `${moment(startedAt, zone, several)}, still running`;
   const minutes = Math.round((Date.parse(stoppedAt) - Date.parse(startedAt)) / 60_000);
-  return `${clock(startedAt, zone)}–${clock(stoppedAt, zone)}, ${minutes} min`;
+  return `${moment(startedAt, zone, several)}–${clock(stoppedAt, zone)}, ${minutes} min`;
 }

@@ -2,8 +2,10 @@ import {
   contrastWords,
   dayTrackSvg,
   gainInterval,
+  longDay,
   nextStep,
   resultSentence,
+  returnCheckWords,
   shown,
   sureWords,
   unitOf,
@@ -15,7 +17,6 @@ import { HowItRan } from './HowItRan.tsx';
 import type { ReportInput } from './reportInput.ts';
 import { Badge, Shape } from './reportMarks.tsx';
 import { BandTable, ConditionsTable, PullTables, Schools } from './ReportTables.tsx';
-import { day } from './reportTimes.ts';
 
 export function ReportSheet(input: ReportInput) {
   const { job, judgement } = input;
@@ -94,7 +95,7 @@ function Head({ shop, person, job, printedAt }: ReportInput) {
         <h1>{shop}</h1>
         <div className="small mut">
           Wheel power report {job.id}
-          {job.openedAt ? ` · ${day(job.openedAt, job.timeZone)}` : ''}
+          {job.openedAt ? ` · ${longDay(job.openedAt, job.timeZone)}` : ''}
         </div>
       </div>
       <div className="grow" />
@@ -115,7 +116,7 @@ function Head({ shop, person, job, printedAt }: ReportInput) {
       </div>
       <div className="small">
         <div className="mut">Report by</div>
-        <b>{person}</b>, {day(printedAt, job.timeZone)}
+        <b>{person}</b>, {longDay(printedAt, job.timeZone)}
       </div>
     </header>
   );
@@ -188,13 +189,11 @@ function Care({ input: { job, judgement, units, digest } }: { input: ReportInput
           <b>No return check was possible.</b> {job.day.cannotBeUndone}
         </p>
       )}
-      {job.question.plan.length > 0 &&
-        judgement.verdicts[0]?.returnCheckPercent === null &&
-        !job.day?.cannotBeUndone && (
-          <p>
-            <b>No return check was made.</b> The day's own drift is covered by a wider interval.
-          </p>
-        )}
+      {job.question.plan.length > 0 && v?.returnCheckPercent === null && !job.day?.cannotBeUndone && (
+        <p>
+          <b>Return check: {returnCheckWords(job, v)}.</b> The day's own drift is covered by a wider interval.
+        </p>
+      )}
       <p>
         <b>Safety.</b> Driver-assistance systems must be restored before the car leaves.
       </p>

@@ -1,4 +1,15 @@
-import { interval, matters, MEASURE_WORDS, shown, signed, temperatureStep, unitOf } from '@prandel/presentation';
+import {
+  interval,
+  matters,
+  MEASURE_WORDS,
+  moment,
+  returnCheckWords,
+  shown,
+  signed,
+  spansDays,
+  temperatureStep,
+  unitOf,
+} from '@prandel/presentation';
 import {
   CORRECTION_NAMES,
   fromSi,
@@ -10,7 +21,6 @@ import {
 } from '@prandel/core';
 import type { ReportInput } from './reportInput.ts';
 import { Badge, Shape } from './reportMarks.tsx';
-import { clock } from './reportTimes.ts';
 
 /** Gain per band, a column a candidate. */
 export function BandTable({ input: { job, judgement, units } }: { input: ReportInput }) {
@@ -120,11 +130,7 @@ export function ConditionsTable({ input: { job, judgement, units } }: { input: R
         ))}
         <tr>
           <td>Return check</td>
-          <td className="r">
-            {v?.returnCheckPercent === null || v?.returnCheckPercent === undefined
-              ? 'none was made'
-              : `${signed(v.returnCheckPercent)} % against the first round`}
-          </td>
+          <td className="r">{v && returnCheckWords(job, v)}</td>
         </tr>
         <tr>
           <td>Correction</td>
@@ -182,6 +188,10 @@ export function Schools({ input: { job, judgement, units } }: { input: ReportInp
 export function PullTables({ input: { job, judgement, units } }: { input: ReportInput }) {
   const ordered = pullsInOrder(job.pulls);
   const judged = new Map(judgement.pulls.map((p) => [p.id, p]));
+  const several = spansDays(
+    job.pulls.map((p) => p.startedAt),
+    job.timeZone,
+  );
   const remarks = ordered.flatMap((p) => {
     const j = judged.get(p.id)!;
     const words = remark(j, p);
@@ -220,7 +230,7 @@ export function PullTables({ input: { job, judgement, units } }: { input: Report
                   return (
                     <tr key={p.id} className={use === 'aside' || use === 'left out' ? 'aside' : use}>
                       <td>{i + 1}</td>
-                      <td className="r">{p.startedAt ? clock(p.startedAt, job.timeZone) : '–'}</td>
+                      <td className="r">{p.startedAt ? moment(p.startedAt, job.timeZone, several) : '–'}</td>
                       <td className="r">{shown(p.intakeStartC, units.temperature)}</td>
                       <td className="r">{j.factor?.toFixed(3) ?? '–'}</td>
                       <td className="r">{shown(j.windowMeanW, units.power)}</td>

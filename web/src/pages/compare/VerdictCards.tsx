@@ -3,6 +3,7 @@ import {
   nextStep,
   plain,
   resultSentence,
+  returnCheckWords,
   shortGain,
   shown,
   signed,
@@ -50,10 +51,7 @@ export function VerdictCard({ job, v, units, judgement }: Props) {
         {!verified && v.reason} <b className="text-ink">{nextStep(v)}</b>
       </p>
       <p className="text-ink-2 mt-1 text-[12px]">
-        {v.pulls.baseline.used} and {v.pulls.candidate.used} counted pulls.{' '}
-        {v.returnCheckPercent === null
-          ? 'No return check.'
-          : `Return check ${signed(v.returnCheckPercent)} % against the first round.`}
+        {v.pulls.baseline.used} and {v.pulls.candidate.used} counted pulls. Return check: {returnCheckWords(job, v)}.
       </p>
       {v.uncorrected && v.uncorrected.gain && (
         <p className="text-ink-2 mt-1 text-[12px]">

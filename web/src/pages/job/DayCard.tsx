@@ -1,4 +1,4 @@
-import { plain } from '@prandel/presentation';
+import { plain, spansDays } from '@prandel/presentation';
 import { armedLimits, channelWords, type AbortLimit } from '@prandel/core';
 import { useState } from 'react';
 import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
@@ -16,6 +16,10 @@ export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob
   const day = job.day;
   if (!day) return null;
   const armed = armedLimits(job);
+  const several = spansDays(
+    [...job.pulls, ...day.fittings].map((one) => one.startedAt),
+    job.timeZone,
+  );
   const save = (more: NonNullable<Schemas['JobEdit']['day']>) => change.mutate({ version, day: more });
   const name = (channel: string) => {
     const { label, unit } = channelWords(channel);
@@ -60,7 +64,13 @@ export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob
         <ul className="grid gap-1 text-[12.5px]" aria-label="Fittings">
           {day.fittings.map((f) => (
             <li key={[f.startedAt, f.changed, f.disturbed, f.parts, f.cost, f.notes].join(' ')}>
-              <FittingLine job={rowId} fitting={f} onSave={(own) => save({ fittings: [own] })} />
+              <FittingLine
+                job={rowId}
+                zone={job.timeZone}
+                severalDays={several}
+                fitting={f}
+                onSave={(own) => save({ fittings: [own] })}
+              />
             </li>
           ))}
         </ul>

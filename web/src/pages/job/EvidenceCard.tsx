@@ -1,3 +1,4 @@
+import { clock, shortDay } from '@prandel/presentation';
 import { Link2, Link2Off } from 'lucide-react';
 import { useState } from 'react';
 import { ask } from '../../api/client.ts';
@@ -32,14 +33,14 @@ const wantsWords = ({ kind, what }: EvidenceRow) =>
   kind === 'override' || kind === 'set-aside' || kind === 'alarm' || what.startsWith('Note: ');
 
 /** The evidence log as a time line, newest first: append-only, each row carrying the hash of the one before. */
-export function EvidenceCard({ log, job }: { log: EvidenceLog; job: string }) {
+export function EvidenceCard({ log, job, zone }: { log: EvidenceLog; job: string; zone: string | null }) {
   const [readings, setReadings] = useState(false);
   const [about, setAbout] = useState<number | null>(null);
   const add = useJobChange<{ about: number | null; words: string }>(job, (note) =>
     ask('POST', `/jobs/${job}/notes`, note),
   );
   const rows = log.rows.filter((row) => readings || row.kind !== 'reading').reverse();
-  const day = (at: string) => new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short' });
+  const day = (at: string | undefined) => (at ? shortDay(at, zone) : '');
   return (
     <section className="sheet card" aria-label="Evidence">
       <div className="flex items-center gap-2">
@@ -56,10 +57,8 @@ export function EvidenceCard({ log, job }: { log: EvidenceLog; job: string }) {
       <ol className="line mt-1 max-h-[320px] overflow-auto text-[12px]" tabIndex={0} aria-label="What was done">
         {rows.map((row, i) => (
           <li key={row.n} data-kind={row.kind} title={`Row ${row.n}, ${row.hash.slice(0, 16)}…`}>
-            {day(row.at) !== day(rows[i - 1]?.at ?? '') && <b className="block">{day(row.at)}</b>}
-            <span className="text-ink-3 num">
-              {new Date(row.at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })}
-            </span>{' '}
+            {day(row.at) !== day(rows[i - 1]?.at) && <b className="block">{day(row.at)}</b>}
+            <span className="text-ink-3 num">{clock(row.at, zone)}</span>{' '}
             <span className="text-ink-3">
               {row.person}
               {LABELS[row.kind] ? `, ${LABELS[row.kind]}` : ''}:

@@ -1,19 +1,22 @@
 import type { Fitting } from '@prandel/core';
+import { clock, moment } from '@prandel/presentation';
 import { useState } from 'react';
 import type { Schemas } from '../../api/client.ts';
 import { useRecords } from '../../api/hooks.ts';
 import { Field, Input } from '../../parts/Field.tsx';
 import { PhotoButton } from '../../parts/PhotoButton.tsx';
 
-const clock = (at: string) => new Date(at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
-
 /** A fitting as it was clocked; its words follow at the desk. */
 export function FittingLine({
   job,
+  zone,
+  severalDays,
   fitting: f,
   onSave,
 }: {
   job: string;
+  zone: string | null;
+  severalDays: boolean;
   fitting: Fitting;
   onSave: (words: Schemas['FittingDto']) => void;
 }) {
@@ -43,9 +46,9 @@ export function FittingLine({
     <>
       <div className="flex items-baseline gap-2">
         <span className="grow">
-          <b>{f.setup}</b> fitted {clock(f.startedAt)}
+          <b>{f.setup}</b> fitted {moment(f.startedAt, zone, severalDays)}
           {f.stoppedAt
-            ? `–${clock(f.stoppedAt)}, ${Math.round((Date.parse(f.stoppedAt) - Date.parse(f.startedAt)) / 60_000)} min`
+            ? `–${clock(f.stoppedAt, zone)}, ${Math.round((Date.parse(f.stoppedAt) - Date.parse(f.startedAt)) / 60_000)} min`
             : ', the clock runs'}
           , by {f.who}
           {f.disturbed ? `; also disturbed: ${f.disturbed}` : ''}

@@ -123,7 +123,7 @@ export function JobPage() {
               </ul>
             </section>
           )}
-          {log.data && <EvidenceCard log={log.data} job={id} />}
+          {log.data && <EvidenceCard log={log.data} job={id} zone={job.timeZone} />}
         </div>
       </div>
     </div>

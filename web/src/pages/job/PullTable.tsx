@@ -1,4 +1,4 @@
-import { plain, shown } from '@prandel/presentation';
+import { moment, plain, shown, spansDays } from '@prandel/presentation';
 import { pullsInOrder, type JudgedPull, type Judgement, type Pull, type Setup } from '@prandel/core';
 import { Undo2, XCircle } from 'lucide-react';
 import { Dialog } from 'radix-ui';
@@ -36,6 +36,10 @@ export function PullTable({
   );
   const pulls = pullsInOrder(job.pulls.filter((p) => p.setupId === setup.id));
   const rounds = new Set(pulls.map((p) => p.round)).size;
+  const several = spansDays(
+    job.pulls.map((p) => p.startedAt),
+    job.timeZone,
+  );
   const counted = pulls.filter((p) => p.status === 'counted').length;
   return (
     <section className="sheet card" aria-label={`Setup ${setup.id}`}>
@@ -78,15 +82,7 @@ export function PullTable({
                     <td className="whitespace-nowrap font-[620]">
                       {setup.id}·{i + 1}
                     </td>
-                    <td>
-                      {pull.startedAt
-                        ? new Date(pull.startedAt).toLocaleTimeString('en-GB', {
-                            hour: '2-digit',
-                            minute: '2-digit',
-                            timeZone: job.timeZone ?? 'UTC',
-                          })
-                        : '–'}
-                    </td>
+                    <td>{pull.startedAt ? moment(pull.startedAt, job.timeZone, several) : '–'}</td>
                     <td className="r">{shown(pull.intakeStartC, units.temperature)}</td>
                     <td className="r">{judged?.factor ? plain(judged.factor, 3) : '–'}</td>
                     <td className="r">{shown(judged?.windowMeanW, units.power)}</td>
