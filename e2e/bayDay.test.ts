@@ -384,7 +384,7 @@ describe('a day in the bay, from the question to the return check', () => {
     await press(driver, 'Close round early');
     await press(driver, 'Time');
     await press(driver, 'Car off the rollers');
-    await press(driver, 'Yes, it comes off');
+    await press(driver, 'Restored, it comes off');
     await see(driver, 'Which car is on the rollers?');
   });
 

@@ -37,7 +37,6 @@ export const TOLERANCES = {
     least: 0,
     most: 240,
   },
-  noGainUnderPercent: { label: 'Difference nobody should call a gain', unit: '%', usual: 1, least: 0, most: 10 },
 } as const satisfies Record<string, Tolerance>;
 export type ToleranceKey = keyof typeof TOLERANCES;
 
@@ -47,14 +46,16 @@ export interface Disagreement {
   readonly schools: Readonly<Record<string, string>>;
 }
 
-/** Where practitioners disagree. The verdict always comes from the engine; these say how the day is run and read. */
+/**
+ * Where practitioners disagree. The verdict always comes from the engine; these say how the day is run and read. Each acts: on the
+ * gates, the plan or the report, or in what the report is obliged to say.
+ */
 export const DISAGREEMENTS = {
   whichPullsSpeak: {
     label: 'Which pulls speak',
     schools: { modelled: 'modelled mean of all counted pulls', beside: 'the same, the other schools large beside it' },
   },
   firstPull: { label: 'First pull', schools: { recorded: 'recorded, not counted', counts: 'a legitimate result' } },
-  picture: { label: 'One picture or two', schools: { separate: 'separate panels', one: 'one panel' } },
   peakOrCurve: {
     label: 'Peak or curve',
     schools: { curve: 'curve first', peak: 'peak in the headline’s second line' },
@@ -66,29 +67,19 @@ export const DISAGREEMENTS = {
     schools: { leave: 'leave alone', reset: 'reset and drive in' },
   },
   tune: { label: 'Tune', schools: { locked: 'locked for all setups', own: 're-optimised per setup' } },
-  bundles: { label: 'Several parts at once', schools: { one: 'one part at a time', bundle: 'a bundle is allowed' } },
   load: { label: 'Load', schools: { sweep: 'fast unloaded sweep', loaded: 'slow loaded sweep' } },
   pause: {
     label: 'Pause between pulls',
     schools: { gates: 'until the gates are met', fixed: 'fixed minutes', none: 'none, to provoke heat' },
-  },
-  window: {
-    label: 'Which rpm window decides',
-    schools: { use: 'by the customer’s use', whole: 'whole usable range', top: 'the top', low: 'the low range' },
   },
   stock: {
     label: 'What “stock” is',
     schools: { arrived: 'as arrived', serviced: 'serviced first', tuned: 'already tuned', best: 'the best-known part' },
   },
   rig: { label: 'Rig', schools: { driven: 'as driven', frontOff: 'front end off' } },
-  readOut: { label: 'Read-out', schools: { native: 'native', scaled: 'scaled, the factor printed' } },
   order: {
     label: 'Order of setups',
     schools: { random: 'randomised', fixed: 'fixed', middle: 'baseline again in the middle' },
-  },
-  thermalMeasure: {
-    label: 'Deciding measure of a thermal part',
-    schools: { both: 'temperature and power, two verdicts', power: 'power', temperature: 'intake temperature' },
   },
   lastWord: { label: 'Last word', schools: { rollers: 'rollers', road: 'road check beside it, in the first line' } },
   fuel: { label: 'Fuel', schools: { own: 'the customer’s own', fixed: 'a fixed high-octane fuel' } },
@@ -124,8 +115,9 @@ export function methodProblems(method: Method): string[] {
   if (school(method, 'firstPull') === 'counts' && method.settlePulls > 0)
     problems.push('The first pull counts as a result, so there can be no settle pulls before it: set them to 0.');
   for (const [matter, value] of Object.entries(method.schools ?? {})) {
-    const known = DISAGREEMENTS[matter as DisagreementKey];
-    if (!known || !(value in known.schools)) problems.push(`"${value}" is no school of "${matter}".`);
+    // A matter that this version does not know came with a package: it is kept and acts nowhere.
+    const known = DISAGREEMENTS[matter as DisagreementKey] as Disagreement | undefined;
+    if (known && !(value in known.schools)) problems.push(`"${value}" is no school of "${known.label}".`);
   }
   return problems;
 }

@@ -2,6 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { DEFAULT_METHOD, newJob, newSetup } from '../job/defaults.ts';
 import type { Job, Setup } from '../job/job.ts';
 import { USUAL_DAY } from './dayPapers.ts';
+import { DISAGREEMENTS, methodProblems } from './houseMethod.ts';
 import { runNotes, schoolsFollowed } from './runNotes.ts';
 
 const job = (schools?: Record<string, string>, setups: Partial<Setup>[] = []): Job => ({
@@ -86,5 +87,27 @@ describe('what a report must say about how the day was run', () => {
       'The order of the setups was drawn: C, B (seed 7).',
     ]);
     expect(runNotes({ ...job(), day: { ...USUAL_DAY, plan: { ...plan, order: 'fixed' } } })).toEqual([]);
+  });
+});
+
+describe('a setting acts, or it is not there', () => {
+  /** Schools that act on the day or the report itself; the tests of gates, plan and report show how. */
+  const ACTING = ['whichPullsSpeak beside', 'peakOrCurve peak', 'order random', 'order fixed', 'order middle'];
+
+  test('every school but a default one acts, or obliges the report to say something', () => {
+    for (const [matter, { schools }] of Object.entries(DISAGREEMENTS))
+      for (const own of Object.keys(schools).slice(1)) {
+        const method = { ...DEFAULT_METHOD, schools: { [matter]: own } };
+        const said = runNotes({ ...newJob('j', 'x'), method });
+        if (!ACTING.includes(`${matter} ${own}`))
+          expect([matter, own, said]).toEqual([matter, own, [expect.any(String)]]);
+      }
+  });
+
+  test('a matter that an older version wrote down is kept, and keeps nobody from saving', () => {
+    expect(methodProblems({ ...DEFAULT_METHOD, schools: { picture: 'one' } })).toEqual([]);
+    expect(methodProblems({ ...DEFAULT_METHOD, schools: { hood: 'sideways' } })).toEqual([
+      '"sideways" is no school of "Hood".',
+    ]);
   });
 });

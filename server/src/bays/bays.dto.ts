@@ -2,6 +2,7 @@ import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
 import { STATE_FIELDS } from '@prandel/core';
 import {
   ArrayMinSize,
+  IsBoolean,
   IsIn,
   IsInt,
   IsNumber,
@@ -141,6 +142,12 @@ export class SheetAction {
   @Length(1, 120)
   pull?: string;
   @ApiPropertyOptional() @IsOptional() @IsString() @Length(1, 400) reason?: string;
+  @ApiPropertyOptional({
+    description: 'Whether the aids that were off for the rollers are on again, when the car leaves.',
+  })
+  @IsOptional()
+  @IsBoolean()
+  driverAidsRestored?: boolean;
   @ApiPropertyOptional({ enum: STATE_FIELDS, description: 'The state that was set as the baseline had it.' })
   @IsOptional()
   @IsIn(STATE_FIELDS)

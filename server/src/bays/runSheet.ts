@@ -100,7 +100,7 @@ export class RunSheet {
       case 'leave':
         if (bay.pulling)
           throw new ConflictException('A pull is being recorded. Lift the throttle, then take the car off.');
-        return bay.change(null, jobId, { person, kind: 'round', what: 'Took the car off the rollers.' });
+        return bay.change(null, jobId, { person, kind: 'round', what: leaveWords(wish.driverAidsRestored) });
       default:
         return wish.action satisfies never;
     }
@@ -355,4 +355,12 @@ function mustBe(run: BayRun, phase: BayRun['phase']): void {
 function wanted(text: string | undefined, message: string): string {
   if (!text?.trim()) throw new BadRequestException(message);
   return text.trim();
+}
+
+function leaveWords(restored: boolean | undefined): string {
+  const aids =
+    restored === undefined
+      ? 'nobody said whether driver aids are restored'
+      : `driver aids ${restored ? 'restored' : 'not restored yet'}`;
+  return `Took the car off the rollers; ${aids}.`;
 }

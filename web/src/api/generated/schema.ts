@@ -1142,6 +1142,8 @@ export interface components {
             /** @description The pull to keep or set aside. */
             pull?: string;
             reason?: string;
+            /** @description Whether the aids that were off for the rollers are on again, when the car leaves. */
+            driverAidsRestored?: boolean;
             /**
              * @description The state that was set as the baseline had it.
              * @enum {string}

@@ -2,7 +2,7 @@ import type { LiveSheet } from '@prandel/core';
 import { Lock } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { PhotoButton } from '../../parts/PhotoButton.tsx';
-import { CLOSE_REASONS, NOTES, OVERRIDE_REASONS, SET_ASIDE_REASONS } from './bayLooks.ts';
+import { CLOSE_REASONS, DRIVER_AIDS, NOTES, OVERRIDE_REASONS, SET_ASIDE_REASONS } from './bayLooks.ts';
 import { HoldButton } from './HoldButton.tsx';
 
 export type Act = (action: string, more?: Record<string, unknown>) => void;
@@ -24,9 +24,9 @@ export function BayActions({ sheet, act }: { sheet: LiveSheet; act: Act }) {
   const note = () => askFor('Note', NOTES, (reason) => act('note', { reason }));
   const leave = () =>
     askFor(
-      sheet.planComplete ? 'Take the car off the rollers?' : 'Take the car off before its plan is in?',
-      ['Yes, it comes off'],
-      () => act('leave'),
+      `${sheet.planComplete ? 'Take the car off the rollers?' : 'Take the car off before its plan is in?'} Are its driver aids restored?`,
+      DRIVER_AIDS,
+      (answer) => act('leave', { driverAidsRestored: answer === DRIVER_AIDS[0] }),
     );
   const fresh = state === 'between' && round !== null && round.pulls.length === 0;
   const space: Partial<Record<LiveSheet['state'], () => void>> = {

@@ -16,6 +16,15 @@ function lostWords({ kind, state, words, lastGood, ageS }: LiveSheet['instrument
   return `${name} silent: look at its cable.${last}`;
 }
 
+/** The caution of the step. After the first pull of a round the straps have settled: they are looked at again. */
+function cautionOf({ state, round }: LiveSheet): string {
+  if (state === 'fitting')
+    return 'Hot exhaust and coolant. Fuel vapour with an open fuel system: extinguisher at hand. Battery and high voltage by the maker’s procedure.';
+  if (state !== 'pulling' && round?.pulls.length === 1)
+    return 'First pull of the round done: look at the straps again before the next one.';
+  return 'Before every pull: straps tight, extraction hose on, hearing protection, nobody in line with the wheels.';
+}
+
 /** One line that matters now: what failed, what waits, what nears a limit, which instrument is lost, else the caution of the step. */
 export function Caution({
   sheet,
@@ -39,9 +48,7 @@ export function Caution({
       ? `Watch out. ${temperaturesIn(crossedWords(warned), units)}`
       : lost.length > 0
         ? lost.map(lostWords).join(' ')
-        : sheet.state === 'fitting'
-          ? 'Hot exhaust and coolant. Fuel vapour with an open fuel system: extinguisher at hand.'
-          : 'Before every pull: straps tight, extraction hose on, nobody in line with the wheels.');
+        : cautionOf(sheet));
   return (
     <div className="caution" role={failed || warned || sheet.waiting > 0 ? 'alert' : 'note'}>
       {text}

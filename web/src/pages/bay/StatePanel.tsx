@@ -233,7 +233,8 @@ function Between({ sheet, units }: { sheet: LiveSheet; units: ShownUnits }) {
   const fitted = sheet.job?.setups.some((s) => s.id === round?.setup && s.id !== sheet.job?.setups[0]?.id);
   return (
     <ul className="state-checks">
-      <li>Straps, exhaust extraction, fans</li>
+      <li>{fitted ? 'Straps again after the fitting' : 'Straps'}, exhaust extraction, fans</li>
+      <li>Carbon monoxide alarm on, hearing protection</li>
       <li>Rpm pickup and its ground{fitted ? ', clamps, leaks' : ''}</li>
       <li>Fluids and room to temperature</li>
       {(card?.gear || card?.safeRpm) && (

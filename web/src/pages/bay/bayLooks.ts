@@ -59,3 +59,6 @@ export const NOTES = [
   'Fan checked',
   'Other, words at the desk',
 ];
+
+/** Traction, stability and braking aids that were off for the rollers: asked before the car leaves. */
+export const DRIVER_AIDS = ['Restored, it comes off', 'Not yet, it comes off'] as const;
