@@ -42,7 +42,7 @@ async function openBay(k: number): Promise<OneBay> {
   const at = (port: number) => ({ host: '127.0.0.1', port });
   const { id } = await ask<{ id: string }>('/bays', {
     label: `Bay ${k + 1}`,
-    paper: { label: `Bay ${k + 1}`, kind: 'inertia', rollerInertiaKgM2: INERTIA },
+    rollers: { kind: 'inertia', rollerInertiaKgM2: INERTIA },
     instruments: { rollers: at(ports.rollers), weather: at(ports.weather), bus: at(ports.bus), aux: at(ports.aux) },
   });
   const setups = ['A', 'B'].map((letter) => ({ id: letter, label: letter, changes: '', state: {} }));

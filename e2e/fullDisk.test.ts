@@ -31,7 +31,7 @@ beforeAll(async () => {
   const at = (port: number) => ({ host: '127.0.0.1', port });
   const made = await api.ask<{ id: string }>('/bays', {
     label: 'Bay 1',
-    paper: { label: 'Bay 1', kind: 'inertia', rollerInertiaKgM2: 58 },
+    rollers: { kind: 'inertia', rollerInertiaKgM2: 58 },
     instruments: { rollers: at(ports.rollers), weather: at(ports.weather), bus: at(ports.bus), aux: at(ports.aux) },
   });
   bay = made.id;

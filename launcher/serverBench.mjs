@@ -123,7 +123,7 @@ async function startBay(app) {
   }, 10);
   const { id } = await app.ask('POST', '/bays', {
     label: 'Bay 1',
-    paper: { label: 'Bay 1', kind: 'inertia', rollerInertiaKgM2: 58 },
+    rollers: { kind: 'inertia', rollerInertiaKgM2: 58 },
     instruments: { rollers: { host: '127.0.0.1', port: rollers.address().port }, weather: null, bus: null, aux: null },
   });
   const job = await newJob(app, 'Bench in the bay', {

@@ -40,6 +40,7 @@ export * from './plan/drawnOrder.ts';
 export * from './plan/dayPlan.ts';
 export * from './plan/extension.ts';
 export * from './bay/setPoints.ts';
+export * from './bay/coastDown.ts';
 export * from './baseline/modelRange.ts';
 export * from './baseline/suspects.ts';
 export * from './bay/bayTrack.ts';

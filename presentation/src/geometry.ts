@@ -59,12 +59,12 @@ export function spread(wanted: readonly number[], pitch: number, within: readonl
   let least = top;
   for (const i of order) {
     apart[i] = Math.max(apart[i]!, least);
-    least = apart[i]! + room;
+    least = apart[i] + room;
   }
   let most = bottom;
   for (const i of order.toReversed()) {
     apart[i] = Math.min(apart[i]!, most);
-    most = apart[i]! - room;
+    most = apart[i] - room;
   }
   return apart;
 }

@@ -88,16 +88,23 @@ export function contrastWords(c: Contrast, units: ShownUnits): string {
   return `${what}: ${i.estimate} ±${i.half} ${i.unit}${c.tie ? ', a tie' : ''}.`;
 }
 
+type Returning = { readonly setups: readonly Setup[]; readonly pulls: readonly Pick<Pull, 'setupId' | 'status'>[] };
+
+/** Whether somebody went back to the baseline, whatever became of those pulls. */
+function wentBack(job: Returning, baseline: string): boolean {
+  const back = (setup: string) => setup !== baseline && repeatedSetup(job.setups, setup) === baseline;
+  return job.pulls.some((p) => p.status !== 'settle' && back(p.setupId));
+}
+
 /** What the return check read; one that was made and could not count is not called missing. */
 export function returnCheckWords(
-  job: { readonly setups: readonly Setup[]; readonly pulls: readonly Pick<Pull, 'setupId' | 'status'>[] },
+  job: Returning,
   { returnCheckPercent: percent, baseline }: Pick<CandidateVerdict, 'returnCheckPercent' | 'baseline'>,
 ): string {
-  if (percent !== null) return `${signed(percent)} % against the first round`;
-  const made = job.pulls.some(
-    (p) => p.status !== 'settle' && p.setupId !== baseline && repeatedSetup(job.setups, p.setupId) === baseline,
-  );
-  return made ? 'made, but no pull of it could count' : 'none was made';
+  if (percent !== null) return `Return check ${signed(percent)} % against the first round.`;
+  return wentBack(job, baseline)
+    ? 'A return check was made, but no pull of it could count.'
+    : 'No return check was made.';
 }
 
 /** Where in the rev range something is verified, in words; empty when nothing is. */

@@ -2,6 +2,7 @@ import { Module } from '@nestjs/common';
 import { ServeStaticModule } from '@nestjs/serve-static';
 import { BaselineController } from './baseline/baseline.controller.ts';
 import { BaysController } from './bays/bays.controller.ts';
+import { CoastDownController } from './bays/coastDown.controller.ts';
 import { QuarantineService } from './bays/quarantine.service.ts';
 import { RunSheet } from './bays/runSheet.ts';
 import { BenchController } from './bench/bench.controller.ts';
@@ -52,6 +53,7 @@ import { ReportsController } from './reports/reports.controller.ts';
     PackagesController,
     ReportsController,
     BaysController,
+    CoastDownController,
     RecordsController,
     PlanController,
     PhotosController,

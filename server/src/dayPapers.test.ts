@@ -178,7 +178,7 @@ describe('photos of a fitting', () => {
 describe('two server processes on one database', () => {
   test('one leads a bay; the other says so and takes over when the first is gone', async () => {
     const none = { rollers: null, weather: null, bus: null, aux: null };
-    const body = { label: 'Bay 1', paper: { label: 'Bay 1' }, instruments: none };
+    const body = { label: 'Bay 1', rollers: {}, instruments: none };
     const { id } = (await ask('POST', '/api/bays', body)).body as { id: string };
     const second = await createApp();
     try {

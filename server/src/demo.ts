@@ -4,7 +4,9 @@ import { DEMO_SHOP, demoJobs, demoRecords, LIVE_BAY, liveJob } from '@prandel/si
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import { sql } from 'drizzle-orm';
 import { Database } from './database/database.ts';
-import { bays, pulls, records } from './database/schema.ts';
+import { changeBay, insertBay, readBays } from './bays/bayStore.ts';
+import { pulls } from './database/schema.ts';
+import { insertRecord } from './records/recordFields.ts';
 import { JobStore } from './jobs/jobStore.ts';
 import { PeopleService } from './people/people.service.ts';
 
@@ -26,25 +28,21 @@ async function connectBay(app: NestExpressApplication, shopId: string): Promise<
     registers: USUAL_REGISTERS,
   };
   const latest = await app.get(Database).inShop(shopId, async (tx) => {
-    await tx
-      .insert(bays)
-      .values({ shopId, label: LIVE_BAY.label, paper: LIVE_BAY, instruments })
-      .onConflictDoUpdate({
-        target: [bays.shopId, bays.label],
-        targetWhere: sql`deleted_at IS NULL`,
-        set: { instruments },
-      });
+    const known = (await readBays(tx)).find((bay) => bay.label === LIVE_BAY.label);
+    if (known) await changeBay(tx, shopId, known.id, undefined, { instruments });
+    else await insertBay(tx, shopId, { label: LIVE_BAY.label, rollers: LIVE_BAY, instruments });
     const [row] = await tx.select({ at: sql<string | null>`max(${pulls.startedAt})` }).from(pulls);
-    return row?.at ? Date.parse(row.at) : 0;
+    return row?.at ? new Date(row.at).getTime() : 0;
   });
   const ahead = Math.ceil((latest - Date.now()) / 1000) + 600;
   if (latest > Date.now() && process.env.PRANDEL_BENCH)
     await fetch(process.env.PRANDEL_BENCH, { method: 'POST', body: JSON.stringify({ skipSeconds: ahead }) });
 }
 
-async function loadRecords(app: NestExpressApplication, shopId: string): Promise<void> {
-  const rows = demoRecords().map((row) => ({ shopId, ...row }));
-  await app.get(Database).inShop(shopId, (tx) => tx.insert(records).values(rows));
+function loadRecords(app: NestExpressApplication, shopId: string): Promise<void> {
+  return app.get(Database).inShop(shopId, async (tx) => {
+    for (const record of demoRecords()) await insertRecord(tx, shopId, record);
+  });
 }
 
 /** Demo days that happen on the day of the first start, so that Today has something to show. */
@@ -85,6 +83,7 @@ export async function loadDemo(app: NestExpressApplication): Promise<void> {
     email: DEMO_SHOP.email,
     password: DEMO_SHOP.password,
   });
+  await loadRecords(app, shopId);
   const store = app.get(JobStore);
   const jobs = [...demoJobs(), liveJob()];
   for (const made of jobs) {
@@ -106,6 +105,5 @@ export async function loadDemo(app: NestExpressApplication): Promise<void> {
       );
     });
   }
-  await loadRecords(app, shopId);
   await connectBay(app, shopId);
 }

@@ -126,8 +126,9 @@ describe('sessions', () => {
     // A live screen of the tablet.
     await shop.app.get(LiveBays).startAll();
     const none = { rollers: null, weather: null, bus: null, aux: null };
-    const { id } = (await shop.ask('POST', '/api/bays', { label: 'Bay 1', paper: { label: '' }, instruments: none }))
-      .body as { id: string };
+    const { id } = (await shop.ask('POST', '/api/bays', { label: 'Bay 1', rollers: {}, instruments: none })).body as {
+      id: string;
+    };
     const screen = new WebSocket(`${shop.base.replace('http', 'ws')}/api/live?bay=${id}`, {
       headers: { cookie: tablet },
     });
@@ -250,7 +251,7 @@ describe('addresses of instruments', () => {
   test('a bay that points elsewhere is refused, and says nothing of what listens there', async () => {
     const at = (host: string) => ({
       label: `Bay ${host}`,
-      paper: { label: '' },
+      rollers: {},
       instruments: { rollers: { host, port: 22 }, weather: null, bus: null, aux: null },
     });
     expect((await shop.ask('POST', '/api/bays', at('8.8.8.8'))).body).toMatchObject({

@@ -167,7 +167,7 @@ const TAKEN: Readonly<Record<string, () => object>> = {
     conditions: { gear: '4', airC: 20, pressureHpa: 1000, relativeHumidity: 0.4, averagingRpm: 100 },
   }),
   'post /api/bays': () => bayBody(),
-  'put /api/bays/{id}': () => bayBody(),
+  'patch /api/bays/{id}': () => bayBody(),
   'post /api/bays/{id}/actions': () => ({
     action: pick([
       'open-job',
@@ -186,8 +186,8 @@ const TAKEN: Readonly<Record<string, () => object>> = {
     state: 'fan',
     fitting: { changed: 'x', disturbed: 'y', parts: 'z', cost: 4, notes: '' },
   }),
-  'post /api/records': () => ({ kind: 'part', label: `Part ${Math.floor(random() * 1e6)}`, paper: { price: 3 } }),
-  'put /api/records/{id}': () => ({ version: 1, kind: 'part', label: 'Part', paper: { price: 4 } }),
+  'post /api/records': () => ({ kind: 'part', label: `Part ${Math.floor(random() * 1e6)}`, fields: { price: 3 } }),
+  'patch /api/records/{kind}/{id}': () => ({ version: 1, label: 'Part', fields: { price: 4 } }),
   'patch /api/session/units': () => ({ units: { power: 'hp', torque: 'N·m' } }),
 };
 const DAY = {
@@ -218,7 +218,7 @@ const DAY = {
 };
 const bayBody = () => ({
   label: `Bay ${Math.floor(random() * 1e6)}`,
-  paper: { label: '', kind: 'inertia', rollerInertiaKgM2: 20, elevationM: 100, calibrationEpoch: '2026-10-01' },
+  rollers: { kind: 'inertia', rollerInertiaKgM2: 20, elevationM: 100, calibrationEpoch: '2026-10-01' },
   instruments: {
     rollers: { host: '127.0.0.1', port: 9 },
     aux: null,
@@ -289,7 +289,19 @@ const digestOfOthers = () =>
   onCluster(process.env.FUZZ_DATABASE_URL!, async (client) => {
     await client.query(`SELECT set_config('prandel.shop', $1, false)`, [OTHER_SHOP]);
     const hash = createHash('sha256');
-    for (const table of ['jobs', 'setups', 'pulls', 'bays', 'bay_runs', 'records', 'files', 'evidence', 'people']) {
+    for (const table of [
+      'jobs',
+      'setups',
+      'pulls',
+      'bays',
+      'bay_runs',
+      'vehicles',
+      'parts',
+      'customers',
+      'files',
+      'evidence',
+      'people',
+    ]) {
       const { rows } = await client.query<{ text: string }>(`SELECT t::text AS text FROM ${table} t ORDER BY 1`);
       hash.update(`${table}:${rows.map((r) => r.text).join('\n')}`);
     }
@@ -303,14 +315,13 @@ beforeAll(async () => {
   await makeOwn();
   await onCluster(process.env.FUZZ_DATABASE_URL!, async (client) => {
     await client.query(`SELECT set_config('prandel.shop', $1, false)`, [OTHER_SHOP]);
-    await client.query(
-      `INSERT INTO jobs (id, shop_id, number, title, vehicle, bay, question, method) VALUES ($1, $2, 'X-1', 'theirs', '{}', '{}', '{}', '{}')`,
-      [OTHER_JOB, OTHER_SHOP],
-    );
-    await client.query(
-      `INSERT INTO bays (id, shop_id, label, paper, instruments) VALUES ($1, $2, 'theirs', '{}', '{}')`,
-      [OTHER_BAY, OTHER_SHOP],
-    );
+    for (const statement of [
+      `INSERT INTO bay_calibrations (id, shop_id, bay_label, readout_scale, digest) VALUES ('${OTHER_BAY}', '${OTHER_SHOP}', 'theirs', 1, 'x')`,
+      `INSERT INTO method_versions (id, shop_id, correction, averaging_width_rpm, settle_pulls, tolerances, digest) VALUES ('${OTHER_JOB}', '${OTHER_SHOP}', 'none', 200, 2, '{}', 'x')`,
+      `INSERT INTO jobs (id, shop_id, number, title, calibration_id, method_version_id, vehicle_label) VALUES ('${OTHER_JOB}', '${OTHER_SHOP}', 'X-1', 'theirs', '${OTHER_BAY}', '${OTHER_JOB}', '')`,
+      `INSERT INTO bays (id, shop_id, label, calibration_id, registers) VALUES ('${OTHER_BAY}', '${OTHER_SHOP}', 'theirs', '${OTHER_BAY}', '{}')`,
+    ])
+      await client.query(statement);
   });
 });
 afterAll(() => shop?.close());

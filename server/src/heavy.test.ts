@@ -3,7 +3,7 @@ import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { judgeJob, newJob, newPull, newSetup, type Job } from '@prandel/core';
+import { USUAL_DAY, judgeJob, newJob, newPull, newSetup, type Job } from '@prandel/core';
 import { writePackage, zip } from '@prandel/formats';
 import { DEMO_DAYS, sampleCsvFiles, simulateDay } from '@prandel/simulator';
 import { Database } from './database/database.ts';
@@ -111,8 +111,12 @@ describe('jobs that an older version stored and nobody can judge', () => {
     ],
     ['a bogus time zone', { ...base, timeZone: 'Mars/Olympus', pulls: [pull([2000, 3000])] }, /no time zone/],
     [
-      'a malformed day',
-      { ...base, day: { plan: 7 } as never, pulls: [pull([2000, 3000])] },
+      'a day with a limit that no channel has',
+      {
+        ...base,
+        day: { ...USUAL_DAY, abortLimits: [{ channel: 'oil_bar', warn: null, stop: 1e9, side: 'below' }] },
+        pulls: [pull([2000, 3000])],
+      },
       /^This job cannot be judged\. Day\./,
     ],
   ])('%s: one sentence in its row, the others are judged, and it can be deleted', async (_, job, sentence) => {

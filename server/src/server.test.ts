@@ -189,36 +189,77 @@ describe('jobs', () => {
     await expect(change('DELETE FROM evidence')).rejects.toThrow('append-only');
   });
 
-  test('records are reused, checked, and guarded against two people at once', async () => {
-    const card = { kind: 'model-card', label: 'Tarn Vireo 1.8', paper: { gear: '4' } };
+  test('records are reused, checked, and guarded against two people at once; an edit keeps what it does not name', async () => {
+    const card = { kind: 'model-card', label: 'Tarn Vireo 1.8', fields: { gear: '4', notes: 'straps at the rear' } };
     const { id: own } = (await ask('POST', '/api/records', card)).body as { id: string };
     expect((await ask('POST', '/api/records', card)).body).toMatchObject({ status: 409 });
-    expect((await ask('PUT', `/api/records/${own}`, { ...card, paper: { gear: '5' }, version: 1 })).status).toBe(204);
-    expect((await ask('PUT', `/api/records/${own}`, { ...card, version: 1 })).status).toBe(409);
+    const edit = { version: 1, fields: { gear: '5' } };
+    expect((await ask('PATCH', `/api/records/model-card/${own}`, edit)).status).toBe(204);
+    expect((await ask('PATCH', `/api/records/model-card/${own}`, edit)).status).toBe(409);
     expect((await ask('GET', '/api/records?kind=model-card')).body).toMatchObject({
-      records: [{ label: 'Tarn Vireo 1.8', version: 2, paper: { gear: '5' } }],
+      records: [{ label: 'Tarn Vireo 1.8', version: 2, fields: { gear: '5', notes: 'straps at the rear' } }],
       next: null,
     });
     expect((await ask('GET', '/api/records?kind=secrets')).status).toBe(400);
-    const method = { kind: 'method', label: 'Odd', paper: { gates: { intakeC: 99 } } };
+    const wrong = { version: 2, fields: { settlePulls: 'many' } };
+    expect((await ask('PATCH', `/api/records/model-card/${own}`, wrong)).status).toBe(400);
+    const method = { kind: 'method', label: 'Odd', fields: { gates: { intakeC: 99 } } };
     expect((await ask('POST', '/api/records', method)).body).toMatchObject({
       status: 400,
       detail: 'Intake air start, above the bay’s air: 99 is outside 0.5–10 °C.',
     });
   });
 
-  test('a bay without instruments is kept, edited, asked what it learned, and refuses what makes no sense', async () => {
+  test('two cars of one label stay two, each with its owner; records are found by a part of their name', async () => {
+    const car = (owner: string) => ({
+      kind: 'vehicle',
+      label: 'Tarn Vireo 1.8 roadster',
+      fields: { owner, massKg: 1060 },
+    });
+    const ids: string[] = [];
+    for (const owner of ['Bram T.', 'Oda L.'])
+      ids.push(((await ask('POST', '/api/records', car(owner))).body as { id: string }).id);
+    const { records } = (await ask('GET', '/api/records?kind=vehicle&q=VIREO')).body as {
+      records: { id: string; fields: { owner: string } }[];
+    };
+    const own = records.filter((r) => ids.includes(r.id));
+    expect(own.map((r) => r.fields.owner).sort()).toEqual(['Bram T.', 'Oda L.']);
+    const jobs: { links: { vehicleId: string; customerId: string } }[] = [];
+    for (const vehicleId of ids) {
+      const made = (await ask('POST', '/api/jobs', { ...NEW_JOB, vehicleId })).body as { id: string };
+      jobs.push((await ask('GET', `/api/jobs/${made.id}`)).body);
+    }
+    expect(jobs.map((j) => j.links.vehicleId)).toEqual(ids);
+    expect((await ask('POST', '/api/jobs', { ...NEW_JOB, vehicleId: jobs[0]!.links.customerId ?? id })).status).toBe(
+      404,
+    );
+  });
+
+  test('a bay without instruments is kept, edited field by field, asked what it learned, and refuses what makes no sense', async () => {
     const none = { rollers: null, weather: null, bus: null, aux: null };
-    const paper = { label: 'Bay 9', kind: 'inertia', rollerInertiaKgM2: 26.4 };
-    const body = { label: 'Bay 9', paper, instruments: none };
+    const rollers = { kind: 'inertia', rollerInertiaKgM2: 26.4, lossTorqueNm: [2.1, 0.04, 0.0003], readoutScale: 1.08 };
+    const registers = {
+      unit: 3,
+      base: 10,
+      wordOrder: 'big',
+      channels: [{ name: 'charge_c', register: 0, kind: 'int16', scale: 0.1 }],
+    };
+    const body = { label: 'Bay 9', rollers, instruments: { ...none, registers } };
     const { id: own } = (await ask('POST', '/api/bays', body)).body as { id: string };
     const listed = async () =>
       (
-        (await ask('GET', '/api/bays')).body as { id: string; paper: object; status: object[]; job: string | null }[]
-      ).find((b) => b.id === own);
-    // What nobody told is unknown, never missing: the same papers as a package without a bay.
+        (await ask('GET', '/api/bays')).body as {
+          id: string;
+          version: number;
+          rollers: object;
+          status: object[];
+          job: string | null;
+        }[]
+      ).find((b) => b.id === own)!;
+    // What nobody told is unknown, never missing: the same rollers as of a package without a bay.
     expect(await listed()).toMatchObject({
-      paper: { ...UNKNOWN_BAY, ...paper },
+      rollers: { ...UNKNOWN_BAY, ...rollers, label: 'Bay 9' },
+      instruments: { registers },
       status: [],
       job: null,
     });
@@ -229,9 +270,15 @@ describe('jobs', () => {
       minutesPerPull: null,
     });
     expect((await ask('GET', `/api/bays/${own}/sheet`)).body).toMatchObject({ state: 'no-job', job: null, rows: [] });
-    const edited = { ...body, paper: { ...paper, elevationM: 650, calibrationEpoch: '2026-10-01' } };
-    expect((await ask('PUT', `/api/bays/${own}`, edited)).status).toBe(204);
-    expect(await listed()).toMatchObject({ paper: { elevationM: 650, calibrationEpoch: '2026-10-01' } });
+    const { version } = await listed();
+    const edit = { version, label: 'Bay 10', rollers: { elevationM: 650, calibrationEpoch: '2026-10-01' } };
+    expect((await ask('PATCH', `/api/bays/${own}`, edit)).status).toBe(204);
+    expect((await ask('PATCH', `/api/bays/${own}`, edit)).status).toBe(409);
+    // The coast-down, the read-out scale and the register map that no field named are all still there.
+    expect(await listed()).toMatchObject({
+      rollers: { ...rollers, label: 'Bay 10', elevationM: 650, calibrationEpoch: '2026-10-01' },
+      instruments: { registers },
+    });
     const wrong = { ...body, label: '', instruments: { ...none, rollers: { host: 'x', port: 70_000 } } };
     expect((await ask('POST', '/api/bays', wrong)).body).toMatchObject({
       status: 400,
@@ -341,9 +388,9 @@ describe('jobs', () => {
       version: number;
       job: { setups: object[]; question: object };
     };
-    const only = NEW_JOB.setups.filter((s) => s.id === 'B').concat([{ id: 'C', label: 'c', changes: '', state: {} }]);
-    const question = { ...NEW_JOB.question, baselineSetup: 'B', candidateSetups: ['C'] };
-    expect((await ask('PATCH', `/api/jobs/${id}`, { version, setups: only, question })).body).toMatchObject({
+    const added = { setups: [{ id: 'C', label: 'c', changes: '', state: {} }], removedSetups: ['A'] };
+    const question = { baselineSetup: 'B', candidateSetups: ['C'] };
+    expect((await ask('PATCH', `/api/jobs/${id}`, { version, ...added, question })).body).toMatchObject({
       status: 400,
       detail: 'Setup "A" has pulls and cannot be taken away.',
     });

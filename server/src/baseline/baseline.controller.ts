@@ -43,9 +43,9 @@ export class BaselineController {
 
   async #standing(shopId: string, id: string): Promise<BaselineStanding> {
     const read = async () => (await this.database.inShop(shopId, (tx) => this.store.read(tx, id, true))).job;
-    const { job } = await this.database.inShop(shopId, (tx) => this.store.read(tx, id, false));
+    const { job, links } = await this.database.inShop(shopId, (tx) => this.store.read(tx, id, false));
     const peak = await this.judging.baselinePeak(shopId, read);
-    return baselineStanding(peak, modelRange(await seenPeaks(this, shopId, job, id)));
+    return baselineStanding(peak, modelRange(await seenPeaks(this, shopId, job, id, links)));
   }
 
   /** Writes down what somebody found when looking at one suspect. */

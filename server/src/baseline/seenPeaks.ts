@@ -1,9 +1,10 @@
 import { UnprocessableEntityException } from '@nestjs/common';
 import type { Job } from '@prandel/core';
-import { and, desc, isNull, ne, sql } from 'drizzle-orm';
+import { and, desc, eq, isNull, ne, sql } from 'drizzle-orm';
 import type { Database } from '../database/database.ts';
-import { jobs, pulls } from '../database/schema.ts';
-import type { JobStore } from '../jobs/jobStore.ts';
+import { bayCalibrations, jobDays, jobs, modelCardVersions, pulls } from '../database/schema.ts';
+import { sameRollers } from '../bays/bayHistory.ts';
+import type { JobLinks, JobStore } from '../jobs/jobStore.ts';
 import type { Judging } from '../work/judging.ts';
 
 /** The latest cars of a model say enough about it. */
@@ -18,20 +19,23 @@ export async function seenPeaks(
   shopId: string,
   job: Job,
   jobId: string,
+  links: JobLinks,
 ): Promise<number[]> {
   const card = job.day?.modelCard;
   if (!card?.label) return [];
   const rows = await database.inShop(shopId, (tx) =>
     tx
-      .select({ id: jobs.id, vehicle: sql<string>`coalesce(${jobs.vehicle}->>'label', '')` })
+      .select({ id: jobs.id, vehicle: sql<string>`coalesce(${jobs.vehicleId}::text, ${jobs.vehicleLabel})` })
       .from(jobs)
+      .innerJoin(jobDays, eq(jobDays.jobId, jobs.id))
+      .innerJoin(modelCardVersions, eq(modelCardVersions.id, jobDays.cardVersionId))
+      .innerJoin(bayCalibrations, eq(bayCalibrations.id, jobs.calibrationId))
       .where(
         and(
           isNull(jobs.deletedAt),
-          sql`${jobs.day}->'modelCard'->>'label' = ${card.label}`,
-          sql`coalesce(${jobs.day}->'modelCard'->>'gear', '') = ${card.gear ?? ''}`,
-          sql`${jobs.bay}->>'label' = ${job.bay.label}`,
-          sql`coalesce(${jobs.bay}->>'calibrationEpoch', '') = ${job.bay.calibrationEpoch ?? ''}`,
+          eq(modelCardVersions.label, card.label),
+          sql`coalesce(${modelCardVersions.gear}, '') = ${card.gear ?? ''}`,
+          sameRollers(links, job),
           sql`EXISTS (SELECT 1 FROM ${pulls} WHERE ${pulls.jobId} = ${jobs.id})`,
           ne(jobs.id, jobId),
         ),
@@ -42,7 +46,7 @@ export async function seenPeaks(
   const own = new Map<string, number>();
   for (const { id, vehicle } of rows) {
     // The same car on other days is one car, and this car is none of the others.
-    if (vehicle === job.vehicle.label || own.has(vehicle)) continue;
+    if (vehicle === (links.vehicleId ?? job.vehicle.label) || own.has(vehicle)) continue;
     const read = async () => ({
       ...(await database.inShop(shopId, (tx) => store.read(tx, id, true))).job,
       method: job.method,

@@ -6,8 +6,8 @@ import {
   HttpCode,
   Param,
   ParseUUIDPipe,
+  Patch,
   Post,
-  Put,
   StreamableFile,
   UseGuards,
 } from '@nestjs/common';
@@ -21,9 +21,12 @@ import { Asker, SignedInGuard } from '../people/people.controller.ts';
 import type { Caller } from '../people/people.service.ts';
 import { Judging } from '../work/judging.ts';
 import { learnedBy } from './bayHistory.ts';
-import { BayEdit, DeletedBay, QuarantinedRecording, SheetAction } from './bays.dto.ts';
+import { BayEdit, NewBay, DeletedBay, QuarantinedRecording, SheetAction } from './bays.dto.ts';
+import { RollerTrace } from './coastDown.controller.ts';
 import { QuarantineService } from './quarantine.service.ts';
 import { RunSheet } from './runSheet.ts';
+
+const NO_INSTRUMENTS = { rollers: null, weather: null, bus: null, aux: null, registers: USUAL_REGISTERS };
 
 /** Bays with their instruments, and what is done in them. */
 @ApiTags('bays')
@@ -45,7 +48,8 @@ export class BaysController {
     return this.live.all(caller.shopId).map((bay) => ({
       id: bay.row.id,
       label: bay.row.label,
-      paper: bay.row.paper,
+      version: bay.row.version,
+      rollers: bay.row.rollers,
       instruments: bay.row.instruments,
       status: bay.instruments satisfies InstrumentStatus[],
       job: bay.jobRowId,
@@ -55,8 +59,12 @@ export class BaysController {
   }
 
   @Post()
-  add(@Asker() caller: Caller, @Body() body: BayEdit): Promise<{ id: string }> {
-    return this.live.add(caller.shopId, stored(body));
+  add(@Asker() caller: Caller, @Body() { label, rollers, instruments }: NewBay): Promise<{ id: string }> {
+    return this.live.add(caller.shopId, {
+      label,
+      rollers: { ...UNKNOWN_BAY, ...named(rollers), label },
+      instruments: { ...NO_INSTRUMENTS, ...named(instruments) },
+    });
   }
 
   /** Bays that were deleted within the last thirty days. */
@@ -122,10 +130,16 @@ export class BaysController {
     return this.quarantined.discard(caller, id, recording);
   }
 
-  @Put(':id')
+  /** Changes the fields that are named; the others stay as they are. */
+  @Patch(':id')
   @HttpCode(204)
   edit(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: BayEdit): Promise<void> {
-    return this.live.edit(caller.shopId, id, stored(body));
+    const { version, label, rollers, instruments } = body;
+    return this.live.edit(caller.shopId, id, version, {
+      label,
+      rollers: rollers && named(rollers),
+      instruments: instruments && named(instruments),
+    });
   }
 
   /** The run sheet as it stands now; the live channel tells what follows. */
@@ -134,11 +148,18 @@ export class BaysController {
     return this.live.of(caller.shopId, id).sheet();
   }
 
+  /** Speed of the rollers during the last minutes: a coast-down that was just made. */
+  @Get(':id/rollers')
+  @ApiOkResponse({ type: RollerTrace })
+  rollers(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): RollerTrace {
+    return this.live.of(caller.shopId, id).rollersTrace();
+  }
+
   /** What the bay has learned of itself: pull-to-pull SD and allowances, and from how many rounds and return checks. */
   @Get(':id/history')
   history(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<BayLearned> {
-    const { label, paper } = this.live.of(caller.shopId, id).row;
-    return learnedBy(this, caller.shopId, { label, epoch: paper.calibrationEpoch, exceptJob: null });
+    const { rollers } = this.live.of(caller.shopId, id).row;
+    return learnedBy(this, caller.shopId, { bayId: id, epoch: rollers.calibrationEpoch, exceptJob: null });
   }
 
   @Post(':id/actions')
@@ -148,12 +169,5 @@ export class BaysController {
   }
 }
 
-function stored({ label, paper, instruments }: BayEdit) {
-  const { rollers = null, weather = null, bus = null, aux = null } = instruments;
-  return {
-    label,
-    // A class leaves what a body does not hold undefined; that must not overwrite what is unknown.
-    paper: { ...UNKNOWN_BAY, ...Object.fromEntries(Object.entries(paper).filter(([, v]) => v !== undefined)), label },
-    instruments: { rollers, weather, bus, aux, registers: instruments.registers ?? USUAL_REGISTERS },
-  };
-}
+const named = <T extends object>(body: T) =>
+  Object.fromEntries(Object.entries(body).filter(([, value]) => value !== undefined)) as Partial<T>;

@@ -15,8 +15,8 @@ import {
   Min,
   NotEquals,
 } from 'class-validator';
-import { DeviceHost, Nested, NestedList, OrNull, Plausible } from '../http/checks.ts';
-import { BayDto } from '../jobs/jobs.dto.ts';
+import { BAY_KINDS } from '../database/schema.ts';
+import { DeviceHost, LossTorque, Nested, NestedList, OrNull, Plausible, Version } from '../http/checks.ts';
 
 export class AddressDto {
   @ApiProperty() @IsString() @Length(1, 253) @DeviceHost() host: string;
@@ -42,43 +42,80 @@ export class RegisterMapDto {
 }
 
 export class InstrumentsDto {
-  @ApiProperty({ type: AddressDto, nullable: true })
+  @ApiPropertyOptional({ type: AddressDto, nullable: true })
   @OrNull()
   @Nested(() => AddressDto)
-  rollers: AddressDto | null;
-  @ApiProperty({ type: AddressDto, nullable: true })
+  rollers?: AddressDto | null;
+  @ApiPropertyOptional({ type: AddressDto, nullable: true })
   @OrNull()
   @Nested(() => AddressDto)
-  weather: AddressDto | null;
-  @ApiProperty({ type: AddressDto, nullable: true })
+  weather?: AddressDto | null;
+  @ApiPropertyOptional({ type: AddressDto, nullable: true })
   @OrNull()
   @Nested(() => AddressDto)
-  bus: AddressDto | null;
-  @ApiProperty({ type: AddressDto, nullable: true })
+  bus?: AddressDto | null;
+  @ApiPropertyOptional({ type: AddressDto, nullable: true })
   @OrNull()
   @Nested(() => AddressDto)
-  aux: AddressDto | null;
+  aux?: AddressDto | null;
   @ApiPropertyOptional({ type: RegisterMapDto })
   @OrNull()
   @Nested(() => RegisterMapDto)
   registers?: RegisterMapDto;
 }
 
-export class BayPapers extends BayDto {
+/** What a bay's rollers are; what is absent in a change stays as it is. */
+export class RollersDto {
+  @ApiPropertyOptional({ nullable: true, type: String, enum: BAY_KINDS })
+  @OrNull()
+  @IsIn(BAY_KINDS)
+  kind?: (typeof BAY_KINDS)[number] | null;
+  @ApiPropertyOptional({ nullable: true, type: Number })
+  @OrNull()
+  @Plausible('rollerInertiaKgM2')
+  rollerInertiaKgM2?: number | null;
+  @ApiPropertyOptional({
+    nullable: true,
+    type: [Number],
+    description: 'Loss torque of the empty rollers c0 + c1·ω + c2·ω², N·m with ω in rad/s.',
+  })
+  @OrNull()
+  @LossTorque()
+  lossTorqueNm?: [number, number, number] | null;
+  @ApiPropertyOptional({ description: 'What the read-out is multiplied by; 1 is native.' })
+  @IsOptional()
+  @IsNumber()
+  @Min(0.5)
+  @Max(2)
+  readoutScale?: number;
   @ApiPropertyOptional({ nullable: true, type: Number }) @OrNull() @Plausible('elevationM') elevationM?: number | null;
   @ApiPropertyOptional({ nullable: true, type: String })
-  @IsOptional()
+  @OrNull()
   @IsString()
   @Length(1, 40)
   calibrationEpoch?: string | null;
 }
 
-export class BayEdit {
+export class NewBay {
   @ApiProperty() @IsString() @Length(1, 60, { message: 'Name the bay.' }) label: string;
-  @ApiProperty({ type: BayPapers }) @Nested(() => BayPapers) paper: BayPapers;
+  @ApiProperty({ type: RollersDto }) @Nested(() => RollersDto) rollers: RollersDto;
   @ApiProperty({ type: InstrumentsDto })
   @Nested(() => InstrumentsDto)
   instruments: InstrumentsDto;
+}
+
+/** Named fields of a bay; the others stay as they are. */
+export class BayEdit {
+  @ApiPropertyOptional({ description: 'The version that was read; a newer one refuses the edit.' })
+  @IsOptional()
+  @Version()
+  version?: number;
+  @ApiPropertyOptional() @IsOptional() @IsString() @Length(1, 60, { message: 'Name the bay.' }) label?: string;
+  @ApiPropertyOptional({ type: RollersDto }) @IsOptional() @Nested(() => RollersDto) rollers?: RollersDto;
+  @ApiPropertyOptional({ type: InstrumentsDto })
+  @IsOptional()
+  @Nested(() => InstrumentsDto)
+  instruments?: InstrumentsDto;
 }
 
 /** A recording that could not become a pull; it is kept with its samples until a person decides. */

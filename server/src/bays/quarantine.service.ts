@@ -28,7 +28,7 @@ export class QuarantineService {
 
   /** @throws ConflictException when it still cannot become a pull, with the reason */
   async retry(caller: Caller, bayId: string, id: string): Promise<{ pull: string }> {
-    const { jobId, paper } = await this.#find(caller, bayId, id);
+    const { jobId, draft } = await this.#find(caller, bayId, id);
     if (jobId === null)
       throw new ConflictException(
         'This recording belongs to no job any more. Download its samples and import them where they belong.',
@@ -36,7 +36,7 @@ export class QuarantineService {
     try {
       const pull = await this.database.inShop(caller.shopId, async (tx) => {
         const cut = 'Its recording was quarantined; a person took it back.';
-        const key = await closeRecording(tx, this.store, caller.shopId, jobId, { id, paper, cut });
+        const key = await closeRecording(tx, this.store, caller.shopId, jobId, { id, draft, cut });
         if (key === null) throw new NotFoundException('This recording is a pull already.');
         return key;
       });
@@ -50,12 +50,12 @@ export class QuarantineService {
   }
 
   async samples(caller: Caller, bayId: string, id: string): Promise<string> {
-    const { paper } = await this.#find(caller, bayId, id);
-    const channels = await this.database.inShop(caller.shopId, (tx) => recordedChannels(tx, id, paper.channels));
+    const { draft } = await this.#find(caller, bayId, id);
+    const channels = await this.database.inShop(caller.shopId, (tx) => recordedChannels(tx, id, draft.channels));
     const rows = Array.from({ length: channels[0]?.values.length ?? 0 }, (_, i) =>
       Object.fromEntries(channels.map((c) => [c.name, c.values[i]])),
     );
-    return formatRecords(paper.channels, rows);
+    return formatRecords(draft.channels, rows);
   }
 
   async discard(caller: Caller, bayId: string, id: string): Promise<void> {
@@ -76,7 +76,7 @@ export class QuarantineService {
   async #find(caller: Caller, bayId: string, id: string): Promise<StoredRecording> {
     const [row] = await this.database.inShop(caller.shopId, (tx) =>
       tx
-        .select({ id: recordings.id, jobId: recordings.jobId, paper: recordings.paper })
+        .select({ id: recordings.id, jobId: recordings.jobId, draft: recordings.draft })
         .from(recordings)
         .where(and(eq(recordings.id, id), eq(recordings.bayId, bayId), isNotNull(recordings.quarantinedAt))),
     );

@@ -7,15 +7,12 @@ import {
   setAsBaseline,
   STATE_LABELS,
   stepOf,
-  USUAL_DAY,
   type Fitting,
   type Job,
   type PlanStep,
 } from '@prandel/core';
-import { and, eq } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
-import type { BayRun, PullPaper } from '../database/papers.ts';
-import { jobs, pulls } from '../database/schema.ts';
+import type { BayRun } from '../database/shapes.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import { Judging } from '../work/judging.ts';
 import { learnedBy } from './bayHistory.ts';
@@ -129,22 +126,22 @@ export class RunSheet {
     const { constants } = await learnedBy(
       { database: bay.database, store: this.store, judging: this.judging },
       caller.shopId,
-      { label: bay.row.label, epoch: bay.row.paper.calibrationEpoch, exceptJob: jobId },
+      { bayId: bay.row.id, epoch: bay.row.rollers.calibrationEpoch, exceptJob: jobId },
     );
     const prepare = async (tx: Transaction) => {
-      const { job } = await this.store.read(tx, jobId, false);
-      if (job.pulls.length > 0 && job.bay.label !== bay.row.paper.label)
+      const { job, links } = await this.store.read(tx, jobId, false);
+      const { calibrationId, id } = bay.row;
+      if (job.pulls.length > 0 && links.bayId !== id)
         throw new ConflictException(
           `This job's pulls were made on ${job.bay.label || 'another bay'}; pulls of two bays are never compared.`,
         );
+      if (job.pulls.length > 0 && job.bay.calibrationEpoch !== bay.row.rollers.calibrationEpoch)
+        throw new ConflictException(
+          `${bay.row.label} was calibrated anew since this job's pulls were made; pulls of two calibrations are never compared.`,
+        );
       baseline = job.question.baselineSetup;
-      const day = job.day ?? USUAL_DAY;
-      const verdictConstants = { ...bay.row.paper.verdictConstants, ...constants };
-      await tx
-        .update(jobs)
-        .set({ bay: { ...bay.row.paper, label: bay.row.label, verdictConstants }, day })
-        .where(eq(jobs.id, jobId));
-      await this.store.touch(tx, jobId);
+      await this.store.useCalibration(tx, jobId, calibrationId, constants);
+      await this.store.changeDay(tx, jobId, (day) => day);
     };
     await bay.database.inShop(caller.shopId, prepare);
     const what = `Put the car on the rollers of ${bay.row.label}.`;
@@ -228,7 +225,8 @@ export class RunSheet {
     const at = new Date(bay.atMs);
     const { job } = await this.store.read(tx, jobId, false);
     const longer = extended(job, rounds, at.toISOString());
-    await this.#keep(tx, jobId, longer);
+    await this.store.save(tx, bay.row.shopId, jobId, job, longer);
+    await this.store.touch(tx, jobId);
     const words = rounds.map((r) => `${r.counted} of ${r.setup}`).join(', then ');
     const what =
       longer.question.extension === 'declared'
@@ -251,18 +249,10 @@ export class RunSheet {
       { person, kind: 'edit', what },
       async (tx) => {
         const { job: now } = await this.store.read(tx, jobId, false);
-        await this.store.replaceSetups(tx, bay.row.shopId, jobId, setAsBaseline(now, run.setup, key).setups);
+        await this.store.keepSetups(tx, bay.row.shopId, jobId, setAsBaseline(now, run.setup, key).setups);
         await this.store.touch(tx, jobId);
       },
     );
-  }
-
-  async #keep(tx: Transaction, jobId: string, { question, day }: Job): Promise<void> {
-    await tx
-      .update(jobs)
-      .set({ question, day: day ?? null })
-      .where(eq(jobs.id, jobId));
-    await this.store.touch(tx, jobId);
   }
 
   async #setAside(bay: LiveBay, run: BayRun, jobId: string, person: string, wish: SheetAction): Promise<void> {
@@ -272,20 +262,12 @@ export class RunSheet {
     if (pull.status === 'set-aside') throw new ConflictException('This pull is set aside already.');
     const reason = wanted(wish.reason, 'Give a reason for setting the pull aside.');
     const late = bay.reviewing !== pull.id;
-    const { id: key, setupId: _s, status: _t, reason: _r, startedAt: _a, channels: _c, ...paper } = pull;
-    const marked: PullPaper = late ? { ...paper, marks: [...(paper.marks ?? []), LATE_MARK] } : paper;
-    const what = `Set pull ${key} aside${late ? ' after seeing its result' : ''}: ${reason}`;
+    const what = `Set pull ${pull.id} aside${late ? ' after seeing its result' : ''}: ${reason}`;
     await bay.change(
       (now) => now,
       jobId,
       { person, kind: 'set-aside', what },
-      async (tx) => {
-        await tx
-          .update(pulls)
-          .set({ status: 'set-aside', reason, paper: marked })
-          .where(and(eq(pulls.jobId, jobId), eq(pulls.pullKey, key)));
-        await this.store.touch(tx, jobId);
-      },
+      (tx) => this.store.setAside(tx, jobId, pull.id, reason, late ? LATE_MARK : null),
     );
     bay.endReview();
   }

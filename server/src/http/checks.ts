@@ -71,6 +71,14 @@ export const NumberPair = () =>
       : 'this is no pair of rising numbers',
   );
 
+/** The three coefficients of a loss torque, each finite and of a size that rollers have. */
+export const LossTorque = () =>
+  check('lossTorque', (value) =>
+    Array.isArray(value) && value.length === 3 && value.every((v) => Number.isFinite(v) && Math.abs(v as number) <= 1e4)
+      ? null
+      : 'these are no three coefficients of a loss torque',
+  );
+
 /** Null, absent, or what the other decorators want. */
 export const OrNull = () => ValidateIf((_, value: unknown) => value !== undefined && value !== null);
 

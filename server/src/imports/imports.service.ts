@@ -7,7 +7,8 @@ import { files, mappings, pulls, recordings } from '../database/schema.ts';
 import { record } from '../evidence/evidence.ts';
 import { filePieces } from '../files/fileStore.ts';
 import { allotPullKeys } from '../jobs/pullKeys.ts';
-import { JobStore, samplesDigest } from '../jobs/jobStore.ts';
+import { JobStore } from '../jobs/jobStore.ts';
+import { samplesDigest } from '../jobs/pullRows.ts';
 import type { Caller } from '../people/people.service.ts';
 import { ahead } from '../work/ahead.ts';
 import type { Task } from '../work/progress.ts';
@@ -249,13 +250,13 @@ export class ImportsService {
 /** The newest round of a setup, also one whose first pull is being recorded. */
 async function lastRound(tx: Transaction, jobId: string, setupId: string): Promise<number> {
   const [stored] = await tx
-    .select({ round: sql<number | null>`max((${pulls.paper}->>'round')::int)` })
+    .select({ round: sql<number | null>`max(${pulls.round})` })
     .from(pulls)
     .where(and(eq(pulls.jobId, jobId), eq(pulls.setupKey, setupId)));
   const [open] = await tx
-    .select({ round: sql<number | null>`max((${recordings.paper}->'pull'->>'round')::int)` })
+    .select({ round: sql<number | null>`max((${recordings.draft}->'pull'->>'round')::int)` })
     .from(recordings)
-    .where(and(eq(recordings.jobId, jobId), sql`${recordings.paper}->'pull'->>'setupId' = ${setupId}`));
+    .where(and(eq(recordings.jobId, jobId), sql`${recordings.draft}->'pull'->>'setupId' = ${setupId}`));
   return Math.max(stored?.round ?? 0, open?.round ?? 0);
 }
 

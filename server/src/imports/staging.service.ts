@@ -1,7 +1,7 @@
-import { randomUUID } from 'node:crypto';
 import { BadRequestException, Injectable } from '@nestjs/common';
 import { UnreadableError } from '@prandel/formats';
 import { and, eq, inArray } from 'drizzle-orm';
+import { v7 } from 'uuid';
 import { Database, type Transaction } from '../database/database.ts';
 import { files, mappings } from '../database/schema.ts';
 import { storeFile } from '../files/fileStore.ts';
@@ -105,7 +105,7 @@ export class StagingService {
 
   /** Reads files in a thread, some ahead of the one that is being stored, and stores those that could be read. */
   async #stageBatch(shopId: string, jobId: string, batch: readonly Fresh[], task: Task): Promise<StagedFile[]> {
-    const ids = batch.map(() => randomUUID());
+    const ids = batch.map(() => v7());
     try {
       return await this.database.inShop(shopId, async (tx) => {
         const read = async ({ upload }: Fresh, k: number): Promise<FileRead | UnreadableError> => {

@@ -1,5 +1,6 @@
-import type { DayPapers, Job, Question } from '@prandel/core';
-import type { DayDto } from './jobs.dto.ts';
+import { BadRequestException } from '@nestjs/common';
+import { newSetup, STATE_FIELDS, type DayPapers, type Job, type Question, type Setup } from '@prandel/core';
+import type { DayDto, SetupEdit } from './jobs.dto.ts';
 
 /** The members that a body really holds; a class leaves the others undefined, and they must not overwrite anything. */
 export function given<T extends object>(body: T | undefined): Partial<T> {
@@ -7,11 +8,12 @@ export function given<T extends object>(body: T | undefined): Partial<T> {
 }
 
 /** The day's papers with what a body changes; of a fitting only its words, never its clock, who did it or its photos. */
-export function dayWith(before: DayPapers, { fittings, plan, ...rest }: DayDto): DayPapers {
+export function dayWith(before: DayPapers, { fittings, plan, intake, cardId: _, ...rest }: DayDto): DayPapers {
   const words = new Map(fittings?.map((f) => [f.startedAt, f]));
   return {
     ...before,
     ...(given(rest) as Partial<DayPapers>),
+    intake: filled({ ...before.intake, ...intake }),
     plan: { ...before.plan, ...given(plan) },
     fittings: before.fittings.map((f) => {
       const own = words.get(f.startedAt);
@@ -20,6 +22,37 @@ export function dayWith(before: DayPapers, { fittings, plan, ...rest }: DayDto):
       return { ...f, changed, disturbed, parts, cost, notes };
     }),
   };
+}
+
+const filled = (table: Readonly<Record<string, string>>) =>
+  Object.fromEntries(Object.entries(table).filter(([, value]) => value.trim() !== ''));
+
+/** The setups with what a body names of them. @throws BadRequestException for a new one without a name */
+export function setupsWith(before: readonly Setup[], edits: readonly SetupEdit[], removed: readonly string[]): Setup[] {
+  const patched = (setup: Setup, { id: _, state, ...rest }: SetupEdit): Setup => ({
+    ...setup,
+    ...(given(rest) as Partial<Setup>),
+    state: stateWith(setup.state, state),
+  });
+  const known = before.map((setup) => {
+    const edit = edits.find((e) => e.id === setup.id);
+    return edit ? patched(setup, edit) : setup;
+  });
+  const added = edits
+    .filter((e) => !before.some((s) => s.id === e.id))
+    .map((e) => {
+      if (!e.label) throw new BadRequestException(`Setup ${e.id} is new: name it.`);
+      return patched(newSetup(e.id, e.label, e.parentId ?? null), e);
+    });
+  return [...known, ...added].filter((s) => !removed.includes(s.id));
+}
+
+function stateWith(before: Setup['state'], edits: Readonly<Record<string, string>> | undefined): Setup['state'] {
+  const known = STATE_FIELDS.flatMap((key) => {
+    const value = (edits?.[key] ?? before[key])?.trim();
+    return value ? [[key, value] as const] : [];
+  });
+  return Object.fromEntries(known);
 }
 
 /** What changed in a question, part by part: "window 3000–6500 rpm to 3500–6500 rpm". */

@@ -1,86 +1,103 @@
-import { createHash, randomUUID } from 'node:crypto';
 import { BadRequestException, ConflictException, Injectable, NotFoundException } from '@nestjs/common';
 import {
   LIMITS,
-  plausibleInstantMs,
   USUAL_DAY,
+  type Bay,
   type Channel,
   type DayPapers,
   type Fitting,
   type Job,
+  type Method,
   type Pull,
+  type Question,
+  type Setup,
+  type Vehicle,
   type WeatherReading,
 } from '@prandel/core';
 import type { PackageExtras } from '@prandel/formats';
-import { isUUID as isUuid } from 'class-validator';
-import { and, asc, desc, eq, inArray, isNull, lt, or, sql } from 'drizzle-orm';
+import { and, asc, eq, isNull, sql } from 'drizzle-orm';
+import { v7 } from 'uuid';
 import type { Transaction } from '../database/database.ts';
-import type { PullPaper } from '../database/papers.ts';
+import { instantText, storedInstant } from '../database/instants.ts';
+import {
+  bayCalibrations,
+  bays,
+  files,
+  jobs,
+  methodVersions,
+  pullMarks,
+  pulls,
+  vehicles,
+  weatherReadings,
+} from '../database/schema.ts';
 import { record, type EvidenceKind } from '../evidence/evidence.ts';
 import { fileBytes, storeFile } from '../files/fileStore.ts';
-import { channels, files, jobs, pulls, setups } from '../database/schema.ts';
+import { bayOf, calibrationOf, methodOf, methodVersionOf } from '../records/versions.ts';
+import { readDay, readQuestion, writeDay, writeQuestion } from './dayRows.ts';
+import { customerNamed, lockNumbers } from './newJobs.ts';
+import { insertPulls, readPulls } from './pullRows.ts';
+import { readSetups, writeSetups } from './setupRows.ts';
 
-/** A job as stored: the plain job plus its row's id and version. */
+/** A job as stored: the plain job, its row's id and version, and what it belongs to. */
 export interface StoredJob {
   readonly rowId: string;
   readonly version: number;
   readonly job: Job;
+  readonly links: JobLinks;
 }
 
-/** A job as a list shows it. */
-export interface JobListed {
-  readonly id: string;
-  readonly version: number;
-  readonly number: string;
-  readonly title: string;
-  readonly vehicle: string;
-  readonly openedAt: string | null;
-  readonly updatedAt: Date;
-  readonly plannedAt: string | null;
-  readonly pulls: number;
-  readonly lastPullAt: string | null;
+/** The records that a job belongs to. */
+export interface JobLinks {
+  readonly vehicleId: string | null;
+  readonly customerId: string | null;
+  readonly calibrationId: string;
+  /** The bay under this roof; null for another shop's rollers. */
+  readonly bayId: string | null;
 }
 
-/** Samples that are put into one statement, bytes. */
-const INSERTED_BYTES = 4_000_000;
 const NO_EXTRAS = { descriptor: {}, setupCells: {}, pullCells: {}, weatherCells: [] };
 
 /** Puts jobs into tables and takes them out again, without loss. Works inside a shop's transaction. */
 @Injectable()
 export class JobStore {
-  async insert(tx: Transaction, shopId: string, job: Job, extras: PackageExtras | null): Promise<string> {
-    const rowId = randomUUID();
+  /** @returns the id of the job's row; a number that another job of the shop bears gets a count behind it */
+  async insert(
+    tx: Transaction,
+    shopId: string,
+    job: Job,
+    extras: PackageExtras | null,
+    links: { vehicleId?: string | null; customerId?: string | null } = {},
+  ): Promise<string> {
+    const rowId = v7();
+    await lockNumbers(tx, shopId);
     const kept = extras && {
       descriptor: extras.descriptor,
       setupCells: copy(extras.setupCells),
       pullCells: copy(extras.pullCells),
       weatherCells: extras.weatherCells.map((c) => ({ ...c })),
     };
+    const opened = storedInstant(job.openedAt);
+    const bayId = await bayOfLabel(tx, shopId, job.bay.label);
     await tx.insert(jobs).values({
-      id: rowId,
-      shopId,
-      number: job.id,
-      title: job.title,
-      openedAt: job.openedAt,
-      timeZone: job.timeZone,
-      vehicle: job.vehicle,
-      bay: job.bay,
-      question: job.question,
-      method: job.method,
-      weather: [...job.weather],
-      extras: kept,
-      day: job.day ?? null,
+      ...{ id: rowId, shopId, title: job.title, timeZone: job.timeZone, extras: kept },
+      number: await freeNumber(tx, shopId, job.id),
+      openedAt: opened.at,
+      openedAtText: opened.text,
+      vehicleId: links.vehicleId ?? (await vehicleOf(tx, shopId, job.vehicle)),
+      customerId: links.customerId ?? (await customerNamed(tx, job.day?.customer)),
+      calibrationId: await calibrationOf(tx, shopId, bayId, job.bay),
+      methodVersionId: await methodVersionOf(tx, shopId, job.method),
+      verdictConstants: { ...job.bay.verdictConstants } as Record<string, number>,
+      ...vehicleColumns(job.vehicle),
     });
-    await this.replaceSetups(tx, shopId, rowId, job.setups);
+    await writeQuestion(tx, shopId, rowId, job.question);
+    await writeSetups(tx, shopId, rowId, job.setups);
+    if (job.day) await writeDay(tx, shopId, rowId, job.day);
+    await insertWeather(tx, shopId, rowId, job.weather, 0);
     await this.addPulls(tx, shopId, rowId, job.pulls);
     for (const [name, content] of extras?.files ?? [])
       await storeFile(tx, { shopId, jobId: rowId, kind: 'resource', name }, content);
     return rowId;
-  }
-
-  async replaceSetups(tx: Transaction, shopId: string, jobId: string, list: Job['setups']): Promise<void> {
-    await tx.delete(setups).where(eq(setups.jobId, jobId));
-    await tx.insert(setups).values(list.map((paper, place) => ({ shopId, jobId, setupKey: paper.id, place, paper })));
   }
 
   async addPulls(
@@ -99,38 +116,7 @@ export class JobStore {
       throw new BadRequestException(
         `A job holds at most ${LIMITS.pullsPerJob} pulls; this one has ${count}. Open another job for the rest.`,
       );
-    const rows = list.map((pull, i) => {
-      const { id, setupId, status, reason, startedAt, channels: own, ...paper } = pull;
-      const samplesSha256 = samplesDigest(own);
-      return {
-        own,
-        row: {
-          id: randomUUID(),
-          shopId,
-          jobId,
-          pullKey: id,
-          setupKey: setupId,
-          place: count + i,
-          status,
-          reason,
-          startedAt,
-          paper: paper satisfies PullPaper,
-          fileId: fileOf(pull),
-          samplesSha256,
-        },
-      };
-    });
-    await tx.insert(pulls).values(rows.map(({ row }) => row));
-    const samples = rows.flatMap(({ own, row }) =>
-      own.map((c, place) => ({ shopId, pullId: row.id, place, name: c.name, samples: samplesOf(c.values) })),
-    );
-    for (let at = 0; at < samples.length;) {
-      let bytes = 0;
-      const from = at;
-      while (at < samples.length && at - from < 500 && (at === from || bytes < INSERTED_BYTES))
-        bytes += samples[at++]!.samples.byteLength;
-      await tx.insert(channels).values(samples.slice(from, at));
-    }
+    await insertPulls(tx, shopId, jobId, list, count, fileOf);
   }
 
   /**
@@ -142,55 +128,45 @@ export class JobStore {
     rowId: string,
     samples: boolean | ReadonlyMap<string, readonly Channel[]>,
   ): Promise<StoredJob> {
-    const [row] = await tx
-      .select()
+    const [found] = await tx
+      .select({ row: jobs, calibration: bayCalibrations, method: methodVersions, bayLabel: bays.label })
       .from(jobs)
+      .innerJoin(bayCalibrations, eq(bayCalibrations.id, jobs.calibrationId))
+      .innerJoin(methodVersions, eq(methodVersions.id, jobs.methodVersionId))
+      .leftJoin(bays, eq(bays.id, bayCalibrations.bayId))
       .where(and(eq(jobs.id, rowId), isNull(jobs.deletedAt)));
-    if (!row) throw new NotFoundException('This shop has no such job.');
-    const setupRows = await tx.select().from(setups).where(eq(setups.jobId, rowId)).orderBy(asc(setups.place));
-    const pullRows = await tx.select().from(pulls).where(eq(pulls.jobId, rowId)).orderBy(asc(pulls.place));
-    const known = typeof samples === 'boolean' ? new Map<string, readonly Channel[]>() : samples;
-    const wanted = samples === false ? [] : pullRows.filter((p) => !known.has(p.pullKey));
-    const own = await this.#samplesOf(
-      tx,
-      wanted.map((p) => p.id),
-    );
+    if (!found) throw new NotFoundException('This shop has no such job.');
+    const { row, calibration, method, bayLabel } = found;
+    const [question, setups, weather, day, pulls] = await Promise.all([
+      readQuestion(tx, rowId),
+      readSetups(tx, rowId),
+      tx.select().from(weatherReadings).where(eq(weatherReadings.jobId, rowId)).orderBy(asc(weatherReadings.place)),
+      readDay(tx, rowId),
+      readPulls(tx, rowId, samples),
+    ]);
     const job: Job = {
       id: row.number,
       title: row.title,
-      openedAt: row.openedAt,
+      openedAt: instantText({ at: row.openedAt, text: row.openedAtText }),
       timeZone: row.timeZone,
-      vehicle: row.vehicle,
-      bay: row.bay,
-      question: row.question,
-      method: row.method,
-      setups: setupRows.map((s) => s.paper),
-      weather: row.weather as WeatherReading[],
-      ...(row.day ? { day: row.day } : {}),
-      pulls: pullRows.map((p) => ({
-        ...p.paper,
-        id: p.pullKey,
-        setupId: p.setupKey,
-        status: p.status,
-        reason: p.reason,
-        startedAt: p.startedAt,
-        channels: own.get(p.id) ?? known.get(p.pullKey) ?? [],
+      vehicle: vehicleFrom(row),
+      bay: { ...bayOf(calibration, bayLabel), verdictConstants: row.verdictConstants },
+      question,
+      method: methodOf(method),
+      setups,
+      weather: weather.map(({ at, pressureHpa, airC, relativeHumidity }) => ({
+        ...{ at, pressureHpa, airC, relativeHumidity },
       })),
+      ...(day ? { day } : {}),
+      pulls,
     };
-    return { rowId, version: row.version, job };
-  }
-
-  async #samplesOf(tx: Transaction, pullIds: readonly string[]): Promise<Map<string, Channel[]>> {
-    const own = new Map<string, Channel[]>();
-    if (pullIds.length === 0) return own;
-    const rows = await tx
-      .select()
-      .from(channels)
-      .where(inArray(channels.pullId, [...pullIds]))
-      .orderBy(asc(channels.place));
-    for (const c of rows)
-      own.set(c.pullId, [...(own.get(c.pullId) ?? []), { name: c.name, values: valuesOf(c.samples) }]);
-    return own;
+    const { vehicleId, customerId, calibrationId } = row;
+    return {
+      rowId,
+      version: row.version,
+      job,
+      links: { vehicleId, customerId, calibrationId, bayId: calibration.bayId },
+    };
   }
 
   async extras(tx: Transaction, rowId: string): Promise<PackageExtras | undefined> {
@@ -205,6 +181,65 @@ export class JobStore {
     const contents = new Map<string, Buffer>();
     for (const file of kept) contents.set(file.name, await fileBytes(tx, file.id));
     return { ...NO_EXTRAS, ...row.extras, files: contents };
+  }
+
+  /** Keeps what differs between two states of a job; nothing else is touched. */
+  async save(tx: Transaction, shopId: string, rowId: string, before: Job, after: Job): Promise<void> {
+    if (differs(before.vehicle, after.vehicle))
+      await tx.update(jobs).set(vehicleColumns(after.vehicle)).where(eq(jobs.id, rowId));
+    if (before.title !== after.title) await tx.update(jobs).set({ title: after.title }).where(eq(jobs.id, rowId));
+    if (differs(before.method, after.method)) await this.useMethod(tx, shopId, rowId, after.method);
+    if (differs(before.question, after.question)) await this.keepQuestion(tx, shopId, rowId, after.question);
+    if (differs(before.setups, after.setups)) await this.keepSetups(tx, shopId, rowId, after.setups);
+    if (after.day && differs(before.day, after.day)) {
+      await writeDay(tx, shopId, rowId, after.day);
+      if (before.day?.customer !== after.day.customer) {
+        const customerId = await customerNamed(tx, after.day.customer);
+        await tx.update(jobs).set({ customerId }).where(eq(jobs.id, rowId));
+      }
+    }
+  }
+
+  async useMethod(tx: Transaction, shopId: string, rowId: string, method: Method): Promise<void> {
+    const methodVersionId = await methodVersionOf(tx, shopId, method);
+    await tx.update(jobs).set({ methodVersionId }).where(eq(jobs.id, rowId));
+  }
+
+  keepQuestion(tx: Transaction, shopId: string, rowId: string, question: Question): Promise<void> {
+    return writeQuestion(tx, shopId, rowId, question);
+  }
+
+  keepSetups(tx: Transaction, shopId: string, rowId: string, list: readonly Setup[]): Promise<void> {
+    return writeSetups(tx, shopId, rowId, list);
+  }
+
+  /** Puts a job on rollers: the calibration in force, and what the bay has learned of itself by now. */
+  async useCalibration(
+    tx: Transaction,
+    rowId: string,
+    calibrationId: string,
+    verdictConstants: Bay['verdictConstants'],
+  ): Promise<void> {
+    await tx
+      .update(jobs)
+      .set({ calibrationId, verdictConstants: { ...verdictConstants } })
+      .where(eq(jobs.id, rowId));
+  }
+
+  /** Sets a pull aside with its reason, and marks it where it was judged by its result. @throws NotFoundException */
+  async setAside(tx: Transaction, rowId: string, pullKey: string, reason: string, mark: string | null): Promise<void> {
+    const [row] = await tx
+      .update(pulls)
+      .set({ status: 'set-aside', reason })
+      .where(and(eq(pulls.jobId, rowId), eq(pulls.pullKey, pullKey)))
+      .returning({ id: pulls.id, shopId: pulls.shopId });
+    if (!row) throw new NotFoundException('This job has no such pull.');
+    if (mark !== null)
+      await tx.insert(pullMarks).values({
+        ...{ shopId: row.shopId, pullId: row.id, words: mark },
+        place: sql`(SELECT coalesce(max(place), -1) + 1 FROM pull_marks WHERE pull_id = ${row.id})`,
+      });
+    await this.touch(tx, rowId);
   }
 
   /** Takes the next version, or refuses when somebody else changed the job since it was read. */
@@ -230,14 +265,11 @@ export class JobStore {
       .where(eq(jobs.id, rowId));
   }
 
-  /** Changes the day's papers under the job's lock: a clock stopped and a photo taken at once lose nothing. */
+  /** Changes the job's day under the job's lock: a clock stopped and a photo taken at once lose nothing. */
   async changeDay(tx: Transaction, rowId: string, change: (day: DayPapers) => DayPapers): Promise<void> {
-    const [row] = await tx.select({ day: jobs.day }).from(jobs).where(eq(jobs.id, rowId)).for('update');
+    const [row] = await tx.select({ shopId: jobs.shopId }).from(jobs).where(eq(jobs.id, rowId)).for('update');
     if (!row) throw new NotFoundException('This shop has no such job.');
-    await tx
-      .update(jobs)
-      .set({ day: change(row.day ?? USUAL_DAY) })
-      .where(eq(jobs.id, rowId));
+    await writeDay(tx, row.shopId, rowId, change((await readDay(tx, rowId)) ?? USUAL_DAY));
     await this.touch(tx, rowId);
   }
 
@@ -247,10 +279,13 @@ export class JobStore {
 
   /** Adds a reading of the bay's weather; nobody's edit is refused because of it. */
   async addWeather(tx: Transaction, rowId: string, reading: WeatherReading): Promise<void> {
-    await tx
-      .update(jobs)
-      .set({ weather: sql`${jobs.weather} || ${JSON.stringify([reading])}::jsonb` })
-      .where(eq(jobs.id, rowId));
+    const [row] = await tx.select({ shopId: jobs.shopId }).from(jobs).where(eq(jobs.id, rowId)).for('update');
+    if (!row) throw new NotFoundException('This shop has no such job.');
+    const [last] = await tx
+      .select({ place: sql<number | null>`max(${weatherReadings.place})` })
+      .from(weatherReadings)
+      .where(eq(weatherReadings.jobId, rowId));
+    await insertWeather(tx, row.shopId, rowId, [reading], (last?.place ?? -1) + 1);
   }
 
   /** Adds to the job's evidence log. */
@@ -274,35 +309,81 @@ export class JobStore {
       .for('update');
     if (!row) throw new NotFoundException('This shop has no such job.');
   }
+}
 
-  /** Job rows newest first; `after` is the key of the last row of the page before. */
-  async page(tx: Transaction, after: string | null, limit: number): Promise<JobListed[]> {
-    const [moment, id] = after ? after.split('~') : [];
-    const at = moment ? new Date(moment) : null;
-    const older =
-      at && id && isUuid(id) && plausibleInstantMs(at.getTime())
-        ? or(lt(jobs.updatedAt, at), and(eq(jobs.updatedAt, at), lt(jobs.id, id)))
-        : undefined;
-    if (after && !older) throw new BadRequestException('This is no key of a page. Load the list anew.');
-    return tx
-      .select({
-        id: jobs.id,
-        version: jobs.version,
-        number: jobs.number,
-        title: jobs.title,
-        vehicle: sql<string>`coalesce(${jobs.vehicle}->>'label', '')`,
-        openedAt: jobs.openedAt,
-        updatedAt: jobs.updatedAt,
-        plannedAt: sql<string | null>`${jobs.day}->'plan'->>'startAt'`,
-        // Written out: drizzle leaves the table's name off columns of a select from one table.
-        pulls: sql<number>`(SELECT count(*)::int FROM pulls p WHERE p.job_id = jobs.id)`,
-        // Instants of one job are written alike, so that their texts sort as they do.
-        lastPullAt: sql<string | null>`(SELECT max(p.started_at) FROM pulls p WHERE p.job_id = jobs.id)`,
-      })
-      .from(jobs)
-      .where(and(isNull(jobs.deletedAt), older))
-      .orderBy(desc(jobs.updatedAt), desc(jobs.id))
-      .limit(limit);
+const differs = (a: unknown, b: unknown) => JSON.stringify(a) !== JSON.stringify(b);
+
+/** The bay under this roof that is called so. */
+async function bayOfLabel(tx: Transaction, shopId: string, label: string): Promise<string | null> {
+  if (label === '') return null;
+  const [bay] = await tx
+    .select({ id: bays.id })
+    .from(bays)
+    .where(and(eq(bays.shopId, shopId), eq(bays.label, label), isNull(bays.deletedAt)));
+  return bay?.id ?? null;
+}
+
+/** The one car that is called so, or a new one; a job without a car's name has none. */
+async function vehicleOf(tx: Transaction, shopId: string, vehicle: Vehicle): Promise<string | null> {
+  if (vehicle.label === '') return null;
+  const known = await tx
+    .select({ id: vehicles.id })
+    .from(vehicles)
+    .where(and(eq(vehicles.shopId, shopId), eq(vehicles.label, vehicle.label)))
+    .limit(2);
+  if (known.length === 1) return known[0]!.id;
+  const { label, drivenWheels, aspiration, transmission, massKg, engineToRollerRatio, heatSensitive = false } = vehicle;
+  const [made] = await tx
+    .insert(vehicles)
+    .values({ shopId, label, drivenWheels, aspiration, transmission, massKg, engineToRollerRatio, heatSensitive })
+    .returning({ id: vehicles.id });
+  return made!.id;
+}
+
+function vehicleColumns({ label, heatSensitive, ...facts }: Vehicle) {
+  const { drivenWheels, aspiration, transmission, massKg, engineToRollerRatio } = facts;
+  return {
+    vehicleLabel: label,
+    ...{ drivenWheels, aspiration, transmission, massKg, engineToRollerRatio },
+    heatSensitive: heatSensitive ?? null,
+  };
+}
+
+function vehicleFrom(row: typeof jobs.$inferSelect): Vehicle {
+  const { drivenWheels, aspiration, transmission, massKg, engineToRollerRatio, heatSensitive } = row;
+  return {
+    label: row.vehicleLabel,
+    ...{ drivenWheels, aspiration, transmission, massKg, engineToRollerRatio },
+    ...(heatSensitive === null ? {} : { heatSensitive }),
+  };
+}
+
+async function insertWeather(
+  tx: Transaction,
+  shopId: string,
+  jobId: string,
+  list: readonly WeatherReading[],
+  from: number,
+): Promise<void> {
+  const rows = list.map(({ at, pressureHpa, airC, relativeHumidity }, k) => ({
+    ...{ shopId, jobId, place: from + k, at, pressureHpa, airC, relativeHumidity },
+  }));
+  for (let at = 0; at < rows.length; at += 1000) await tx.insert(weatherReadings).values(rows.slice(at, at + 1000));
+}
+
+/** The wanted number, or the first with a count behind it that no job of the shop bears. */
+async function freeNumber(tx: Transaction, shopId: string, wanted: string): Promise<string> {
+  const taken = new Set(
+    (
+      await tx
+        .select({ number: jobs.number })
+        .from(jobs)
+        .where(and(eq(jobs.shopId, shopId), sql`starts_with(${jobs.number}, ${wanted})`))
+    ).map((row) => row.number),
+  );
+  for (let n = 1; ; n += 1) {
+    const number = n === 1 ? wanted : `${wanted} (${n})`;
+    if (!taken.has(number)) return number;
   }
 }
 
@@ -310,30 +391,4 @@ function copy(
   cells: Readonly<Record<string, Readonly<Record<string, string>>>>,
 ): Record<string, Record<string, string>> {
   return Object.fromEntries(Object.entries(cells).map(([key, value]) => [key, { ...value }]));
-}
-
-/** Channels by which a pull is told from another, however its other columns were mapped. */
-const TELLING: readonly string[] = ['engine_rpm', 'roller_rad_s', 'wheel_power_w', 'wheel_torque_nm', 'brake_nm'];
-
-/**
- * SHA-256 over the channels of speed, power and torque; null without any. Two pulls of one digest are one pull under two names.
- */
-export function samplesDigest(list: readonly Channel[]): string | null {
-  const telling = list.filter(({ name }) => TELLING.includes(name));
-  if (telling.length === 0) return null;
-  const hash = createHash('sha256');
-  for (const { name, values } of telling.toSorted((a, b) => (a.name < b.name ? -1 : 1)))
-    hash.update(`${name}:${values.length};`).update(samplesOf(values));
-  return hash.digest('hex');
-}
-
-/** Little-endian float64 bytes; every platform this runs on is little-endian. */
-function samplesOf(values: Float64Array): Buffer {
-  return Buffer.from(values.buffer, values.byteOffset, values.byteLength);
-}
-
-function valuesOf(bytes: Buffer): Float64Array {
-  const aligned = new Uint8Array(bytes.byteLength);
-  aligned.set(bytes);
-  return new Float64Array(aligned.buffer);
 }

@@ -1,4 +1,4 @@
-import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
+import { ApiProperty, ApiPropertyOptional, OmitType, PartialType } from '@nestjs/swagger';
 import { CORRECTION_IDS, LIMITS, MEASURES, STATE_FIELDS, VERDICTS, type PlanShape, type Verdict } from '@prandel/core';
 import {
   ArrayMaxSize,
@@ -11,6 +11,7 @@ import {
   IsObject,
   IsOptional,
   IsString,
+  IsUUID,
   Length,
   Max,
   Min,
@@ -153,7 +154,11 @@ export class FittingDto {
 export class DayDto {
   @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @text(200) customer?: string | null;
   @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @text(400) claim?: string | null;
-  @ApiPropertyOptional({ type: 'object', additionalProperties: { type: 'string' } })
+  @ApiPropertyOptional({
+    type: 'object',
+    additionalProperties: { type: 'string' },
+    description: 'Notes by subject; an empty one is taken away, others stay.',
+  })
   @IsOptional()
   @TableOf('text')
   intake?: Record<string, string>;
@@ -161,6 +166,10 @@ export class DayDto {
   @IsOptional()
   @IsObject()
   modelCard?: object;
+  @ApiPropertyOptional({ description: 'The model card on record by which the car is run from now on.' })
+  @IsOptional()
+  @IsUUID()
+  cardId?: string;
   @ApiPropertyOptional({ type: DayPlanDto })
   @IsOptional()
   @Nested(() => DayPlanDto)
@@ -201,23 +210,55 @@ export class NewJob {
   @ApiPropertyOptional({ type: MethodDto }) @IsOptional() @Nested(() => MethodDto) method?: MethodDto;
   @ApiPropertyOptional({ type: DayDto }) @IsOptional() @Nested(() => DayDto) day?: DayDto;
   @ApiPropertyOptional() @IsOptional() @TimeZone() timeZone?: string;
+  @ApiPropertyOptional({ description: 'The car of the shop’s records; without one the car is put on record.' })
+  @IsOptional()
+  @IsUUID()
+  vehicleId?: string;
 }
 
+export class VehicleEdit extends PartialType(VehicleDto) {}
+export class QuestionEdit extends PartialType(QuestionDto) {}
+export class MethodEdit extends PartialType(MethodDto) {}
+
+/** Named fields of one setup; one that the job does not have yet needs at least its label. */
+export class SetupEdit extends PartialType(OmitType(SetupDto, ['id'] as const)) {
+  @ApiProperty() @IsString() @Length(1, 8) id: string;
+  @ApiPropertyOptional({ nullable: true, type: Number }) @OrNull() @IsNumber() @Min(0) @Max(1e9) partCost?:
+    number | null;
+  @ApiPropertyOptional({ nullable: true, type: Number }) @OrNull() @IsNumber() @Min(0) @Max(1e5) labourHours?:
+    number | null;
+  @ApiPropertyOptional({ nullable: true, type: String }) @OrNull() @IsString() @Length(1, 20) currency?: string | null;
+  @ApiPropertyOptional({ nullable: true, type: String }) @OrNull() @IsString() @Length(1, 200) supplier?: string | null;
+  @ApiPropertyOptional() @IsOptional() @IsBoolean() remounted?: boolean;
+}
+
+/** A change of a job: every member holds named fields only, and what is not named stays as it is. */
 export class JobEdit {
   @ApiProperty({ description: 'The version that was read; a newer one refuses the edit.' }) @Version() version: number;
-  @ApiPropertyOptional({ type: VehicleDto })
+  @ApiPropertyOptional()
   @IsOptional()
-  @Nested(() => VehicleDto)
-  vehicle?: VehicleDto;
-  @ApiPropertyOptional({ type: QuestionDto })
+  @IsString()
+  @Length(1, 200, { message: 'Write the question in words.' })
+  title?: string;
+  @ApiPropertyOptional({ type: VehicleEdit })
   @IsOptional()
-  @Nested(() => QuestionDto)
-  question?: QuestionDto;
-  @ApiPropertyOptional({ type: MethodDto }) @IsOptional() @Nested(() => MethodDto) method?: MethodDto;
-  @ApiPropertyOptional({ type: [SetupDto] })
+  @Nested(() => VehicleEdit)
+  vehicle?: VehicleEdit;
+  @ApiPropertyOptional({ type: QuestionEdit })
   @IsOptional()
-  @NestedList(() => SetupDto, LIMITS.setupsPerJob)
-  setups?: SetupDto[];
+  @Nested(() => QuestionEdit)
+  question?: QuestionEdit;
+  @ApiPropertyOptional({ type: MethodEdit }) @IsOptional() @Nested(() => MethodEdit) method?: MethodEdit;
+  @ApiPropertyOptional({ type: [SetupEdit], description: 'Setups by id; those that are not named stay.' })
+  @IsOptional()
+  @NestedList(() => SetupEdit, LIMITS.setupsPerJob)
+  setups?: SetupEdit[];
+  @ApiPropertyOptional({ type: [String], description: 'Setups to take away; only one without pulls can go.' })
+  @IsOptional()
+  @IsArray()
+  @ArrayMaxSize(LIMITS.setupsPerJob)
+  @IsString({ each: true })
+  removedSetups?: string[];
   @ApiPropertyOptional({ type: DayDto }) @IsOptional() @Nested(() => DayDto) day?: DayDto;
   @ApiPropertyOptional({ description: 'Why the question changes after the first counted pull.' })
   @IsOptional()

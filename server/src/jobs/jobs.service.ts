@@ -18,16 +18,19 @@ import {
   type Setup,
 } from '@prandel/core';
 import { brokenRow, type EvidenceRow } from '@prandel/formats';
-import { and, desc, eq, gt, sql } from 'drizzle-orm';
-import { Database } from '../database/database.ts';
+import { and, desc, eq, gt } from 'drizzle-orm';
+import { Database, type Transaction } from '../database/database.ts';
 import { bayRuns, jobs, pulls } from '../database/schema.ts';
 import { daysAgo, UNDO_DAYS } from '../database/undo.ts';
 import { evidenceOf } from '../evidence/evidence.ts';
 import type { Caller } from '../people/people.service.ts';
-import { changesInWords, dayWith, given, questionChanges } from './jobEdits.ts';
+import { changesInWords, dayWith, given, questionChanges, setupsWith } from './jobEdits.ts';
+import { RECORD_TABLES } from '../records/recordFields.ts';
 import { VerdictCache, type KnownVerdicts } from '../work/verdictCache.ts';
-import { JobStore, type JobListed, type StoredJob } from './jobStore.ts';
-import type { DeletedJob, JobEdit, JobNote, JobPage, JobRow, NewJob, PullEdit, SetupDto } from './jobs.dto.ts';
+import { jobPage, type JobListed } from './jobList.ts';
+import { JobStore, type StoredJob } from './jobStore.ts';
+import { linksOf, nextNumber, onOwnRollers } from './newJobs.ts';
+import type { DayDto, DeletedJob, JobEdit, JobNote, JobPage, JobRow, NewJob, PullEdit, SetupDto } from './jobs.dto.ts';
 
 const PAGE = 50;
 /** How long a list waits for verdicts that are nearly there. */
@@ -44,7 +47,7 @@ export class JobsService {
 
   /** A page of jobs. Verdicts that are not known within moments are told as pending; a page never waits for them. */
   async list(caller: Caller, after: string | null): Promise<JobPage> {
-    const rows = await this.database.inShop(caller.shopId, (tx) => this.store.page(tx, after, PAGE));
+    const rows = await this.database.inShop(caller.shopId, (tx) => jobPage(tx, after, PAGE));
     const known = (row: JobListed) =>
       row.pulls === 0
         ? NO_VERDICTS
@@ -92,7 +95,7 @@ export class JobsService {
           id: jobs.id,
           number: jobs.number,
           title: jobs.title,
-          vehicle: sql<string>`coalesce(${jobs.vehicle}->>'label', '')`,
+          vehicle: jobs.vehicleLabel,
           deletedAt: jobs.deletedAt,
         })
         .from(jobs)
@@ -109,10 +112,7 @@ export class JobsService {
 
   create(caller: Caller, body: NewJob): Promise<string> {
     const job: Job = {
-      ...newJob(
-        `${new Date().toISOString().slice(2, 10).replaceAll('-', '')}-${Math.random().toString(36).slice(2, 5)}`,
-        body.title,
-      ),
+      ...newJob('', body.title),
       openedAt: new Date().toISOString(),
       ...(body.timeZone ? { timeZone: body.timeZone } : {}),
       ...(body.method ? { method: { ...DEFAULT_METHOD, ...given(body.method) } } : {}),
@@ -125,7 +125,9 @@ export class JobsService {
     checkQuestion(job);
     refuseImplausible(job);
     return this.database.inShop(caller.shopId, async (tx) => {
-      const id = await this.store.insert(tx, caller.shopId, job, null);
+      const numbered = { ...(await onOwnRollers(tx, job)), id: await nextNumber(tx, caller.shopId) };
+      const links = await linksOf(tx, { vehicleId: body.vehicleId, customer: body.day?.customer });
+      const id = await this.store.insert(tx, caller.shopId, numbered, null, links);
       await this.store.note(tx, caller.shopId, id, caller.name, 'Opened the job.');
       return id;
     });
@@ -134,7 +136,7 @@ export class JobsService {
   edit(
     caller: Caller,
     id: string,
-    { version, vehicle, question, method, setups: list, day, amendment }: JobEdit,
+    { version, title, vehicle, question, method, setups, removedSetups, day, amendment }: JobEdit,
   ): Promise<void> {
     return this.database.inShop(caller.shopId, async (tx) => {
       const { job } = await this.store.read(tx, id, false);
@@ -147,8 +149,9 @@ export class JobsService {
         vehicle: { ...job.vehicle, ...given(vehicle) },
         question: { ...job.question, ...given(question) },
         method: { ...job.method, ...given(method) },
-        setups: list ? list.map((s) => ({ ...job.setups.find((old) => old.id === s.id), ...asSetup(s) })) : job.setups,
-        ...(day ? { day: dayWith(job.day ?? USUAL_DAY, day) } : {}),
+        title: title ?? job.title,
+        setups: setupsWith(job.setups, setups ?? [], removedSetups ?? []),
+        ...(day ? { day: await this.#dayWith(tx, job, day) } : {}),
       });
       checkQuestion(next);
       refuseImplausible(next);
@@ -159,20 +162,18 @@ export class JobsService {
       const what = questionChanges(job.question, next.question);
       const amended = counted(job) && what ? amendedDay(next, caller.name, amendment!.trim(), what) : next.day;
       await this.store.bump(tx, id, version);
-      await tx
-        .update(jobs)
-        .set({
-          vehicle: next.vehicle,
-          question: next.question,
-          method: next.method,
-          title: job.title,
-          day: amended ?? null,
-        })
-        .where(eq(jobs.id, id));
-      if (list) await this.store.replaceSetups(tx, caller.shopId, id, next.setups);
+      await this.store.save(tx, caller.shopId, id, job, amended ? { ...next, day: amended } : next);
       for (const what of changesInWords(job, next, counted(job), amendment?.trim() ?? ''))
         await this.store.note(tx, caller.shopId, id, caller.name, what);
     });
+  }
+
+  async #dayWith(tx: Transaction, job: Job, edit: DayDto): Promise<DayPapers> {
+    const day = dayWith(job.day ?? USUAL_DAY, edit);
+    if (!edit.cardId) return day;
+    const card = await RECORD_TABLES['model-card'].read(tx, edit.cardId);
+    if (!card) throw new NotFoundException('This shop has no such model card.');
+    return { ...day, modelCard: card.fields as unknown as DayPapers['modelCard'] };
   }
 
   /** Counts a pull, calls it a settle pull, or sets it aside with a reason; nothing is deleted. */
@@ -249,9 +250,10 @@ function shortened(what: string): string {
 function jobRow(row: JobListed, known: KnownVerdicts): JobRow {
   const { id, number, title, vehicle, pulls, openedAt, updatedAt, lastPullAt, plannedAt } = row;
   return {
-    ...{ id, number, title, vehicle, pulls, openedAt },
+    ...{ id, number, title, vehicle, pulls },
+    openedAt: openedAt?.toISOString() ?? null,
     updatedAt: updatedAt.toISOString(),
-    dayAt: lastPullAt ?? plannedAt,
+    dayAt: lastPullAt?.toISOString() ?? plannedAt,
     state: known.state,
     problem: known.state === 'not-judged' ? known.problem : null,
     verdicts: known.state === 'judged' ? known.verdicts.map((v) => ({ ...v })) : [],

@@ -35,7 +35,7 @@ async function keysTaken(
     .from(pulls)
     .where(eq(pulls.jobId, jobId));
   const open = await tx
-    .select({ key: recordings.pullKey, setup: sql<string>`${recordings.paper}->'pull'->>'setupId'` })
+    .select({ key: recordings.pullKey, setup: sql<string>`${recordings.draft}->'pull'->>'setupId'` })
     .from(recordings)
     .where(eq(recordings.jobId, jobId));
   const all = [...stored, ...open.filter((r) => r.key !== null)];

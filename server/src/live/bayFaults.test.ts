@@ -122,7 +122,7 @@ describe('what the database refuses for good', () => {
   });
 
   test('a failed restore of one bay stops neither the start nor the other bays; the recording waits on the bay page', async () => {
-    const other = await live.ask<{ id: string }>('POST', '/bays', live.bayPapers('Bay 2'));
+    const other = await live.ask<{ id: string }>('POST', '/bays', live.baySettings('Bay 2'));
     await live.ready();
     await live.drive(2, 1);
     await live.until('pulling', (s) => (s.recording?.samples ?? 0) > 100);
@@ -149,18 +149,19 @@ describe('what the database refuses for good', () => {
 
 describe('settings and numbers of bays', () => {
   test('a register map without channels is refused with the path; one that stands in the database leaves the bay "not configured"', async () => {
-    const papers = { ...live.bayPapers('Bay 3'), instruments: { aux: { host: '127.0.0.1', port: 1 }, registers: {} } };
-    await expect(live.ask('POST', '/bays', papers)).rejects.toThrow(/^400: .*channels/);
+    const settings = {
+      ...live.baySettings('Bay 3'),
+      instruments: { aux: { host: '127.0.0.1', port: 1 }, registers: {} },
+    };
+    await expect(live.ask('POST', '/bays', settings)).rejects.toThrow(/^400: .*channels/);
     const added = await live.ask<{ id: string }>('POST', '/bays', {
-      ...papers,
-      instruments: { ...papers.instruments, registers: USUAL_REGISTERS },
+      ...settings,
+      instruments: { ...settings.instruments, registers: USUAL_REGISTERS },
     });
     await live.app.close();
     await onCluster(URL_OF_TEST!, async (client) => {
       await client.query(`SELECT set_config('prandel.shop', (SELECT shop_id::text FROM installation), false)`);
-      await client.query(`UPDATE bays SET instruments = jsonb_set(instruments, '{registers}', '{}') WHERE id = $1`, [
-        added.id,
-      ]);
+      await client.query(`UPDATE bays SET registers = '{}' WHERE id = $1`, [added.id]);
     });
     await live.start();
     await pause(600);
@@ -178,14 +179,14 @@ describe('settings and numbers of bays', () => {
         (
           await live.ask<{ id: string }>('POST', '/bays', {
             label: `Row ${k}`,
-            paper: { label: '' },
+            rollers: {},
             instruments: none,
           })
         ).id,
       );
-    await expect(
-      live.ask('POST', '/bays', { label: 'One too many', paper: { label: '' }, instruments: none }),
-    ).rejects.toThrow(`409: A shop has at most ${MOST_BAYS} bays`);
+    await expect(live.ask('POST', '/bays', { label: 'One too many', rollers: {}, instruments: none })).rejects.toThrow(
+      `409: A shop has at most ${MOST_BAYS} bays`,
+    );
     const [{ n }] = (await sql<{ n: number }>(
       `SELECT count(*)::int AS n FROM pg_stat_activity WHERE datname = current_database() AND application_name = 'prandel leads'`,
     )) as [{ n: number }];
@@ -200,7 +201,7 @@ describe('settings and numbers of bays', () => {
   });
 
   test('two bays of one name are told so, without an error of the server', async () => {
-    await expect(live.ask('POST', '/bays', live.bayPapers('Bay 1'))).rejects.toThrow(
+    await expect(live.ask('POST', '/bays', live.baySettings('Bay 1'))).rejects.toThrow(
       '409: There is a bay Bay 1 already',
     );
   });

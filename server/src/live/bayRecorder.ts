@@ -1,6 +1,6 @@
 import { inArray } from 'drizzle-orm';
 import type { Database } from '../database/database.ts';
-import type { BayRun } from '../database/papers.ts';
+import type { BayRun } from '../database/shapes.ts';
 import { recordings } from '../database/schema.ts';
 import type { JobStore } from '../jobs/jobStore.ts';
 import type { LiveFeed } from './liveFeed.ts';
@@ -117,13 +117,13 @@ export class BayRecorder {
       await this.#write(recording, rest, how.arrivedMs);
       const refused = this.#quarantined.delete(recording);
       let key: string | null = null;
-      const { id, paper } = recording;
+      const { id, draft } = recording;
       const closed = await storing.run(
         () =>
           database.inShop(shopId, async (tx) => {
             // Tried again after a commit whose answer was lost, it is closed already and says nothing.
             if (!refused)
-              key = (await closeRecording(tx, store, shopId, how.jobId, { id, paper, cut: how.cut })) ?? key;
+              key = (await closeRecording(tx, store, shopId, how.jobId, { id, draft, cut: how.cut })) ?? key;
             await how.store(tx, how.keep(key));
           }),
         (why) =>

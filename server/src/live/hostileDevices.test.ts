@@ -87,7 +87,7 @@ describe('beside hostile instruments', () => {
       const close = () => Promise.all(devices.map((device) => device.close().catch(() => undefined)));
       const { id } = await live.ask<{ id: string }>('POST', '/bays', {
         label: `Evil ${name}`.slice(0, 60),
-        paper: { label: '' },
+        rollers: {},
         instruments: Object.fromEntries(KINDS.map((kind, k) => [kind, { host: '127.0.0.1', port: devices[k]!.port }])),
       });
       const before = process.memoryUsage.rss();

@@ -47,13 +47,7 @@ describe('a bay with real sockets', () => {
     await expect(act('override', { reason: 'x' })).rejects.toThrow('only possible in a round');
     await expect(act('stop-fitting')).rejects.toThrow('only possible while the fitting clock runs');
     await expect(act('start-round', { setup: 'Z' })).rejects.toThrow('no setup "Z"');
-    await expect(
-      ask('PUT', `/bays/${live.bay}`, {
-        label: 'x',
-        paper: { label: 'x' },
-        instruments: { rollers: null, weather: null, bus: null, aux: null },
-      }),
-    ).rejects.toThrow('A job is in this bay.');
+    await expect(ask('PATCH', `/bays/${live.bay}`, { label: 'x' })).rejects.toThrow('A job is in this bay.');
   });
 
   test('a pull is found by itself, recorded sample by sample, and reviewed before its figures', async () => {
@@ -194,7 +188,7 @@ describe('a bay with real sockets', () => {
     // Closed by mistake: nothing was touched, so the round goes on where it was.
     await act('resume-round');
     expect((await sheet()).round).toMatchObject({ setup: 'A', number: 1, countedSoFar: 1 });
-    expect((await stored()).job.day!.closedEarly).toEqual({});
+    expect((await stored()).job.day!.closedEarly).toBeUndefined();
     await act('close-round', { reason: 'Heat' });
     await act('start-fitting', { setup: 'B' });
     live.clockMs += 31 * 60_000;
@@ -319,7 +313,7 @@ describe('a bay with real sockets', () => {
     const { channels: _, ...draft } = { ...newPull('', 'B', 9), startedAt: '2026-11-23T15:00:00.000Z' };
     const recording = new Recording({ channels: ['time_s', 'engine_rpm'], startMs: 0 }, () => draft);
     for (let k = 0; k < 2; k += 1) await recording.begin(database, shopId, live.bay, live.job);
-    const { id, paper } = recording;
+    const { id, draft: recorded } = recording;
     await recording.write(database, shopId, [
       [0, 2000],
       [0.01, 2010],
@@ -327,7 +321,7 @@ describe('a bay with real sockets', () => {
     const before = (await log()).length;
     for (let k = 0; k < 2; k += 1)
       await database.inShop(shopId, (tx) =>
-        closeRecording(tx, store, shopId, live.job, { id, paper, cut: 'Tried twice.' }),
+        closeRecording(tx, store, shopId, live.job, { id, draft: recorded, cut: 'Tried twice.' }),
       );
     const kept = (await stored()).job.pulls.filter((p) => p.id === recording.pull!.id);
     expect(kept).toMatchObject([{ status: 'set-aside', reason: 'Tried twice.' }]);

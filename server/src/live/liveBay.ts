@@ -13,7 +13,8 @@ import { registerMapProblem, type RollerSample } from '@prandel/formats';
 import { Logger } from '@nestjs/common';
 import { loggable } from '../database/faults.ts';
 import type { Database, Transaction } from '../database/database.ts';
-import type { Bay, BayInstruments, BayRun, RecordingPaper } from '../database/papers.ts';
+import type { BayRow } from '../bays/bayStore.ts';
+import type { BayRun, RecordingDraft } from '../database/shapes.ts';
 import { record, type EvidenceEvent } from '../evidence/evidence.ts';
 import type { JobStore } from '../jobs/jobStore.ts';
 import type { Judging } from '../work/judging.ts';
@@ -25,24 +26,17 @@ import { LiveRun, type RunChange } from './liveRun.ts';
 import type { Link } from './links/link.ts';
 import { linksOf } from './links/links.ts';
 import { PullCatcher } from './pullCatcher.ts';
-import { conditionsOf, pullPaper } from './pullPaper.ts';
+import { conditionsOf, pullDraft } from './pullDraft.ts';
 import { countQuarantined } from './quarantine.ts';
 import { Readings } from './readings.ts';
 import { interrupted, Recording } from './recorder.ts';
 import { COOLING_KEYS, Recovery } from './recovery.ts';
 import { closeCutRecordings } from './restoreBay.ts';
+import { RollersTrace } from './rollersTrace.ts';
 import { StrayPulls } from './strayPulls.ts';
 import { Turns } from './turns.ts';
 import { UntilStored } from './untilStored.ts';
 import { gateOf, sheetOf, type BayMoment, type GateNow } from './sheet.ts';
-
-export interface BayRow {
-  readonly id: string;
-  readonly shopId: string;
-  readonly label: string;
-  readonly paper: Bay;
-  readonly instruments: BayInstruments;
-}
 
 const TICK_MS = 250;
 const FLUSH_MS = 40;
@@ -66,13 +60,14 @@ export class LiveBay {
   readonly #recovery = new Recovery();
   readonly #turns = new Turns();
   readonly #catcher = new PullCatcher(this.#readings, {
-    begin: (paper, whole) => this.#begin(paper, whole),
+    begin: (recorded, whole) => this.#begin(recorded, whole),
     row: (row) => this.#recorder.open?.push(row),
     end: () => this.#finish(null),
   });
   /** A look at whether somebody changed the job is on its way. */
   #looking = false;
   readonly #time = new BayTime();
+  readonly #rollers = new RollersTrace();
   readonly #on: LiveJob;
   readonly #run: LiveRun;
   readonly #recorder: BayRecorder;
@@ -125,7 +120,7 @@ export class LiveBay {
     await this.#turns.done();
     await this.restore();
     this.#started = true;
-    const elevation = this.row.paper.elevationM;
+    const elevation = this.row.rollers.elevationM;
     // A pressure that fits sea level but not this bay's height was reduced to sea level.
     const reduced = (p: number) => elevation !== null && elevation > 400 && !pressureFitsElevation(p, elevation);
     if (this.notConfigured === null)
@@ -200,6 +195,11 @@ export class LiveBay {
 
   get instruments(): InstrumentStatus[] {
     return this.#links.map((link) => link.status);
+  }
+
+  /** Roller speed of the last minutes. */
+  rollersTrace(): { timeS: number[]; rollerRadS: number[] } {
+    return this.#rollers.read();
   }
 
   get gate(): GateNow | null {
@@ -313,13 +313,15 @@ export class LiveBay {
     for (const sample of samples) {
       const clockSet = this.#time.take(sample.atMs, this.pulling, floorMs);
       if (clockSet !== null) this.#recorder.open?.mark(clockSet);
+      const speed = sample.channels.roller_rad_s;
+      if (speed !== undefined) this.#rollers.push(this.#time.atMs, speed);
       this.#catcher.push(sample, this.#time.atMs);
     }
     this.#readings.hear(samples.at(-1)!.channels);
     this.#watchLimits();
   }
 
-  #begin({ channels, startMs }: Pick<RecordingPaper, 'channels' | 'startMs'>, whole: boolean): void {
+  #begin({ channels, startMs }: Pick<RecordingDraft, 'channels' | 'startMs'>, whole: boolean): void {
     const { job } = this.#on;
     const run = this.#run.now;
     const jobId = this.#on.row?.id;
@@ -338,7 +340,7 @@ export class LiveBay {
     };
     // By the time the database answers, an earlier pull may have taken the place that is free now.
     const draft = () => {
-      const pull = pullPaper(this.#on.job ?? job, start);
+      const pull = pullDraft(this.#on.job ?? job, start);
       return whole ? pull : interrupted(pull, 'The bay began to listen in the middle of this pull.');
     };
     this.#recorder.begin(this.#marked(new Recording({ channels, startMs }, draft)), jobId);

@@ -1,12 +1,13 @@
 import { ConflictException, Injectable, Logger, NotFoundException, type OnModuleDestroy } from '@nestjs/common';
-import { and, desc, eq, gt, isNull } from 'drizzle-orm';
+import { and, eq, gt } from 'drizzle-orm';
 import { Database } from '../database/database.ts';
 import { loggable, sqlState, UNIQUE_VIOLATION } from '../database/faults.ts';
 import { bays, installation } from '../database/schema.ts';
 import { daysAgo, UNDO_DAYS } from '../database/undo.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import { Judging } from '../work/judging.ts';
-import { LiveBay, type BayRow } from './liveBay.ts';
+import { changeBay, deletedBays, insertBay, readBays, type BayChange, type BayRow } from '../bays/bayStore.ts';
+import { LiveBay } from './liveBay.ts';
 
 const ASK_AGAIN_MS = 2000;
 /** A server that was just killed gives up its bays within moments. */
@@ -38,11 +39,11 @@ export class LiveBays implements OnModuleDestroy {
   async startAll(): Promise<void> {
     const [first] = await this.database.withToken('', (tx) => tx.select().from(installation).limit(1));
     if (!first) return;
-    const rows = await this.database.inShop(first.shopId, (tx) => tx.select().from(bays).where(isNull(bays.deletedAt)));
+    const rows = await this.database.inShop(first.shopId, (tx) => readBays(tx));
     for (const row of rows) await this.start(row);
   }
 
-  /** Starts a bay, or starts it anew after its papers changed. Led by another process, it waits for its turn. */
+  /** Starts a bay, or starts it anew after its settings changed. Led by another process, it waits for its turn. */
   async start(row: BayRow): Promise<LiveBay> {
     await this.#live.get(row.id)?.stop();
     const bay = new LiveBay(row, this.database, this.store, this.judging);
@@ -130,55 +131,47 @@ export class LiveBays implements OnModuleDestroy {
     return this.all(shopId).find((bay) => bay.jobRowId === jobId) ?? null;
   }
 
-  /** Changes a bay's papers unless a job is in it. */
-  async edit(shopId: string, bayId: string, change: Partial<Omit<BayRow, 'id' | 'shopId'>>): Promise<void> {
+  /** Changes what is named of a bay, unless a job is on it. */
+  async edit(shopId: string, bayId: string, version: number | undefined, change: BayChange): Promise<void> {
     if (this.of(shopId, bayId).run)
-      throw new ConflictException('A job is in this bay. Take it out before the bay’s papers are changed.');
+      throw new ConflictException('A job is in this bay. Take it out before the bay’s settings are changed.');
     const [row] = await this.#named(change.label ?? 'of this name', () =>
-      this.database.inShop(shopId, (tx) => tx.update(bays).set(change).where(eq(bays.id, bayId)).returning()),
+      this.database.inShop(shopId, async (tx) => {
+        await changeBay(tx, shopId, bayId, version, change);
+        return readBays(tx, bayId);
+      }),
     );
     if (row) await this.start(row);
   }
 
   /** Adds a bay and starts it; one that cannot be started yet is stored all the same and says so. */
-  async add(shopId: string, bay: Omit<BayRow, 'id' | 'shopId'>): Promise<{ id: string }> {
+  async add(shopId: string, bay: Pick<BayRow, 'label' | 'rollers' | 'instruments'>): Promise<{ id: string }> {
     if (this.all(shopId).length >= MOST_BAYS)
       throw new ConflictException(`A shop has at most ${MOST_BAYS} bays. Delete one that is not used any more.`);
     const [row] = await this.#named(bay.label, () =>
-      this.database.inShop(shopId, (tx) =>
-        tx
-          .insert(bays)
-          .values({ shopId, ...bay })
-          .returning(),
-      ),
+      this.database.inShop(shopId, async (tx) => readBays(tx, await insertBay(tx, shopId, bay))),
     );
     await this.start(row!);
     return { id: row!.id };
   }
 
   /** Bays that can still be brought back. */
-  async deleted(shopId: string): Promise<{ id: string; label: string; deletedAt: string }[]> {
-    const rows = await this.database.inShop(shopId, (tx) =>
-      tx
-        .select({ id: bays.id, label: bays.label, deletedAt: bays.deletedAt })
-        .from(bays)
-        .where(gt(bays.deletedAt, daysAgo(UNDO_DAYS)))
-        .orderBy(desc(bays.deletedAt)),
-    );
-    return rows.map((row) => ({ ...row, deletedAt: row.deletedAt!.toISOString() }));
+  deleted(shopId: string): Promise<{ id: string; label: string; deletedAt: string }[]> {
+    return this.database.inShop(shopId, deletedBays);
   }
 
   async bringBack(shopId: string, bayId: string): Promise<void> {
     if (this.all(shopId).length >= MOST_BAYS)
       throw new ConflictException(`A shop has at most ${MOST_BAYS} bays. Delete one that is not used any more.`);
     const [row] = await this.#named('of this name', () =>
-      this.database.inShop(shopId, (tx) =>
-        tx
+      this.database.inShop(shopId, async (tx) => {
+        const back = await tx
           .update(bays)
           .set({ deletedAt: null })
           .where(and(eq(bays.id, bayId), gt(bays.deletedAt, daysAgo(UNDO_DAYS))))
-          .returning(),
-      ),
+          .returning({ id: bays.id });
+        return back.length > 0 ? readBays(tx, bayId) : [];
+      }),
     );
     if (!row) throw new NotFoundException('There is no such bay to bring back.');
     await this.start(row);

@@ -13,7 +13,7 @@ import { seenPeaks } from '../baseline/seenPeaks.ts';
 import type { Database } from '../database/database.ts';
 import { databaseAway, loggable } from '../database/faults.ts';
 import { jobs } from '../database/schema.ts';
-import type { JobStore } from '../jobs/jobStore.ts';
+import type { JobStore, StoredJob } from '../jobs/jobStore.ts';
 import type { Judging } from '../work/judging.ts';
 
 /**
@@ -71,7 +71,7 @@ export class LiveJob {
     if (!read) return;
     this.#row = { id: read.rowId, version: read.version };
     this.#job = read.job;
-    this.#lookAround(at.id, read.job);
+    this.#lookAround(read);
     // A job that cannot be judged is still recorded; the desk says why.
     if (jobProblem(read.job)) {
       this.#judgement = null;
@@ -82,10 +82,10 @@ export class LiveJob {
   }
 
   /** Other cars do not change while this one is on the rollers: they are looked at once, and nobody waits for it. */
-  #lookAround(jobId: string, job: Job): void {
+  #lookAround({ rowId: jobId, job, links }: StoredJob): void {
     if (this.#range?.jobId === jobId) return;
     this.#range = { jobId, range: null };
-    seenPeaks({ database: this.database, store: this.store, judging: this.judging }, this.shopId, job, jobId)
+    seenPeaks({ database: this.database, store: this.store, judging: this.judging }, this.shopId, job, jobId, links)
       .then((seen) => {
         if (this.#range?.jobId === jobId) this.#range = { jobId, range: modelRange(seen) };
       })

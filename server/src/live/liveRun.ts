@@ -1,7 +1,7 @@
 import { ConflictException } from '@nestjs/common';
 import { eq } from 'drizzle-orm';
 import type { Database, Transaction } from '../database/database.ts';
-import type { BayRun } from '../database/papers.ts';
+import type { BayRun } from '../database/shapes.ts';
 import { bayRuns } from '../database/schema.ts';
 import { record, type EvidenceEvent } from '../evidence/evidence.ts';
 import type { LiveJob } from './liveJob.ts';

@@ -1,6 +1,6 @@
 import { LIMITS, PullDetector } from '@prandel/core';
 import type { RollerSample } from '@prandel/formats';
-import type { RecordingPaper } from '../database/papers.ts';
+import type { RecordingDraft } from '../database/shapes.ts';
 import type { Readings } from './readings.ts';
 
 /** Samples kept from before full throttle. */
@@ -12,7 +12,7 @@ const MOST_ROWS = LIMITS.rowsPerPull;
 /** What is done with a pull that the rollers' samples show. Rows hold `time_s`, the rollers' channels, then the held ones. */
 export interface CaughtPull {
   /** @param whole whether its beginning was heard */
-  readonly begin: (paper: Pick<RecordingPaper, 'channels' | 'startMs'>, whole: boolean) => void;
+  readonly begin: (draft: Pick<RecordingDraft, 'channels' | 'startMs'>, whole: boolean) => void;
   readonly row: (row: number[]) => void;
   readonly end: () => void;
 }
@@ -27,7 +27,7 @@ export class PullCatcher {
   readonly #on: CaughtPull;
   #names: readonly string[] = [];
   #recent: { seconds: number; row: readonly number[] }[] = [];
-  #open: Pick<RecordingPaper, 'channels' | 'startMs'> | null = null;
+  #open: Pick<RecordingDraft, 'channels' | 'startMs'> | null = null;
   #rows = 0;
   /** The pedal was seen lifted since the line came up: a pull that begins now is heard from its beginning. */
   #heardRest = false;

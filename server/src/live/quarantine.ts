@@ -47,7 +47,7 @@ export async function quarantined(tx: Transaction, bayId: string): Promise<Quara
   const rows = await tx
     .select({
       id: recordings.id,
-      paper: recordings.paper,
+      draft: recordings.draft,
       at: recordings.quarantinedAt,
       reason: recordings.quarantineReason,
       jobId: recordings.jobId,
@@ -59,14 +59,14 @@ export async function quarantined(tx: Transaction, bayId: string): Promise<Quara
     .where(and(eq(recordings.bayId, bayId), isNotNull(recordings.quarantinedAt)))
     .orderBy(desc(recordings.quarantinedAt))
     .limit(50);
-  return rows.map(({ id, paper, at, reason, jobId, title, bytes }) => ({
+  return rows.map(({ id, draft, at, reason, jobId, title, bytes }) => ({
     id,
-    startedAt: paper.pull.startedAt ?? new Date(paper.startMs).toISOString(),
+    startedAt: draft.pull.startedAt ?? new Date(draft.startMs).toISOString(),
     quarantinedAt: at!.toISOString(),
     reason: reason ?? '',
-    setup: paper.pull.setupId,
+    setup: draft.pull.setupId,
     job: jobId && title !== null ? { id: jobId, title } : null,
-    samples: Math.floor(bytes / 8 / Math.max(1, paper.channels.length)),
+    samples: Math.floor(bytes / 8 / Math.max(1, draft.channels.length)),
   }));
 }
 
@@ -78,12 +78,12 @@ export async function closeOrQuarantine(
   database: Database,
   store: JobStore,
   shopId: string,
-  { id, jobId, paper }: StoredRecording,
+  { id, jobId, draft }: StoredRecording,
   cut: string,
 ): Promise<void> {
   if (jobId === null) return;
   try {
-    await database.inShop(shopId, (tx) => closeRecording(tx, store, shopId, jobId, { id, paper, cut }));
+    await database.inShop(shopId, (tx) => closeRecording(tx, store, shopId, jobId, { id, draft, cut }));
   } catch (error) {
     if (!lastingFault(error)) throw error;
     const why = error instanceof Error && error.cause instanceof Error ? error.cause : (error as Error);

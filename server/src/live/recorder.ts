@@ -1,46 +1,46 @@
-import { randomUUID } from 'node:crypto';
 import { asc, eq } from 'drizzle-orm';
 import type { Channel, Pull } from '@prandel/core';
+import { v7 } from 'uuid';
 import type { Database, Transaction } from '../database/database.ts';
-import type { RecordingPaper } from '../database/papers.ts';
+import type { RecordingDraft } from '../database/shapes.ts';
 import { recordingChunks, recordings } from '../database/schema.ts';
 import { record } from '../evidence/evidence.ts';
 import type { JobStore } from '../jobs/jobStore.ts';
 import { allotPullKeys, freePullKey } from '../jobs/pullKeys.ts';
 
 /** A recording as the database has it. */
-export type StoredRecording = Pick<typeof recordings.$inferSelect, 'id' | 'jobId' | 'paper'>;
+export type StoredRecording = Pick<typeof recordings.$inferSelect, 'id' | 'jobId' | 'draft'>;
 
 /** What a pull that begins is called and where it belongs, worked out when the database can be asked. */
-export type PullDraft = () => RecordingPaper['pull'];
+export type PullDraft = () => RecordingDraft['pull'];
 
 /**
  * A pull being recorded: rows go to the database before anybody sees them. Its key, its place and its status are settled in the
  * transaction that begins it, so that pulls that had to wait for the database never claim one place twice.
  */
 export class Recording {
-  readonly id = randomUUID();
+  readonly id = v7();
   readonly channels: readonly string[];
   readonly startMs: number;
-  #pull: RecordingPaper['pull'] | null = null;
+  #pull: RecordingDraft['pull'] | null = null;
   readonly #draft: PullDraft;
   readonly #marks: string[] = [];
   #chunks = 0;
   #rows = 0;
   #pending: number[][] = [];
 
-  constructor({ channels, startMs }: Pick<RecordingPaper, 'channels' | 'startMs'>, draft: PullDraft) {
+  constructor({ channels, startMs }: Pick<RecordingDraft, 'channels' | 'startMs'>, draft: PullDraft) {
     this.channels = channels;
     this.startMs = startMs;
     this.#draft = draft;
   }
 
   /** The pull with its key; null until the database has allotted one. */
-  get pull(): RecordingPaper['pull'] | null {
+  get pull(): RecordingDraft['pull'] | null {
     return this.#pull;
   }
 
-  get paper(): RecordingPaper {
+  get draft(): RecordingDraft {
     const pull = this.#pull ?? this.#draft();
     const marks = [...(pull.marks ?? []), ...this.#marks];
     return {
@@ -78,13 +78,13 @@ export class Recording {
   /** Stores the recording, with a key of its job when it has one. Tried again after a commit whose answer was lost, it changes nothing. */
   async begin(database: Database, shopId: string, bayId: string, jobId: string | null): Promise<void> {
     this.#pull = await database.inShop(shopId, async (tx) => {
-      const [begun] = await tx.select({ paper: recordings.paper }).from(recordings).where(eq(recordings.id, this.id));
-      if (begun) return begun.paper.pull;
-      const draft = this.#draft();
-      const [pullKey = null] = jobId === null ? [] : await allotPullKeys(tx, jobId, draft.setupId, 1);
-      const pull = pullKey === null ? draft : { ...draft, id: pullKey };
-      const paper = { pull, channels: this.channels, startMs: this.startMs };
-      await tx.insert(recordings).values({ id: this.id, shopId, bayId, jobId, pullKey, paper });
+      const [begun] = await tx.select({ draft: recordings.draft }).from(recordings).where(eq(recordings.id, this.id));
+      if (begun) return begun.draft.pull;
+      const planned = this.#draft();
+      const [pullKey = null] = jobId === null ? [] : await allotPullKeys(tx, jobId, planned.setupId, 1);
+      const pull = pullKey === null ? planned : { ...planned, id: pullKey };
+      const draft = { pull, channels: this.channels, startMs: this.startMs };
+      await tx.insert(recordings).values({ id: this.id, shopId, bayId, jobId, pullKey, draft });
       return pull;
     });
   }
@@ -143,13 +143,13 @@ export async function closeRecording(
   store: JobStore,
   shopId: string,
   jobId: string,
-  { id, paper, cut }: { id: string; paper: RecordingPaper; cut: string | null },
+  { id, draft, cut }: { id: string; draft: RecordingDraft; cut: string | null },
 ): Promise<string | null> {
   const [open] = await tx.select({ id: recordings.id }).from(recordings).where(eq(recordings.id, id));
   if (!open) return null;
-  const channels = await recordedChannels(tx, id, paper.channels);
+  const channels = await recordedChannels(tx, id, draft.channels);
   await tx.delete(recordings).where(eq(recordings.id, id));
-  const kept = cut ? interrupted(paper.pull, cut) : paper.pull;
+  const kept = cut ? interrupted(draft.pull, cut) : draft.pull;
   const pull = { ...kept, id: await freePullKey(tx, jobId, kept.setupId, kept.id) };
   await store.addPulls(tx, shopId, jobId, [{ ...pull, channels }]);
   await store.touch(tx, jobId);

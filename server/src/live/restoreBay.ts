@@ -1,6 +1,6 @@
 import { and, eq, isNull } from 'drizzle-orm';
 import type { Database } from '../database/database.ts';
-import type { RecordingPaper } from '../database/papers.ts';
+import type { RecordingDraft } from '../database/shapes.ts';
 import { recordings } from '../database/schema.ts';
 import type { JobStore } from '../jobs/jobStore.ts';
 import type { LiveRun } from './liveRun.ts';
@@ -28,7 +28,7 @@ export async function closeCutRecordings(
   await database.inShop(bay.shopId, (tx) => run.read(tx));
   const own = open.filter(({ jobId }) => jobId !== null);
   await countPauseFrom(
-    own.map(({ paper }) => paper),
+    own.map(({ draft }) => draft),
     { database, shopId: bay.shopId, run },
   );
   return open.filter(({ jobId }) => jobId === null);
@@ -36,10 +36,10 @@ export async function closeCutRecordings(
 
 /** The pause before the next pull is counted from a pull that was cut off too. */
 async function countPauseFrom(
-  papers: readonly RecordingPaper[],
+  drafts: readonly RecordingDraft[],
   { database, shopId, run }: { database: Database; shopId: string; run: LiveRun },
 ): Promise<void> {
-  const last = papers.toSorted((a, b) => a.startMs - b.startMs).at(-1);
+  const last = drafts.toSorted((a, b) => a.startMs - b.startMs).at(-1);
   if (!run.now || !last) return;
   const { setupId, round } = last.pull;
   const next = {

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { judgeJob, USUAL_DAY, type Job, type LiveValue } from '@prandel/core';
 import { liveJob, simulateDay, liveSpec } from '@prandel/simulator';
-import type { BayRun } from '../database/papers.ts';
+import type { BayRun } from '../database/shapes.ts';
 import { Recovery } from './recovery.ts';
 import { gateOf, sheetOf, type BayMoment } from './sheet.ts';
 

@@ -35,7 +35,7 @@ import {
   type SheetCurve,
   type SheetState,
 } from '@prandel/core';
-import type { BayRun } from '../database/papers.ts';
+import type { BayRun } from '../database/shapes.ts';
 import { COOLING_KEYS, type CoolingKey, type Recovery } from './recovery.ts';
 
 /** What is known in a bay at one moment; everything the sheet shows is worked out from it. */

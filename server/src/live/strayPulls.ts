@@ -1,7 +1,7 @@
 import { eq } from 'drizzle-orm';
 import { newPull, type Pull } from '@prandel/core';
 import type { Transaction } from '../database/database.ts';
-import type { RecordingPaper } from '../database/papers.ts';
+import type { RecordingDraft } from '../database/shapes.ts';
 import { recordings } from '../database/schema.ts';
 import { allotPullKeys } from '../jobs/pullKeys.ts';
 import { recordedChannels, Recording } from './recorder.ts';
@@ -9,7 +9,7 @@ import { recordedChannels, Recording } from './recorder.ts';
 /** A stray that is stored, by its recording. */
 interface Kept {
   readonly id: string;
-  readonly paper: RecordingPaper;
+  readonly draft: RecordingDraft;
 }
 
 /** More than a round nobody forgets to claim. Judgement. */
@@ -33,9 +33,9 @@ export class StrayPulls {
   }
 
   /** Begins the recording of a stray, for the caller to store. `conditions` are those it starts under. */
-  begin(conditions: Partial<Pull>, { channels, startMs }: Pick<RecordingPaper, 'channels' | 'startMs'>): Recording {
+  begin(conditions: Partial<Pull>, { channels, startMs }: Pick<RecordingDraft, 'channels' | 'startMs'>): Recording {
     const { channels: _, ...blank } = newPull('stray', '', 1);
-    const pull: RecordingPaper['pull'] = {
+    const pull: RecordingDraft['pull'] = {
       ...blank,
       ...conditions,
       // No round was begun: they belong to none that counts.
@@ -64,7 +64,7 @@ export class StrayPulls {
 
   /** Takes up what was stored before a restart. */
   restore(stored: readonly Kept[]): void {
-    this.#kept = stored.toSorted((a, b) => a.paper.startMs - b.paper.startMs).slice(-MOST);
+    this.#kept = stored.toSorted((a, b) => a.draft.startMs - b.draft.startMs).slice(-MOST);
   }
 
   /** How many a job that is opened at this bay time would keep. */
@@ -80,9 +80,9 @@ export class StrayPulls {
     const pulls: Pull[] = [];
     this.#claiming = this.#claimable(atMs);
     const keys = await allotPullKeys(tx, jobId, setupId, this.#claiming.length);
-    for (const [i, { id, paper }] of this.#claiming.entries()) {
-      const channels = await recordedChannels(tx, id, paper.channels);
-      pulls.push({ ...paper.pull, id: keys[i]!, setupId, position: i + 1, channels });
+    for (const [i, { id, draft }] of this.#claiming.entries()) {
+      const channels = await recordedChannels(tx, id, draft.channels);
+      pulls.push({ ...draft.pull, id: keys[i]!, setupId, position: i + 1, channels });
       await tx.delete(recordings).where(eq(recordings.id, id));
     }
     return pulls;
@@ -95,6 +95,6 @@ export class StrayPulls {
   }
 
   #claimable(atMs: number): readonly Kept[] {
-    return this.#kept.filter((stray) => atMs - stray.paper.startMs < CLAIMED_WITHIN_MS);
+    return this.#kept.filter((stray) => atMs - stray.draft.startMs < CLAIMED_WITHIN_MS);
   }
 }

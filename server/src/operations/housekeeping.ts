@@ -2,7 +2,20 @@ import { Injectable, Logger, type OnModuleDestroy } from '@nestjs/common';
 import { and, eq, inArray, isNotNull, lt, or, sql } from 'drizzle-orm';
 import { Database } from '../database/database.ts';
 import { databaseAway, loggable } from '../database/faults.ts';
-import { channels, files, installation, jobs, pulls, sessions, setups } from '../database/schema.ts';
+import {
+  channels,
+  files,
+  fittings,
+  installation,
+  intakeNotes,
+  jobDays,
+  jobs,
+  planSteps,
+  pulls,
+  sessions,
+  setups,
+  weatherReadings,
+} from '../database/schema.ts';
 import { daysAgo, UNDO_DAYS } from '../database/undo.ts';
 
 const EVERY_MS = 3_600_000;
@@ -70,7 +83,10 @@ export class Housekeeping implements OnModuleDestroy {
       await tx.delete(pulls).where(inArray(pulls.jobId, ids));
       await tx.delete(files).where(inArray(files.jobId, ids));
       await tx.delete(setups).where(inArray(setups.jobId, ids));
-      await tx.update(jobs).set({ weather: [], extras: null, day: null }).where(inArray(jobs.id, ids));
+      await tx.delete(jobDays).where(inArray(jobDays.jobId, ids));
+      for (const table of [weatherReadings, fittings, intakeNotes, planSteps])
+        await tx.delete(table).where(inArray(table.jobId, ids));
+      await tx.update(jobs).set({ extras: null }).where(inArray(jobs.id, ids));
       return ids.length;
     });
   }

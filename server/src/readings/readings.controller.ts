@@ -96,14 +96,11 @@ export class ReadingsController {
       if (!row) throw new NotFoundException('This job has no such pull.');
       const typed = (['intakeStartC', 'coolantStartC', 'oilStartC'] as const).flatMap((key) => {
         const value = body[key];
-        return typeof value === 'number' && row.paper[key] === null ? [[key, value] as const] : [];
+        return typeof value === 'number' && row[key] === null ? [[key, value] as const] : [];
       });
       if (typed.length === 0)
         throw new BadRequestException('There is nothing to type: a sensor told it, or no value was given.');
-      await tx
-        .update(pulls)
-        .set({ paper: { ...row.paper, ...Object.fromEntries(typed) } })
-        .where(eq(pulls.id, row.id));
+      await tx.update(pulls).set(Object.fromEntries(typed)).where(eq(pulls.id, row.id));
       await this.store.touch(tx, id);
       const words = typed.map(([key, value]) => `${NAMES[key]} ${value} °C`).join(', ');
       const what = `Read by hand at the start of pull ${pullKey}: ${words}.`;

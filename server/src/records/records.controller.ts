@@ -8,109 +8,185 @@ import {
   NotFoundException,
   Param,
   ParseUUIDPipe,
+  Patch,
   Post,
-  Put,
   Query,
   UseGuards,
 } from '@nestjs/common';
-import { ApiOkResponse, ApiProperty, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
-import { Version } from '../http/checks.ts';
-import { DEFAULT_METHOD, methodProblems, type Method } from '@prandel/core';
-import { IsIn, IsObject, IsOptional, IsString, Length } from 'class-validator';
-import { and, asc, eq, gt } from 'drizzle-orm';
-import { Database } from '../database/database.ts';
-import { RECORD_KINDS, type RecordKind } from '../database/papers.ts';
-import { records } from '../database/schema.ts';
+import { ApiCreatedResponse, ApiOkResponse, ApiTags } from '@nestjs/swagger';
+import { cardProblem, methodProblems } from '@prandel/core';
+import { and, asc, eq, getTableColumns, sql } from 'drizzle-orm';
+import { Database, type Transaction } from '../database/database.ts';
+import { sqlState, UNIQUE_VIOLATION } from '../database/faults.ts';
 import { Asker, SignedInGuard } from '../people/people.controller.ts';
 import type { Caller } from '../people/people.service.ts';
+import {
+  cardWith,
+  insertRecord,
+  methodWith,
+  ownName,
+  RECORD_KINDS,
+  RECORD_TABLES,
+  type Fields,
+  type RecordKind,
+  type StoredRecord,
+} from './recordFields.ts';
+import { RecordAdded, RecordEdit, RecordPage, RecordRow, NewRecord } from './records.dto.ts';
 
 const PAGE = 100;
-const LARGEST_PAPER = 20_000;
+const LARGEST_FIELDS = 20_000;
 
-export class RecordBody {
-  @ApiProperty({ enum: RECORD_KINDS }) @IsIn(RECORD_KINDS) kind: RecordKind;
-  @ApiProperty() @IsString() @Length(1, 120, { message: 'Give it a name.' }) label: string;
-  @ApiProperty({ type: 'object', additionalProperties: true }) @IsObject() paper: Record<string, unknown>;
-  @ApiPropertyOptional({ description: 'The version that was read, when an existing record is changed.' })
-  @IsOptional()
-  @Version()
-  version?: number;
-}
-
-export class RecordRow extends RecordBody {
-  @ApiProperty() id: string;
-  @ApiProperty() declare version: number;
-}
-
-export class RecordPage {
-  @ApiProperty({ type: [RecordRow] }) records: RecordRow[];
-  @ApiProperty({ nullable: true, type: String, description: 'Pass as `after` for the next page.' }) next: string | null;
-}
-
-/** What a shop reuses from job to job: customers, vehicles, parts, model cards, house methods. Jobs copy from them. */
+/** What a shop reuses from job to job: customers, vehicles, parts, model cards, house methods. */
 @ApiTags('records')
 @UseGuards(SignedInGuard)
 @Controller('api/records')
 export class RecordsController {
   constructor(private readonly database: Database) {}
 
+  /** Records of a kind by name; `q` keeps those whose name holds it. */
   @Get()
   @ApiOkResponse({ type: RecordPage })
   async list(
     @Asker() caller: Caller,
     @Query('kind') kind: string,
     @Query('after') after?: string,
+    @Query('q') q?: string,
   ): Promise<RecordPage> {
-    if (!(RECORD_KINDS as readonly string[]).includes(kind))
-      throw new BadRequestException(`Name a kind: ${RECORD_KINDS.join(', ')}.`);
-    const rows = await this.database.inShop(caller.shopId, (tx) =>
-      tx
-        .select()
-        .from(records)
-        .where(and(eq(records.kind, kind as RecordKind), after ? gt(records.label, after) : undefined))
-        .orderBy(asc(records.label))
-        .limit(PAGE),
-    );
-    return {
-      records: rows.map(({ id, kind: own, label, paper, version }) => ({ id, kind: own, label, paper, version })),
-      next: rows.length === PAGE ? rows.at(-1)!.label : null,
-    };
+    const of = kindOf(kind);
+    const stored = RECORD_TABLES[of];
+    const { table, label } = stored;
+    const column = getTableColumns(table)[label as 'id'];
+    const [name, id] = keyOf(after);
+    const records = await this.database.inShop(caller.shopId, async (tx) => {
+      const rows = await tx
+        .select({ id: table.id })
+        .from(table)
+        .where(
+          and(
+            name === null ? undefined : sql`(${column}, ${table.id}) > (${name}, ${id}::uuid)`,
+            q?.trim() ? sql`position(lower(${q.trim()}) in lower(${column})) > 0` : undefined,
+          ),
+        )
+        .orderBy(asc(column), asc(table.id))
+        .limit(PAGE);
+      const found: RecordRow[] = [];
+      for (const row of rows) found.push(shown(of, (await stored.read(tx, row.id))!));
+      return found;
+    });
+    const last = records.at(-1);
+    return { records, next: records.length === PAGE && last ? `${last.id}~${last.label}` : null };
+  }
+
+  @Get(':kind/:id')
+  @ApiOkResponse({ type: RecordRow })
+  async one(
+    @Asker() caller: Caller,
+    @Param('kind') kind: string,
+    @Param('id', ParseUUIDPipe) id: string,
+  ): Promise<RecordRow> {
+    const of = kindOf(kind);
+    return shown(of, await this.database.inShop(caller.shopId, (tx) => found(tx, of, id)));
   }
 
   @Post()
-  async add(@Asker() caller: Caller, @Body() body: RecordBody): Promise<{ id: string }> {
-    check(body);
-    const { kind, label, paper } = body;
-    const [row] = await this.database.inShop(caller.shopId, (tx) =>
-      tx.insert(records).values({ shopId: caller.shopId, kind, label, paper }).onConflictDoNothing().returning(),
+  @ApiCreatedResponse({ type: RecordAdded })
+  add(@Asker() caller: Caller, @Body() { kind, label, fields }: NewRecord): Promise<RecordAdded> {
+    check(kind, label, fields, null);
+    return this.#named(label, () =>
+      this.database.inShop(caller.shopId, async (tx) => ({
+        id: await asked(() => insertRecord(tx, caller.shopId, { kind, label, fields })),
+      })),
     );
-    if (!row) throw new ConflictException(`There is a record named "${label}" already.`);
-    return { id: row.id };
   }
 
-  @Put(':id')
+  /** Changes the fields that are named; the others stay as they are. */
+  @Patch(':kind/:id')
   @HttpCode(204)
-  async edit(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: RecordBody): Promise<void> {
-    check(body);
-    const { label, paper, version } = body;
-    await this.database.inShop(caller.shopId, async (tx) => {
-      const [row] = await tx.select().from(records).where(eq(records.id, id));
-      if (!row) throw new NotFoundException('This shop has no such record.');
-      if (row.version !== version)
-        throw new ConflictException(
-          'Somebody else changed this record meanwhile. Load it again, then repeat your change.',
-        );
-      await tx
-        .update(records)
-        .set({ label, paper, version: row.version + 1 })
-        .where(eq(records.id, id));
-    });
+  edit(
+    @Asker() caller: Caller,
+    @Param('kind') kind: string,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Body() { version, label, fields = {} }: RecordEdit,
+  ): Promise<void> {
+    const of = kindOf(kind);
+    const { table, label: labelColumn } = RECORD_TABLES[of];
+    return this.#named(label ?? '', () =>
+      this.database.inShop(caller.shopId, async (tx) => {
+        const before = await found(tx, of, id);
+        if (before.version !== version)
+          throw new ConflictException(
+            'Somebody else changed this record meanwhile. Load it again, then repeat your change.',
+          );
+        check(of, label ?? before.label, fields, before);
+        const patch = { ...fields, ...ownName(of, label ?? before.label) };
+        const columns = await asked(() => RECORD_TABLES[of].columns(tx, caller.shopId, patch, before));
+        await tx
+          .update(table)
+          .set({
+            ...columns,
+            ...(label === undefined ? {} : { [labelColumn]: label }),
+            version: before.version + 1,
+            updatedAt: new Date(),
+          })
+          .where(eq(table.id, id));
+      }),
+    );
+  }
+
+  async #named<T>(label: string, work: () => Promise<T>): Promise<T> {
+    try {
+      return await work();
+    } catch (error) {
+      if (sqlState(error) === UNIQUE_VIOLATION)
+        throw new ConflictException(`There is a record named "${label}" already.`);
+      throw error;
+    }
   }
 }
 
-function check({ kind, paper }: RecordBody): void {
-  if (JSON.stringify(paper).length > LARGEST_PAPER) throw new BadRequestException('This record is too long.');
+function kindOf(kind: string): RecordKind {
+  if (!(RECORD_KINDS as readonly string[]).includes(kind))
+    throw new BadRequestException(`Name a kind: ${RECORD_KINDS.join(', ')}.`);
+  return kind as RecordKind;
+}
+
+function keyOf(after: string | undefined): [string, string] | [null, null] {
+  if (!after) return [null, null];
+  const match = /^([0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12})~([\s\S]*)$/.exec(after);
+  if (!match) throw new BadRequestException('This is no key of a page. Load the list anew.');
+  return [match[2]!, match[1]!];
+}
+
+async function found(tx: Transaction, kind: RecordKind, id: string): Promise<StoredRecord> {
+  const record = await RECORD_TABLES[kind].read(tx, id);
+  if (!record) throw new NotFoundException('This shop has no such record.');
+  return record;
+}
+
+/** @throws BadRequestException for a field that is not what it should be */
+async function asked<T>(work: () => Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    if (error instanceof TypeError) throw new BadRequestException(error.message);
+    throw error;
+  }
+}
+
+function check(kind: RecordKind, label: string, fields: Fields, before: StoredRecord | null): void {
+  if (JSON.stringify(fields).length > LARGEST_FIELDS) throw new BadRequestException('This record is too long.');
+  if (kind === 'model-card') {
+    const problem = cardProblem(cardWith({ ...fields, label }, before));
+    if (problem) throw new BadRequestException(problem);
+  }
   if (kind !== 'method') return;
-  const problems = methodProblems({ ...DEFAULT_METHOD, ...(paper as Partial<Method>) });
+  const method = methodWith({ ...fields, name: label }, before);
+  if (typeof method.gates !== 'object' || method.gates === null)
+    throw new BadRequestException('The tolerances of a method are numbers by name.');
+  const problems = methodProblems(method);
   if (problems.length > 0) throw new BadRequestException(problems.join(' '));
+}
+
+function shown(kind: RecordKind, { id, label, version, fields }: StoredRecord): RecordRow {
+  return { id, kind, label, version, fields };
 }

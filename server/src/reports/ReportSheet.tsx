@@ -27,6 +27,11 @@ export function ReportSheet(input: ReportInput) {
     <main>
       <Head {...input} />
       <p className="lead">{job.question.text || job.title}</p>
+      {job.day?.claim && (
+        <p className="small">
+          <b>Claim under test:</b> {job.day.claim}
+        </p>
+      )}
       <div className="results">
         {judgement.verdicts.map((v) => (
           <Result key={v.candidate} v={v} input={input} />
@@ -113,6 +118,7 @@ function Head({ shop, person, job, printedAt }: ReportInput) {
             .filter(Boolean)
             .join(', ')}
         </div>
+        {job.day?.customer && <div className="mut">For {job.day.customer}</div>}
       </div>
       <div className="small">
         <div className="mut">Report by</div>
@@ -191,7 +197,7 @@ function Care({ input: { job, judgement, units, digest } }: { input: ReportInput
       )}
       {job.question.plan.length > 0 && v?.returnCheckPercent === null && !job.day?.cannotBeUndone && (
         <p>
-          <b>Return check: {returnCheckWords(job, v)}.</b> The day's own drift is covered by a wider interval.
+          <b>{returnCheckWords(job, v)}</b> The day's own drift is covered by a wider interval.
         </p>
       )}
       <p>

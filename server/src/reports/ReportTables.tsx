@@ -3,7 +3,6 @@ import {
   matters,
   MEASURE_WORDS,
   moment,
-  returnCheckWords,
   shown,
   signed,
   spansDays,
@@ -130,7 +129,11 @@ export function ConditionsTable({ input: { job, judgement, units } }: { input: R
         ))}
         <tr>
           <td>Return check</td>
-          <td className="r">{v && returnCheckWords(job, v)}</td>
+          <td className="r">
+            {v && v.returnCheckPercent !== null
+              ? `${signed(v.returnCheckPercent)} % against the first round`
+              : 'none counts'}
+          </td>
         </tr>
         <tr>
           <td>Correction</td>

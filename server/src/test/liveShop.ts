@@ -51,15 +51,15 @@ export class LiveShop {
     this.#talking = setInterval(() => this.weather.say(sentence), 200);
     await this.start();
     await this.ask('POST', '/first-start', FIRST_START);
-    this.bay = (await this.ask<{ id: string }>('POST', '/bays', this.bayPapers('Bay 1'))).id;
+    this.bay = (await this.ask<{ id: string }>('POST', '/bays', this.baySettings('Bay 1'))).id;
     this.job = await this.newJob();
   }
 
-  bayPapers(label: string) {
+  baySettings(label: string) {
     const at = (device: Device) => ({ host: '127.0.0.1', port: device.port });
     return {
       label,
-      paper: { label, kind: 'inertia', rollerInertiaKgM2: 26.4, elevationM: 90 },
+      rollers: { kind: 'inertia', rollerInertiaKgM2: 26.4, elevationM: 90 },
       instruments: { rollers: at(this.rollers), weather: at(this.weather), bus: at(this.bus), aux: null },
     };
   }

@@ -98,6 +98,28 @@ export const WORK = {
     }
   },
 
+  /** Time and roller speed of a coast-down file. @throws UnreadableError when it holds none */
+  rollerTrace({ path }: { path: string }): { timeS: number[]; rollerRadS: number[] } {
+    const source = fileSource(path, statSync(path).size);
+    try {
+      const file = readPullFile(source);
+      const at = (role: string) => file.columns.findIndex((c) => c.role === role);
+      const [time, speed] = [at('time'), at('rollerSpeed')];
+      if (time < 0 || speed < 0)
+        throw new UnreadableError(
+          'A coast-down file has a column of time and one of roller speed (rad/s or roller rpm).',
+        );
+      const columns = file.columns.map(({ role, unit }, i) =>
+        i === time || i === speed ? { role, unit } : { role: 'ignore' as const, unit: null },
+      );
+      const pull = mapPullFile(file, columns)[0]!;
+      const values = (name: string) => Array.from(pull.channels.find((c) => c.name === name)!.values);
+      return { timeS: values('time_s'), rollerRadS: values('roller_rad_s') };
+    } finally {
+      source.close();
+    }
+  },
+
   /** What a file would become under a mapping. @throws UnreadableError */
   previewPulls({
     file,

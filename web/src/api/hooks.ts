@@ -38,8 +38,11 @@ export function useJobChange<T>(id: string, change: (value: T) => Promise<unknow
 export interface BayListed {
   readonly id: string;
   readonly label: string;
-  readonly paper: Bay;
-  readonly instruments: Readonly<Record<InstrumentStatus['kind'], { host: string; port: number } | null>>;
+  readonly version: number;
+  readonly rollers: Bay;
+  readonly instruments: Readonly<Record<InstrumentStatus['kind'], { host: string; port: number } | null>> & {
+    readonly registers: Schemas['RegisterMapDto'];
+  };
   readonly status: readonly InstrumentStatus[];
   readonly job: string | null;
   /** Why it records nothing, in words; null: it records. */

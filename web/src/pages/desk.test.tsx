@@ -9,6 +9,7 @@ import {
   type LiveSheet,
   type Method,
   type PlanWish,
+  type Setup,
 } from '@prandel/core';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
@@ -17,9 +18,10 @@ import { MemoryRouter } from 'react-router';
 import type { Schemas } from '../api/client.ts';
 import { EvidenceCard } from './job/EvidenceCard.tsx';
 import { digestOf } from './job/TuneDigest.tsx';
+import { setupEdit } from './job/setupEdit.ts';
 import { DayTimeLine } from './plan/DayTimeLine.tsx';
 import { MethodFields } from './records/MethodFields.tsx';
-import { PAPER_FIELDS, RECORD_KINDS, valueAt, withValue } from './records/recordKinds.ts';
+import { changedFields, RECORD_FIELDS, RECORD_KINDS, valueAt, withValue } from './records/recordKinds.ts';
 import { NeedsYou } from './today/NeedsYou.tsx';
 
 const html = (element: ReactElement) =>
@@ -34,12 +36,12 @@ const words = (element: ReactElement) =>
     .replace(/\s+/g, ' ')
     .trim();
 
-describe('papers of a record', () => {
-  test('a value one level down is changed without touching the paper that was read', () => {
-    const paper = { gear: '4', sensors: { intake: true, oil: true }, safeRpm: [1800, 7100] };
-    const changed = withValue(withValue(paper, 'sensors.oil', false), 'safeRpm.1', 6900);
+describe('fieldss of a record', () => {
+  test('a value one level down is changed without touching the fields that was read', () => {
+    const fields = { gear: '4', sensors: { intake: true, oil: true }, safeRpm: [1800, 7100] };
+    const changed = withValue(withValue(fields, 'sensors.oil', false), 'safeRpm.1', 6900);
     expect(changed).toEqual({ gear: '4', sensors: { intake: true, oil: false }, safeRpm: [1800, 6900] });
-    expect(paper).toEqual({ gear: '4', sensors: { intake: true, oil: true }, safeRpm: [1800, 7100] });
+    expect(fields).toEqual({ gear: '4', sensors: { intake: true, oil: true }, safeRpm: [1800, 7100] });
     expect(valueAt(changed, 'safeRpm.0')).toBe(1800);
     expect(valueAt({}, 'sensors.oil')).toBeUndefined();
     expect(withValue({}, 'safeRpm.1', 7000)).toEqual({ safeRpm: [1500, 7000] });
@@ -48,7 +50,7 @@ describe('papers of a record', () => {
 
   test('every kind of record has its screen, and no field stands twice', () => {
     expect(RECORD_KINDS.map((k) => k.kind)).toEqual(['customer', 'vehicle', 'part', 'model-card', 'method']);
-    for (const fields of Object.values(PAPER_FIELDS)) {
+    for (const fields of Object.values(RECORD_FIELDS)) {
       const paths = fields.map((f) => f.path);
       expect(new Set(paths).size).toBe(paths.length);
       for (const f of fields) if (f.kind === 'choice') expect(f.choices!.length).toBeGreaterThan(1);
@@ -56,7 +58,7 @@ describe('papers of a record', () => {
   });
 
   test('a house method shows every tolerance with its bounds and every matter of disagreement with its schools', () => {
-    const page = html(<MethodFields paper={{ ...DEFAULT_METHOD, gates: { intakeC: 2 } }} set={() => undefined} />);
+    const page = html(<MethodFields fields={{ ...DEFAULT_METHOD, gates: { intakeC: 2 } }} set={() => undefined} />);
     for (const { label, usual } of Object.values(TOLERANCES)) {
       expect(page).toContain(label.replace('’', '’'));
       expect(page).toContain(`Usual ${usual};`);
@@ -70,14 +72,14 @@ describe('papers of a record', () => {
   });
 
   test('what the fields can set is what the core accepts', () => {
-    let paper: Record<string, unknown> = { ...DEFAULT_METHOD };
+    let fields: Record<string, unknown> = { ...DEFAULT_METHOD };
     for (const [key, { least }] of Object.entries(TOLERANCES))
       if (!['intervalLeastMin', 'chargeAirWarnC'].includes(key))
-        paper = withValue(paper, key === 'settlePulls' ? key : `gates.${key}`, least);
-    paper = withValue(withValue(paper, 'gates.intervalLeastMin', 0), 'gates.chargeAirWarnC', 30);
+        fields = withValue(fields, key === 'settlePulls' ? key : `gates.${key}`, least);
+    fields = withValue(withValue(fields, 'gates.intervalLeastMin', 0), 'gates.chargeAirWarnC', 30);
     for (const [key, { schools }] of Object.entries(DISAGREEMENTS))
-      paper = withValue(paper, `schools.${key}`, Object.keys(schools).at(-1));
-    expect(methodProblems(paper as unknown as Method)).toEqual([]);
+      fields = withValue(fields, `schools.${key}`, Object.keys(schools).at(-1));
+    expect(methodProblems(fields as unknown as Method)).toEqual([]);
   });
 });
 
@@ -101,18 +103,22 @@ describe('the evidence log', () => {
   ];
 
   test('says that the chain holds, and names the row where it does not', () => {
-    expect(words(<EvidenceCard job="x" log={{ rows, broken: null }} />)).toContain(
+    expect(words(<EvidenceCard zone={null} job="x" log={{ rows, broken: null }} />)).toContain(
       'Evidence log, 3 rows; the chain of hashes holds.',
     );
     const broken = words(
-      <EvidenceCard job="x" log={{ rows, broken: { n: 2, why: 'Row 2 was changed after it was written.' } }} />,
+      <EvidenceCard
+        zone={null}
+        job="x"
+        log={{ rows, broken: { n: 2, why: 'Row 2 was changed after it was written.' } }}
+      />,
     );
     expect(broken).toContain('Row 2 was changed after it was written.');
     expect(broken).not.toContain('holds');
   });
 
   test('tells who and what kind; a plain edit needs no kind', () => {
-    const said = words(<EvidenceCard job="x" log={{ rows, broken: null }} />);
+    const said = words(<EvidenceCard zone={null} job="x" log={{ rows, broken: null }} />);
     expect(said).toMatch(/Ines R\.: Opened the job\./);
     // What was a tap in the bay may get its words here; an edit had them.
     expect(said).toMatch(/Ines R\., override: Overrode the gate\. write .*Ines R\.: Opened the job\. Add$/);
@@ -163,7 +169,7 @@ describe('the time line of a plan', () => {
 });
 
 describe('what needs a person next', () => {
-  const jobRow = (id: string, pulls: number, verdicts: string[]): Schemas['JobRow'] => ({
+  const jobRow = (id: string, pulls: number, verdicts: Schemas['VerdictCell']['verdict'][]): Schemas['JobRow'] => ({
     id,
     number: id,
     title: 'Does it help?',
@@ -180,7 +186,7 @@ describe('what needs a person next', () => {
       gain: { unit: 'W', value: 900, lowValue: 400, highValue: 1400 },
     })),
   });
-  const bay = { id: 'b', label: 'Bay 2', paper: {}, instruments: {}, status: [], job: 'live' } as never;
+  const bay = { id: 'b', label: 'Bay 2', version: 1, rollers: {}, instruments: {}, status: [], job: 'live' } as never;
   const sheet = {
     state: 'hold',
     waitS: 228,
@@ -234,5 +240,33 @@ describe('what needs a person next', () => {
 
   test('with nothing to do it says so', () => {
     expect(words(<NeedsYou bays={[]} rows={[]} />)).toContain('Nothing else waits for you.');
+  });
+});
+
+describe('an edit sends only what it changed', () => {
+  const before: Setup = {
+    ...newSetup('B', 'electric fan', 'A'),
+    state: { fuel: '98', fan: '3' },
+    remounted: true,
+    partCost: 340,
+    labourHours: 1.5,
+    currency: 'EUR',
+    supplier: 'Tarn Owners',
+  };
+
+  test('a state that was typed leaves cost, hours, supplier and unstrapping alone', () => {
+    expect(setupEdit(before, { ...before, state: { ...before.state, fuel: '95' } })).toEqual({
+      id: 'B',
+      state: { fuel: '95' },
+    });
+    expect(setupEdit(before, { ...before, state: { fuel: '98' } })).toEqual({ id: 'B', state: { fan: '' } });
+    expect(setupEdit(before, { ...before, closedCourseOnly: true })).toEqual({ id: 'B', closedCourseOnly: true });
+    expect(setupEdit(before, before)).toBeNull();
+  });
+
+  test('a record names the fields that differ', () => {
+    const card = { gear: '4', notes: 'x', sensors: { intake: true } };
+    expect(changedFields(card, { ...card, gear: '5' })).toEqual({ gear: '5' });
+    expect(changedFields(card, { ...card })).toEqual({});
   });
 });

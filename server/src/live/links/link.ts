@@ -4,7 +4,7 @@ import type { InstrumentState, InstrumentStatus } from '@prandel/core';
 import { loggable } from '../../database/faults.ts';
 import { deviceHostProblem, deviceLookup } from '../../security/deviceNetworks.ts';
 import { hearingMs } from '../hearingClock.ts';
-import type { InstrumentAddress, InstrumentKind } from '../../database/papers.ts';
+import type { InstrumentAddress, InstrumentKind } from '../../database/shapes.ts';
 
 const RECONNECT_MS = 500;
 const CONNECT_MS = 3000;

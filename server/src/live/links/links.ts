@@ -18,7 +18,7 @@ import {
   type RollerSample,
 } from '@prandel/formats';
 import Modbus from 'jsmodbus';
-import type { BayInstruments, InstrumentAddress } from '../../database/papers.ts';
+import type { BayInstruments, InstrumentAddress } from '../../database/shapes.ts';
 import { Link } from './link.ts';
 
 /** Rollers: newline-delimited JSON samples. */

@@ -428,12 +428,12 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        put: operations["BaysController_edit"];
+        put?: never;
         post?: never;
         delete: operations["BaysController_remove"];
         options?: never;
         head?: never;
-        patch?: never;
+        patch: operations["BaysController_edit"];
         trace?: never;
     };
     "/api/bays/{id}/restore": {
@@ -532,6 +532,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bays/{id}/rollers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["BaysController_rollers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bays/{id}/history": {
         parameters: {
             query?: never;
@@ -564,6 +580,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/coast-down": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["CoastDownController_read"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/records": {
         parameters: {
             query?: never;
@@ -580,20 +612,20 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/records/{id}": {
+    "/api/records/{kind}/{id}": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put: operations["RecordsController_edit"];
+        get: operations["RecordsController_one"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        patch: operations["RecordsController_edit"];
         trace?: never;
     };
     "/api/jobs/{id}/plan.ics": {
@@ -938,12 +970,15 @@ export interface components {
         DayDto: {
             customer?: string | null;
             claim?: string | null;
+            /** @description Notes by subject; an empty one is taken away, others stay. */
             intake?: {
                 [key: string]: string;
             };
             modelCard?: {
                 [key: string]: unknown;
             };
+            /** @description The model card on record by which the car is run from now on. */
+            cardId?: string;
             plan?: components["schemas"]["DayPlanDto"];
             abortLimits?: components["schemas"]["AbortLimitDto"][];
             /** @description Words about fittings that were clocked. */
@@ -959,6 +994,8 @@ export interface components {
             method?: components["schemas"]["MethodDto"];
             day?: components["schemas"]["DayDto"];
             timeZone?: string;
+            /** @description The car of the shop’s records; without one the car is put on record. */
+            vehicleId?: string;
         };
         JobCreated: {
             id: string;
@@ -970,13 +1007,69 @@ export interface components {
             vehicle: string;
             deletedAt: string;
         };
+        VehicleEdit: {
+            label?: string;
+            drivenWheels?: string | null;
+            aspiration?: string | null;
+            transmission?: string | null;
+            massKg?: number | null;
+            engineToRollerRatio?: number | null;
+            /** @description Known to lose over 0.2 % per °C of start temperature. */
+            heatSensitive?: boolean;
+        };
+        QuestionEdit: {
+            text?: string;
+            baselineSetup?: string;
+            candidateSetups?: string[];
+            /** @enum {string} */
+            measure?: "windowMeanPower" | "windowMeanTorque" | "peakPower" | "intakeStartTemperature" | "coolantStartTemperature" | "oilStartTemperature";
+            windowRpm?: number[] | null;
+            meaningfulGainPercent?: number;
+            partChangesIntakeTemperature?: boolean;
+            plan?: components["schemas"]["PlanStepDto"][];
+            extension?: string | null;
+        };
+        MethodEdit: {
+            /** @enum {string} */
+            correction?: "sae-j1349" | "sae-j607" | "iso-1585-si" | "iso-1585-ci" | "din-70020" | "none";
+            averagingWidthRpm?: number;
+            settlePulls?: number;
+            name?: string;
+            gates?: {
+                [key: string]: number;
+            };
+            schools?: {
+                [key: string]: string;
+            };
+        };
+        SetupEdit: {
+            label?: string;
+            parentId?: string | null;
+            returnsTo?: string | null;
+            changes?: string;
+            /** @description fuel, tuneDigest, hood, fan, safeties, controllerState, loadSetting, tyrePressureKpa, gear */
+            state?: {
+                [key: string]: string;
+            };
+            closedCourseOnly?: boolean;
+            id: string;
+            partCost?: number | null;
+            labourHours?: number | null;
+            currency?: string | null;
+            supplier?: string | null;
+            remounted?: boolean;
+        };
         JobEdit: {
             /** @description The version that was read; a newer one refuses the edit. */
             version: number;
-            vehicle?: components["schemas"]["VehicleDto"];
-            question?: components["schemas"]["QuestionDto"];
-            method?: components["schemas"]["MethodDto"];
-            setups?: components["schemas"]["SetupDto"][];
+            title?: string;
+            vehicle?: components["schemas"]["VehicleEdit"];
+            question?: components["schemas"]["QuestionEdit"];
+            method?: components["schemas"]["MethodEdit"];
+            /** @description Setups by id; those that are not named stay. */
+            setups?: components["schemas"]["SetupEdit"][];
+            /** @description Setups to take away; only one without pulls can go. */
+            removedSetups?: string[];
             day?: components["schemas"]["DayDto"];
             /** @description Why the question changes after the first counted pull. */
             amendment?: string;
@@ -1072,10 +1165,14 @@ export interface components {
             numberState: components["schemas"]["NumberStateDto"];
             conditions?: components["schemas"]["RoundConditions"];
         };
-        BayPapers: {
-            label: string;
-            kind?: string | null;
+        RollersDto: {
+            /** @enum {string|null} */
+            kind?: "inertia" | "braked" | "linked" | "split" | "hub" | null;
             rollerInertiaKgM2?: number | null;
+            /** @description Loss torque of the empty rollers c0 + c1·ω + c2·ω², N·m with ω in rad/s. */
+            lossTorqueNm?: number[] | null;
+            /** @description What the read-out is multiplied by; 1 is native. */
+            readoutScale?: number;
             elevationM?: number | null;
             calibrationEpoch?: string | null;
         };
@@ -1099,15 +1196,15 @@ export interface components {
             channels: components["schemas"]["RegisterChannelDto"][];
         };
         InstrumentsDto: {
-            rollers: components["schemas"]["AddressDto"] | null;
-            weather: components["schemas"]["AddressDto"] | null;
-            bus: components["schemas"]["AddressDto"] | null;
-            aux: components["schemas"]["AddressDto"] | null;
+            rollers?: components["schemas"]["AddressDto"] | null;
+            weather?: components["schemas"]["AddressDto"] | null;
+            bus?: components["schemas"]["AddressDto"] | null;
+            aux?: components["schemas"]["AddressDto"] | null;
             registers?: components["schemas"]["RegisterMapDto"];
         };
-        BayEdit: {
+        NewBay: {
             label: string;
-            paper: components["schemas"]["BayPapers"];
+            rollers: components["schemas"]["RollersDto"];
             instruments: components["schemas"]["InstrumentsDto"];
         };
         DeletedBay: {
@@ -1124,6 +1221,19 @@ export interface components {
             jobId: string | null;
             jobTitle: string | null;
             samples: number;
+        };
+        BayEdit: {
+            /** @description The version that was read; a newer one refuses the edit. */
+            version?: number;
+            label?: string;
+            rollers?: components["schemas"]["RollersDto"];
+            instruments?: components["schemas"]["InstrumentsDto"];
+        };
+        RollerTrace: {
+            /** @description Seconds, rising. */
+            timeS: number[];
+            /** @description Roller speed, rad/s. */
+            rollerRadS: number[];
         };
         FittingWords: {
             changed?: string;
@@ -1152,30 +1262,41 @@ export interface components {
             fitting?: components["schemas"]["FittingWords"];
         };
         RecordRow: {
+            id: string;
             /** @enum {string} */
             kind: "customer" | "vehicle" | "part" | "model-card" | "method";
             label: string;
-            paper: {
+            version: number;
+            /** @description Facts by name. */
+            fields: {
                 [key: string]: unknown;
             };
-            /** @description The version that was read, when an existing record is changed. */
-            version?: number;
-            id: string;
         };
         RecordPage: {
             records: components["schemas"]["RecordRow"][];
             /** @description Pass as `after` for the next page. */
             next: string | null;
         };
-        RecordBody: {
+        NewRecord: {
             /** @enum {string} */
             kind: "customer" | "vehicle" | "part" | "model-card" | "method";
             label: string;
-            paper: {
+            /** @description Facts by name. */
+            fields: {
                 [key: string]: unknown;
             };
-            /** @description The version that was read, when an existing record is changed. */
-            version?: number;
+        };
+        RecordAdded: {
+            id: string;
+        };
+        RecordEdit: {
+            /** @description The version that was read; a newer one refuses the edit. */
+            version: number;
+            label?: string;
+            /** @description Facts by name. */
+            fields?: {
+                [key: string]: unknown;
+            };
         };
         SuspectLook: {
             suspect: string;
@@ -1882,7 +2003,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BayEdit"];
+                "application/json": components["schemas"]["NewBay"];
             };
         };
         responses: {
@@ -1913,6 +2034,25 @@ export interface operations {
             };
         };
     };
+    BaysController_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     BaysController_edit: {
         parameters: {
             query?: never;
@@ -1927,25 +2067,6 @@ export interface operations {
                 "application/json": components["schemas"]["BayEdit"];
             };
         };
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    BaysController_remove: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
         responses: {
             204: {
                 headers: {
@@ -2074,6 +2195,27 @@ export interface operations {
             };
         };
     };
+    BaysController_rollers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RollerTrace"];
+                };
+            };
+        };
+    };
     BaysController_history: {
         parameters: {
             query?: never;
@@ -2116,11 +2258,31 @@ export interface operations {
             };
         };
     };
+    CoastDownController_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RollerTrace"];
+                };
+            };
+        };
+    };
     RecordsController_list: {
         parameters: {
             query: {
                 kind: string;
                 after: string;
+                q: string;
             };
             header?: never;
             path?: never;
@@ -2147,7 +2309,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RecordBody"];
+                "application/json": components["schemas"]["NewRecord"];
             };
         };
         responses: {
@@ -2155,7 +2317,31 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["RecordAdded"];
+                };
+            };
+        };
+    };
+    RecordsController_one: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordRow"];
+                };
             };
         };
     };
@@ -2164,13 +2350,14 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                kind: string;
                 id: string;
             };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RecordBody"];
+                "application/json": components["schemas"]["RecordEdit"];
             };
         };
         responses: {

@@ -1,21 +1,16 @@
-import { DEFAULT_CONSTANTS, UNKNOWN_BAY, type BayLearned } from '@prandel/core';
-import { useMutation, useQuery } from '@tanstack/react-query';
+import { DEFAULT_CONSTANTS, type BayLearned } from '@prandel/core';
+import { useQuery } from '@tanstack/react-query';
 import { Plus } from 'lucide-react';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { ask, queries } from '../../api/client.ts';
+import { ask } from '../../api/client.ts';
 import { useBays, type BayListed } from '../../api/hooks.ts';
-import { Field, Input, Notice } from '../../parts/Field.tsx';
+import { Notice } from '../../parts/Field.tsx';
+import { BayForm, INSTRUMENTS } from './BayForm.tsx';
 import { BenchCard } from './BenchCard.tsx';
 import { DeleteBay, DeletedBays } from './DeletedBays.tsx';
 import { Quarantine } from './Quarantine.tsx';
 
-const KINDS = [
-  ['rollers', 'Rollers', 'lines of JSON'],
-  ['weather', 'Weather station', 'NMEA 0183'],
-  ['bus', 'Vehicle bus', 'SAE J1979'],
-  ['aux', 'Auxiliary channels', 'Modbus TCP'],
-] as const;
 const STATES = {
   connected: ['connected', 'text-ok'],
   silent: ['silent', 'text-act'],
@@ -80,7 +75,7 @@ export function BaysPage() {
                 </tr>
               </thead>
               <tbody>
-                {KINDS.map(([kind, name, protocol]) => {
+                {INSTRUMENTS.map(([kind, name, protocol]) => {
                   const status = bay.status.find((s) => s.kind === kind);
                   const [word, tone] = STATES[status?.state ?? 'absent'];
                   const address = bay.instruments[kind];
@@ -135,102 +130,14 @@ function Learned({ bay }: { bay: string }) {
   );
 }
 
-function describe({ paper }: BayListed): string {
+function describe({ rollers }: BayListed): string {
   return [
-    paper.kind && `${paper.kind} rollers`,
-    paper.rollerInertiaKgM2 && `${paper.rollerInertiaKgM2} kg·m²`,
-    paper.calibrationEpoch && `calibrated since ${paper.calibrationEpoch}`,
+    rollers.kind && `${rollers.kind} rollers`,
+    rollers.rollerInertiaKgM2 && `${rollers.rollerInertiaKgM2} kg·m²`,
+    rollers.lossTorqueNm ? 'coast-down known' : 'no coast-down',
+    rollers.readoutScale !== 1 && `read-out × ${rollers.readoutScale}`,
+    rollers.calibrationEpoch && `calibrated since ${rollers.calibrationEpoch}`,
   ]
     .filter(Boolean)
     .join(', ');
-}
-
-function BayForm({ bay, onDone }: { bay: BayListed | null; onDone: () => void }) {
-  const [label, setLabel] = useState(bay?.label ?? '');
-  const [paper, setPaper] = useState(bay?.paper ?? { ...UNKNOWN_BAY, kind: 'inertia' as const });
-  const [where, setWhere] = useState<Record<string, string>>(
-    Object.fromEntries(KINDS.map(([kind]) => [kind, addressText(bay?.instruments[kind] ?? null)])),
-  );
-  const save = useMutation({
-    mutationFn: () => {
-      const { kind, rollerInertiaKgM2, elevationM, calibrationEpoch } = paper;
-      const body = {
-        label,
-        paper: { label, kind, rollerInertiaKgM2, elevationM, calibrationEpoch },
-        instruments: Object.fromEntries(KINDS.map(([k]) => [k, addressOf(where[k] ?? '')])),
-      };
-      return bay ? ask('PUT', `/bays/${bay.id}`, body) : ask('POST', '/bays', body);
-    },
-    onSuccess: async () => {
-      await queries.invalidateQueries({ queryKey: ['bays'] });
-      onDone();
-    },
-  });
-  const number = (text: string) => (text === '' ? null : Number(text));
-  return (
-    <form
-      className="sheet card grid gap-3 sm:grid-cols-2 lg:grid-cols-4"
-      onSubmit={(e) => {
-        e.preventDefault();
-        save.mutate();
-      }}
-    >
-      <Field label="Name of the bay">
-        <Input value={label} onChange={(e) => setLabel(e.target.value)} required />
-      </Field>
-      <Field label="Roller inertia, kg·m²">
-        <Input
-          type="number"
-          step="any"
-          value={paper.rollerInertiaKgM2 ?? ''}
-          onChange={(e) => setPaper({ ...paper, rollerInertiaKgM2: number(e.target.value) })}
-        />
-      </Field>
-      <Field label="Elevation, m" hint="Finds pressures that were reduced to sea level.">
-        <Input
-          type="number"
-          value={paper.elevationM ?? ''}
-          onChange={(e) => setPaper({ ...paper, elevationM: number(e.target.value) })}
-        />
-      </Field>
-      <Field label="Calibrated since" hint="A new calibration starts a new epoch.">
-        <Input
-          value={paper.calibrationEpoch ?? ''}
-          onChange={(e) => setPaper({ ...paper, calibrationEpoch: e.target.value || null })}
-        />
-      </Field>
-      {KINDS.map(([kind, name, protocol]) => (
-        <Field key={kind} label={`${name}, host:port`} hint={protocol}>
-          <Input
-            value={where[kind] ?? ''}
-            placeholder="192.0.2.10:5000"
-            pattern="[^:\s]+:\d{1,5}"
-            onChange={(e) => setWhere({ ...where, [kind]: e.target.value })}
-          />
-        </Field>
-      ))}
-      {save.error && (
-        <div className="sm:col-span-2 lg:col-span-4">
-          <Notice kind="bad">{save.error.message}</Notice>
-        </div>
-      )}
-      <div className="flex justify-end gap-2 sm:col-span-2 lg:col-span-4">
-        <button type="button" className="btn" onClick={onDone}>
-          Cancel
-        </button>
-        <button className="btn pri" disabled={save.isPending}>
-          Save the bay
-        </button>
-      </div>
-    </form>
-  );
-}
-
-function addressText(address: { host: string; port: number } | null): string {
-  return address ? `${address.host}:${address.port}` : '';
-}
-
-function addressOf(text: string): { host: string; port: number } | null {
-  const match = /^([^:\s]+):(\d{1,5})$/.exec(text.trim());
-  return match ? { host: match[1]!, port: Number(match[2]) } : null;
 }

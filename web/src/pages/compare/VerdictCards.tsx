@@ -51,7 +51,7 @@ export function VerdictCard({ job, v, units, judgement }: Props) {
         {!verified && v.reason} <b className="text-ink">{nextStep(v)}</b>
       </p>
       <p className="text-ink-2 mt-1 text-[12px]">
-        {v.pulls.baseline.used} and {v.pulls.candidate.used} counted pulls. Return check: {returnCheckWords(job, v)}.
+        {v.pulls.baseline.used} and {v.pulls.candidate.used} counted pulls. {returnCheckWords(job, v)}
       </p>
       {v.uncorrected && v.uncorrected.gain && (
         <p className="text-ink-2 mt-1 text-[12px]">

@@ -1,9 +1,10 @@
 import { plain, spansDays } from '@prandel/presentation';
-import { armedLimits, channelWords, type AbortLimit } from '@prandel/core';
+import { armedLimits, channelWords, USUAL_DAY, type AbortLimit } from '@prandel/core';
 import { useState } from 'react';
 import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useJobChange } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
+import { DayFacts, DayForm } from './DayForm.tsx';
 import { FittingLine } from './FittingLine.tsx';
 import { AirByHand } from './HandReadings.tsx';
 
@@ -13,14 +14,15 @@ const CHANNELS = ['charge_c', 'coolant_c', 'oil_c', 'oil_bar', 'exhaust_c', 'man
 export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob }) {
   const change = useJobChange<Schemas['JobEdit']>(rowId, (edit) => ask('PATCH', `/jobs/${rowId}`, edit));
   const [limit, setLimit] = useState<AbortLimit | null>(null);
-  const day = job.day;
-  if (!day) return null;
+  const [editing, setEditing] = useState(false);
+  const day = job.day ?? USUAL_DAY;
   const armed = armedLimits(job);
   const several = spansDays(
     [...job.pulls, ...day.fittings].map((one) => one.startedAt),
     job.timeZone,
   );
-  const save = (more: NonNullable<Schemas['JobEdit']['day']>) => change.mutate({ version, day: more });
+  const save = (more: NonNullable<Schemas['JobEdit']['day']>, onSuccess?: () => void) =>
+    change.mutate({ version, day: more }, onSuccess ? { onSuccess } : {});
   const name = (channel: string) => {
     const { label, unit } = channelWords(channel);
     return unit ? `${label}, ${unit}` : label;
@@ -28,37 +30,16 @@ export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob
   return (
     <section className="sheet card grid gap-2" aria-label="The day">
       <h3>The day</h3>
-      <dl className="text-ink-2 grid grid-cols-[auto_1fr] gap-x-4 gap-y-0.5 text-[12.5px] [&_dd]:text-right [&_dd]:text-ink">
-        {day.customer && (
-          <>
-            <dt>Customer</dt>
-            <dd>{day.customer}</dd>
-          </>
-        )}
-        {day.claim && (
-          <>
-            <dt>Claim</dt>
-            <dd>{day.claim}</dd>
-          </>
-        )}
-        {Object.entries(day.intake).map(([key, value]) => (
-          <div key={key} className="contents">
-            <dt>{key}</dt>
-            <dd>{value}</dd>
-          </div>
-        ))}
-        {day.modelCard.label && (
-          <>
-            <dt>Model card</dt>
-            <dd>
-              {day.modelCard.label}
-              {day.modelCard.gear ? `, gear ${day.modelCard.gear}` : ''}
-            </dd>
-          </>
-        )}
-        <dt>Method</dt>
-        <dd>{job.method.name ?? 'usual tolerances'}</dd>
-      </dl>
+      {editing ? (
+        <DayForm
+          job={job}
+          pending={change.isPending}
+          onCancel={() => setEditing(false)}
+          onSave={(more) => save(more, () => setEditing(false))}
+        />
+      ) : (
+        <DayFacts job={job} onEdit={() => setEditing(true)} />
+      )}
       <AirByHand job={rowId} />
       {day.fittings.length > 0 && (
         <ul className="grid gap-1 text-[12.5px]" aria-label="Fittings">

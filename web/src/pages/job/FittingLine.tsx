@@ -30,11 +30,12 @@ export function FittingLine({
   });
   const onRecord = useRecords('part').data?.records ?? [];
   const takePart = (parts: string) => {
-    const paper = onRecord.find((r) => r.label === parts)?.paper as { price?: number; adapters?: string } | undefined;
+    const known = onRecord.find((r) => r.label === parts)?.fields as
+      { price?: number | null; adapters?: string } | undefined;
     setWords({
       ...words,
-      parts: paper?.adapters ? `${parts}, ${paper.adapters}` : parts,
-      cost: paper?.price ?? words.cost,
+      parts: known?.adapters ? `${parts}, ${known.adapters}` : parts,
+      cost: known?.price ?? words.cost,
     });
   };
   const text = (label: string, key: 'changed' | 'disturbed' | 'notes') => (

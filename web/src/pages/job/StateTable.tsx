@@ -4,6 +4,8 @@ import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useJobChange } from '../../api/hooks.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
+import { setupEdit } from './setupEdit.ts';
+import { SetupDetails } from './SetupDetails.tsx';
 import { TuneDigest } from './TuneDigest.tsx';
 
 /** The recorded state of every setup beside each other: what differs, and whether it was declared. */
@@ -24,15 +26,13 @@ export function StateTable({ stored: { job, version, rowId } }: { stored: Stored
     change.mutate(
       {
         version,
-        setups: draft.map((s) => ({
-          id: s.id,
-          label: s.label,
-          parentId: s.parentId,
-          returnsTo: s.returnsTo,
-          changes: s.changes,
-          state: { ...s.state },
-          closedCourseOnly: s.closedCourseOnly,
-        })),
+        setups: draft.flatMap(
+          (s) =>
+            setupEdit(
+              job.setups.find((old) => old.id === s.id)!,
+              s,
+            ) ?? [],
+        ),
       },
       { onSuccess: () => setDraft(null) },
     );
@@ -112,17 +112,7 @@ export function StateTable({ stored: { job, version, rowId } }: { stored: Stored
       {draft &&
         setups
           .filter((s) => s.id !== job.question.baselineSetup && !s.returnsTo)
-          .map((s) => (
-            <label key={s.id} className="field mt-2">
-              <span>Declared changes of {s.id}, separated by semicolons</span>
-              <textarea
-                className="input"
-                rows={2}
-                value={s.changes}
-                onChange={(e) => edit(s.id, { changes: e.target.value })}
-              />
-            </label>
-          ))}
+          .map((s) => <SetupDetails key={s.id} setup={s} onEdit={(patch) => edit(s.id, patch)} />)}
       <p className="text-ink-3 mt-1.5 text-[11.5px]">
         A state that differs and is not a declared change makes the pair not comparable; one that nobody recorded never
         counts as different.

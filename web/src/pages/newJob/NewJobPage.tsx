@@ -6,7 +6,7 @@ import { ask, queries, type Schemas } from '../../api/client.ts';
 import { useBays, useRecords } from '../../api/hooks.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { IntakeFields } from './IntakeFields.tsx';
-import { broughtBy, EMPTY_FORM, newRecords, requestOf, type JobForm } from './jobForm.ts';
+import { broughtBy, carName, EMPTY_FORM, newRecords, requestOf, type JobForm } from './jobForm.ts';
 import { QuestionFields } from './QuestionFields.tsx';
 import { SetupFields } from './SetupFields.tsx';
 import { VehicleFields } from './VehicleFields.tsx';
@@ -27,10 +27,14 @@ export function NewJobPage() {
   const methods = useRecords('method').data?.records ?? [];
   const open = useMutation({
     mutationFn: async ({ form: v }: { form: JobForm; next: 'import' | 'plan' }) => {
-      const created = await ask<Schemas['JobCreated']>('POST', '/jobs', requestOf(v, cards, methods, vehicles));
-      // The job is open by now; a record that somebody else added meanwhile is no reason to say it is not.
-      for (const body of newRecords(v, vehicles, customers)) await ask('POST', '/records', body).catch(() => undefined);
-      return created;
+      const request = requestOf(v, cards, methods, vehicles);
+      let vehicleId = request.vehicleId;
+      // On record first, so that the job belongs to its car; one that cannot be added is no reason not to open the job.
+      for (const body of newRecords(v, vehicles, customers)) {
+        const made = await ask<Schemas['RecordAdded']>('POST', '/records', body).catch(() => undefined);
+        if (body.kind === 'vehicle') vehicleId = made?.id;
+      }
+      return ask<Schemas['JobCreated']>('POST', '/jobs', { ...request, ...(vehicleId ? { vehicleId } : {}) });
     },
     onSuccess: async ({ id }, { next }) => {
       await Promise.all(['jobs', 'records'].map((key) => queries.invalidateQueries({ queryKey: [key] })));
@@ -38,7 +42,8 @@ export function NewJobPage() {
     },
   });
   const takeVehicle = (label: string) => {
-    for (const [name, value] of broughtBy(vehicles.find((r) => r.label === label))) form.setValue(name, value);
+    for (const [name, value] of broughtBy(vehicles.find((r) => carName(r, vehicles) === label)))
+      form.setValue(name, value);
   };
   const options = (id: string, labels: readonly string[]) => (
     <datalist id={id}>
@@ -66,7 +71,10 @@ export function NewJobPage() {
         bays.map((b) => b.label),
       )}
       {options('customers', labelsOf(customers))}
-      {options('vehicles', labelsOf(vehicles))}
+      {options(
+        'vehicles',
+        vehicles.map((r) => carName(r, vehicles)),
+      )}
       {open.error && <Notice kind="bad">{open.error.message}</Notice>}
       <div className="flex justify-end gap-2">
         <button

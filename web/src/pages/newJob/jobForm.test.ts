@@ -5,13 +5,13 @@ import { broughtBy, EMPTY_FORM, fittedPart, newRecords, requestOf, type JobForm 
 const row = (
   kind: Schemas['RecordRow']['kind'],
   label: string,
-  paper: Record<string, unknown>,
+  fields: Record<string, unknown>,
 ): Schemas['RecordRow'] => ({
   id: label,
   kind,
   label,
   version: 1,
-  paper,
+  fields,
 });
 const car = row('vehicle', 'Tarn Vireo 1.8 roadster', {
   owner: 'Bram T.',
@@ -87,7 +87,7 @@ describe('opening a job', () => {
     expect(newRecords(stranger, [car], [])[0]).toMatchObject({
       kind: 'vehicle',
       label: 'Pellow Strand',
-      paper: { engineToRollerRatio: 4.6, owner: 'Bram T.', fuel: '98 octane' },
+      fields: { engineToRollerRatio: 4.6, owner: 'Bram T.', fuel: '98 octane' },
     });
     expect(newRecords({ ...stranger, keep: false }, [], [])).toEqual([]);
   });

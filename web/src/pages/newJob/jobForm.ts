@@ -106,11 +106,18 @@ const ON_RECORD: readonly (readonly [TextField, string])[] = [
   ['parts', 'partsFitted'],
 ];
 
+/** What a car is called in a list: by its label, and where two cars share one, by its registration or owner too. */
+export function carName(row: Row, all: readonly Row[]): string {
+  if (all.filter((r) => r.label === row.label).length < 2) return row.label;
+  const own = [row.fields.registration, row.fields.owner].find((v) => typeof v === 'string' && v !== '');
+  return `${row.label}, ${typeof own === 'string' ? own : row.id.slice(-6)}`;
+}
+
 /** What a known vehicle brings with it. */
 export function broughtBy(row: Row | undefined): [TextField, string][] {
-  const paper = row?.paper ?? {};
+  const fields = row?.fields ?? {};
   return ON_RECORD.flatMap(([name, key]): [TextField, string][] => {
-    const value = paper[key];
+    const value = fields[key];
     return typeof value === 'string' || typeof value === 'number' ? [[name, String(value)]] : [];
   });
 }
@@ -121,23 +128,24 @@ export function fittedPart(row: Row | undefined, before: JobForm['candidates'][n
   return {
     label: row.label,
     changes: before.changes.trim() || `part fitted: ${row.label}`,
-    closedCourseOnly: row.paper.closedCourseOnly === true,
+    closedCourseOnly: row.fields.closedCourseOnly === true,
   };
 }
 
 /** The records that this form would add: a vehicle and a customer that the shop has not written down yet. */
-export function newRecords(v: JobForm, vehicles: readonly Row[], customers: readonly Row[]): Schemas['RecordBody'][] {
+export function newRecords(v: JobForm, vehicles: readonly Row[], customers: readonly Row[]): Schemas['NewRecord'][] {
   if (!v.keep) return [];
-  const known = (rows: readonly Row[], label: string) => rows.some((r) => r.label === label.trim());
-  const paper: Record<string, unknown> = {};
+  const known = (rows: readonly Row[], label: string) =>
+    rows.some((r) => r.label === label.trim() || carName(r, rows) === label.trim());
+  const fields: Record<string, unknown> = {};
   for (const [name, key] of ON_RECORD)
-    if (v[name].trim()) paper[key] = name === 'ratio' || name === 'mass' ? number(v[name]) : v[name].trim();
+    if (v[name].trim()) fields[key] = name === 'ratio' || name === 'mass' ? number(v[name]) : v[name].trim();
   return [
     ...(v.vehicle.trim() && !known(vehicles, v.vehicle)
-      ? [{ kind: 'vehicle' as const, label: v.vehicle.trim(), paper }]
+      ? [{ kind: 'vehicle' as const, label: v.vehicle.trim(), fields }]
       : []),
     ...(v.customer.trim() && !known(customers, v.customer)
-      ? [{ kind: 'customer' as const, label: v.customer.trim(), paper: { contact: '', notes: '' } }]
+      ? [{ kind: 'customer' as const, label: v.customer.trim(), fields: { contact: '', notes: '' } }]
       : []),
   ];
 }
@@ -158,8 +166,8 @@ export function requestOf(v: JobForm, cards: readonly Row[], methods: readonly R
     }).flatMap(([key, words]) => (words.trim() ? [[key, words.trim()]] : [])),
   );
   const compared = v.candidates.map((own, i) => ({ id: LETTERS[i]!, ...own }));
-  const card = cards.find((r) => r.label === v.card)?.paper;
-  const method = methods.find((r) => r.label === v.method)?.paper;
+  const card = cards.find((r) => r.label === v.card)?.fields;
+  const method = methods.find((r) => r.label === v.method)?.fields;
   const intake = Object.entries({
     Tune: v.tune,
     Controller: v.controller,
@@ -168,11 +176,12 @@ export function requestOf(v: JobForm, cards: readonly Row[], methods: readonly R
     'Parts already fitted': v.parts,
     'Small losses found': v.losses.join(', '),
   }).filter(([, words]) => words.trim() !== '');
-  const known = vehicles.find((r) => r.label === v.vehicle)?.paper;
+  const car = vehicles.find((r) => carName(r, vehicles) === v.vehicle);
+  const known = car?.fields;
   return {
     title: v.title,
     vehicle: {
-      label: v.vehicle,
+      label: car?.label ?? v.vehicle,
       drivenWheels: v.driven || null,
       aspiration: v.aspiration || null,
       transmission: v.transmission || null,
@@ -205,5 +214,6 @@ export function requestOf(v: JobForm, cards: readonly Row[], methods: readonly R
       ...(card ? { modelCard: card } : {}),
     },
     timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+    ...(car ? { vehicleId: car.id } : {}),
   } satisfies Schemas['NewJob'];
 }

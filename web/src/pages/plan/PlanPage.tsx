@@ -84,9 +84,9 @@ function Planner({
     (airC) => factorAt(job, airC),
   );
   const save = () => {
-    const { baselineSetup, candidateSetups, measure, text, windowRpm, partChangesIntakeTemperature } = job.question;
     const setups = setupsForPlan(job, chosen.steps);
-    const changed = setups.map((s) => s.id).join() !== job.setups.map((s) => s.id).join();
+    const added = setups.filter((s) => !job.setups.some((old) => old.id === s.id));
+    const removedSetups = job.setups.filter((s) => !setups.some((next) => next.id === s.id)).map((s) => s.id);
     // What the server drew and what the bay added are theirs to keep.
     const { drawn: _, extended: __, ...times } = plan;
     change.mutate({
@@ -96,17 +96,12 @@ function Planner({
         ? {}
         : {
             question: {
-              text: text || job.title,
-              baselineSetup,
-              candidateSetups: [...candidateSetups],
-              measure,
-              windowRpm: windowRpm && [...windowRpm],
               meaningfulGainPercent: matters,
-              partChangesIntakeTemperature,
               plan: [...chosen.steps],
               extension: extension ? 'declared' : null,
             },
-            ...(changed ? { setups: setups.map(asDto) } : {}),
+            ...(added.length > 0 ? { setups: added.map(asDto) } : {}),
+            ...(removedSetups.length > 0 ? { removedSetups } : {}),
           }),
     });
   };

@@ -4,18 +4,18 @@ import { valueAt } from './recordKinds.ts';
 
 /** Every row of the tolerances and every matter in which the trade disagrees, as settings of a house method. */
 export function MethodFields({
-  paper,
+  fields,
   set,
 }: {
-  paper: Record<string, unknown>;
+  fields: Record<string, unknown>;
   set: (path: string, value: unknown) => void;
 }) {
   const text = (path: string, usual: string) => {
-    const value = valueAt(paper, path);
+    const value = valueAt(fields, path);
     return typeof value === 'string' ? value : usual;
   };
   const number = (path: string, usual: number) => {
-    const value = valueAt(paper, path);
+    const value = valueAt(fields, path);
     return typeof value === 'number' ? value : usual;
   };
   return (

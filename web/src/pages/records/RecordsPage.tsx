@@ -8,7 +8,15 @@ import { ask, queries, type Schemas } from '../../api/client.ts';
 import { useRecords, useUnits } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
 import { MethodFields } from './MethodFields.tsx';
-import { PAPER_FIELDS, RECORD_KINDS, valueAt, withValue, type PaperField, type RecordKind } from './recordKinds.ts';
+import {
+  changedFields,
+  RECORD_FIELDS,
+  RECORD_KINDS,
+  valueAt,
+  withValue,
+  type RecordField,
+  type RecordKind,
+} from './recordKinds.ts';
 
 type Row = Schemas['RecordRow'];
 
@@ -49,6 +57,9 @@ export function RecordsPage() {
                 onClick={() => setOpen(r.id)}
               >
                 <b>{r.label}</b>
+                {typeof r.fields.owner === 'string' && r.fields.owner !== '' && (
+                  <span className="text-ink-2"> {r.fields.owner}</span>
+                )}
               </button>
             </li>
           ))}
@@ -65,22 +76,25 @@ export function RecordsPage() {
 }
 
 function blank(kind: RecordKind): Row {
-  const paper = kind === 'method' ? { ...DEFAULT_METHOD } : kind === 'model-card' ? { ...UNKNOWN_CARD } : {};
-  return { id: '', kind, label: '', version: 0, paper };
+  const fields = kind === 'method' ? { ...DEFAULT_METHOD } : kind === 'model-card' ? { ...UNKNOWN_CARD } : {};
+  return { id: '', kind, label: '', version: 0, fields };
 }
 
 function RecordForm({ row, one, onDone }: { row: Row; one: string; onDone: (id: string | null) => void }) {
   const [label, setLabel] = useState(row.label);
-  const [paper, setPaper] = useState(row.paper);
+  const [fields, setFields] = useState(row.fields);
   const save = useMutation({
     mutationFn: async () => {
-      const body = {
-        kind: row.kind,
-        label: label.trim(),
-        paper: { ...paper, ...(namedPaper(row.kind) ? { [namedPaper(row.kind)!]: label } : {}) },
-      };
-      if (row.id === '') return (await ask<{ id: string }>('POST', '/records', body)).id;
-      await ask('PUT', `/records/${row.id}`, { ...body, version: row.version });
+      const name = label.trim();
+      if (row.id === '')
+        return (await ask<{ id: string }>('POST', '/records', { kind: row.kind, label: name, fields })).id;
+      // Only what was changed here is sent: what the form does not show stays as it is.
+      const changed = changedFields(row.fields, fields);
+      await ask('PATCH', `/records/${row.kind}/${row.id}`, {
+        version: row.version,
+        ...(name === row.label ? {} : { label: name }),
+        ...(Object.keys(changed).length > 0 ? { fields: changed } : {}),
+      });
       return row.id;
     },
     onSuccess: async (id) => {
@@ -88,7 +102,7 @@ function RecordForm({ row, one, onDone }: { row: Row; one: string; onDone: (id: 
       onDone(id);
     },
   });
-  const set = (path: string, value: unknown) => setPaper((old) => withValue(old, path, value));
+  const set = (path: string, value: unknown) => setFields((old) => withValue(old, path, value));
   return (
     <form
       className="sheet card grid gap-3"
@@ -101,14 +115,14 @@ function RecordForm({ row, one, onDone }: { row: Row; one: string; onDone: (id: 
         <Input value={label} onChange={(e) => setLabel(e.target.value)} required />
       </Field>
       {row.kind === 'method' ? (
-        <MethodFields paper={paper} set={set} />
+        <MethodFields fields={fields} set={set} />
       ) : (
         <div className="grid gap-3 sm:grid-cols-2">
-          {PAPER_FIELDS[row.kind].map((field) => (
-            <PaperInput
+          {RECORD_FIELDS[row.kind].map((field) => (
+            <RecordInput
               key={field.path}
               field={field}
-              value={valueAt(paper, field.path)}
+              value={valueAt(fields, field.path)}
               set={(v) => set(field.path, v)}
             />
           ))}
@@ -128,12 +142,7 @@ function RecordForm({ row, one, onDone }: { row: Row; one: string; onDone: (id: 
   );
 }
 
-/** Papers that carry their own name into the job which copies them. */
-function namedPaper(kind: RecordKind): string | null {
-  return kind === 'method' ? 'name' : kind === 'model-card' ? 'label' : null;
-}
-
-function PaperInput({ field, value, set }: { field: PaperField; value: unknown; set: (value: unknown) => void }) {
+function RecordInput({ field, value, set }: { field: RecordField; value: unknown; set: (value: unknown) => void }) {
   const text = typeof value === 'string' || typeof value === 'number' ? String(value) : '';
   if (field.kind === 'powers') return <PowersInput field={field} value={value} set={set} />;
   if (field.kind === 'flag')
@@ -170,7 +179,7 @@ function PaperInput({ field, value, set }: { field: PaperField; value: unknown; 
 }
 
 /** Several powers in the person's unit, separated by semicolons; stored in watts. */
-function PowersInput({ field, value, set }: { field: PaperField; value: unknown; set: (value: unknown) => void }) {
+function PowersInput({ field, value, set }: { field: RecordField; value: unknown; set: (value: unknown) => void }) {
   const { power } = useUnits();
   const stored = Array.isArray(value) ? value.filter((w): w is number => typeof w === 'number') : [];
   const [text, setText] = useState(stored.map((w) => shown(w, power, 1)).join('; '));

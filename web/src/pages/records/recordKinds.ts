@@ -2,8 +2,8 @@ import type { Schemas } from '../../api/client.ts';
 
 export type RecordKind = Schemas['RecordRow']['kind'];
 
-/** A field of a record's paper; `path` may reach one level down (`sensors.oil`). */
-export interface PaperField {
+/** A field of a record; `path` may reach one level down (`sensors.oil`). */
+export interface RecordField {
   readonly path: string;
   readonly label: string;
   readonly kind: 'text' | 'long' | 'number' | 'flag' | 'choice' | 'powers';
@@ -20,7 +20,7 @@ export const RECORD_KINDS: readonly { kind: RecordKind; many: string; one: strin
     kind: 'method',
     many: 'House methods',
     one: 'house method',
-    says: 'The shop’s written protocol. A job copies it; later edits do not rewrite history.',
+    says: 'The shop’s written protocol. A job keeps the state it was opened with; later edits do not rewrite history.',
   },
 ];
 
@@ -37,13 +37,15 @@ const ASPIRATION = [
   ['supercharged', 'supercharged'],
 ] as const;
 
-export const PAPER_FIELDS: Record<Exclude<RecordKind, 'method'>, readonly PaperField[]> = {
+export const RECORD_FIELDS: Record<Exclude<RecordKind, 'method'>, readonly RecordField[]> = {
   customer: [
     { path: 'contact', label: 'E-mail or telephone', kind: 'text' },
     { path: 'notes', label: 'Notes', kind: 'long' },
   ],
   vehicle: [
     { path: 'owner', label: 'Owner', kind: 'text' },
+    { path: 'registration', label: 'Registration', kind: 'text', hint: 'Tells two cars of one name apart.' },
+    { path: 'vin', label: 'Vehicle identification number', kind: 'text' },
     { path: 'drivenWheels', label: 'Driven wheels', kind: 'choice', choices: DRIVEN },
     { path: 'aspiration', label: 'Aspiration', kind: 'choice', choices: ASPIRATION },
     {
@@ -71,6 +73,8 @@ export const PAPER_FIELDS: Record<Exclude<RecordKind, 'method'>, readonly PaperF
     { path: 'oil', label: 'Oil', kind: 'text' },
   ],
   part: [
+    { path: 'number', label: 'Maker’s or own number', kind: 'text' },
+    { path: 'kind', label: 'Kind of part', kind: 'text' },
     { path: 'price', label: 'Price', kind: 'number' },
     { path: 'currency', label: 'Currency', kind: 'text' },
     { path: 'hours', label: 'Fitting hours', kind: 'number' },
@@ -114,20 +118,30 @@ export const PAPER_FIELDS: Record<Exclude<RecordKind, 'method'>, readonly PaperF
   ],
 };
 
-export function valueAt(paper: Record<string, unknown>, path: string): unknown {
-  return path.split('.').reduce<unknown>((at, key) => (at as Record<string, unknown> | undefined)?.[key], paper);
+export function valueAt(fields: Record<string, unknown>, path: string): unknown {
+  return path.split('.').reduce<unknown>((at, key) => (at as Record<string, unknown> | undefined)?.[key], fields);
 }
 
-/** A copy of the paper with one value changed. */
-export function withValue(paper: Record<string, unknown>, path: string, value: unknown): Record<string, unknown> {
+/** A copy of the fields with one value changed. */
+export function withValue(fields: Record<string, unknown>, path: string, value: unknown): Record<string, unknown> {
   const [head, ...rest] = path.split('.') as [string, ...string[]];
-  if (rest.length === 0) return { ...paper, [head]: value };
-  const below = paper[head];
+  if (rest.length === 0) return { ...fields, [head]: value };
+  const below = fields[head];
   const key = rest.join('.');
   if (/^\d+$/.test(key)) {
     const list = Array.isArray(below) ? [...(below as unknown[])] : [1500, 6500];
     list[Number(key)] = value;
-    return { ...paper, [head]: list };
+    return { ...fields, [head]: list };
   }
-  return { ...paper, [head]: withValue((below as Record<string, unknown> | undefined) ?? {}, key, value) };
+  return { ...fields, [head]: withValue((below as Record<string, unknown> | undefined) ?? {}, key, value) };
+}
+
+/** The members that differ from what was read. */
+export function changedFields(
+  before: Record<string, unknown>,
+  after: Record<string, unknown>,
+): Record<string, unknown> {
+  return Object.fromEntries(
+    Object.entries(after).filter(([name, value]) => JSON.stringify(value) !== JSON.stringify(before[name])),
+  );
 }

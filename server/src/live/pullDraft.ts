@@ -1,5 +1,5 @@
 import { newPull, roundProgress, type GateVerdict, type Job, type Pull } from '@prandel/core';
-import type { BayRun } from '../database/papers.ts';
+import type { BayRun } from '../database/shapes.ts';
 import type { Readings } from './readings.ts';
 import { interrupted } from './recorder.ts';
 
@@ -24,7 +24,7 @@ export interface PullStart {
 }
 
 /** The papers of a pull, without a key: its place after the pulls that the job has by now, its conditions, and whether the gate was open. */
-export function pullPaper(job: Job, { run, startMs, conditions, gate }: PullStart): Omit<Pull, 'channels'> {
+export function pullDraft(job: Job, { run, startMs, conditions, gate }: PullStart): Omit<Pull, 'channels'> {
   const progress = roundProgress(job, run.setup, run.round, run.extraSettle);
   const { channels: _, ...blank } = newPull('', run.setup, progress.nextPosition);
   const pull: Omit<Pull, 'channels'> = {

@@ -1,11 +1,6 @@
 import type { Pull, Setup } from '@prandel/core';
 import type { RegisterMap } from '@prandel/formats';
 
-export type { Bay, DayPapers, Method, Question, Setup, Vehicle } from '@prandel/core';
-
-/** A pull without what has columns of its own. */
-export type PullPaper = Omit<Pull, 'id' | 'setupId' | 'status' | 'reason' | 'startedAt' | 'channels'>;
-
 /** What a package carried beyond a job; its unknown files are rows of `files`. */
 export interface PackageExtrasRecord {
   readonly descriptor: Record<string, unknown>;
@@ -13,9 +8,6 @@ export interface PackageExtrasRecord {
   readonly pullCells: Record<string, Record<string, string>>;
   readonly weatherCells: Record<string, string>[];
 }
-
-export const RECORD_KINDS = ['customer', 'vehicle', 'part', 'model-card', 'method'] as const;
-export type RecordKind = (typeof RECORD_KINDS)[number];
 
 export const INSTRUMENT_KINDS = ['rollers', 'weather', 'bus', 'aux'] as const;
 export type InstrumentKind = (typeof INSTRUMENT_KINDS)[number];
@@ -45,7 +37,8 @@ export interface BayRun {
   readonly stop: { readonly words: string; readonly at: string } | null;
 }
 
-export interface RecordingPaper {
+/** A pull that is being recorded: what is known of it before its samples are. */
+export interface RecordingDraft {
   readonly pull: Omit<Pull, 'channels'>;
   readonly channels: readonly string[];
   /** Bay time at which the recording began, milliseconds since 1970. */

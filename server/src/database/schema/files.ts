@@ -1,0 +1,85 @@
+import {
+  bigint,
+  foreignKey,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  text,
+  unique,
+  uuid,
+} from 'drizzle-orm/pg-core';
+import { bytea, id, instant, shopId } from './columns.ts';
+import { jobs } from './jobs.ts';
+
+/** Original bytes, unchanged: pull files, and package resources that this version does not know. */
+export const files = pgTable(
+  'files',
+  {
+    id: id(),
+    shopId: shopId(),
+    jobId: uuid('job_id').notNull(),
+    kind: text('kind').$type<'staged' | 'pull-file' | 'resource'>().notNull(),
+    name: text('name').notNull(),
+    sha256: text('sha256').notNull(),
+    size: bigint('size', { mode: 'number' }).notNull(),
+    addedAt: instant('added_at').notNull().defaultNow(),
+  },
+  (t) => [
+    unique('files_shop_id').on(t.shopId, t.id),
+    index('files_job').on(t.jobId, t.kind),
+    foreignKey({ name: 'files_job_fk', columns: [t.shopId, t.jobId], foreignColumns: [jobs.shopId, jobs.id] }),
+  ],
+);
+
+/** The bytes of a file in pieces, so that a large one never stands in memory whole. */
+export const fileChunks = pgTable(
+  'file_chunks',
+  {
+    shopId: shopId(),
+    fileId: uuid('file_id').notNull(),
+    n: integer('n').notNull(),
+    content: bytea('content').notNull(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.fileId, t.n] }),
+    foreignKey({
+      name: 'file_chunks_file_fk',
+      columns: [t.shopId, t.fileId],
+      foreignColumns: [files.shopId, files.id],
+    }).onDelete('cascade'),
+  ],
+);
+
+/** What a person said that the columns of a file are, by the file's header. */
+export const mappings = pgTable(
+  'mappings',
+  {
+    shopId: shopId(),
+    signature: text('signature').notNull(),
+    columns: jsonb('columns').$type<{ role: string; unit: string | null }[]>().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.shopId, t.signature] })],
+);
+
+/** The evidence log: append-only, each row carrying the hash of the one before. */
+export const evidence = pgTable(
+  'evidence',
+  {
+    shopId: shopId(),
+    jobId: uuid('job_id').notNull(),
+    n: integer('n').notNull(),
+    /** ISO 8601 with milliseconds, as it was hashed. */
+    at: text('at').notNull(),
+    person: text('person').notNull(),
+    kind: text('kind').notNull(),
+    what: text('what').notNull(),
+    detail: text('detail').notNull(),
+    hash: text('hash').notNull(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.jobId, t.n] }),
+    foreignKey({ name: 'evidence_job_fk', columns: [t.shopId, t.jobId], foreignColumns: [jobs.shopId, jobs.id] }),
+  ],
+);

@@ -1,0 +1,147 @@
+import { createHash } from 'node:crypto';
+import type { Channel, NumberState, Pull } from '@prandel/core';
+import { asc, eq, inArray } from 'drizzle-orm';
+import { v7 } from 'uuid';
+import type { Transaction } from '../database/database.ts';
+import { instantText, storedInstant } from '../database/instants.ts';
+import { channels, pullMarks, pulls } from '../database/schema.ts';
+
+/** Samples that are put into one statement, bytes. */
+const INSERTED_BYTES = 4_000_000;
+
+type PullRow = typeof pulls.$inferSelect;
+
+/**
+ * The pulls of a job in order.
+ * @param samples whether the samples are read too; samples that are known already, by pull, are not read again
+ */
+export async function readPulls(
+  tx: Transaction,
+  jobId: string,
+  samples: boolean | ReadonlyMap<string, readonly Channel[]>,
+): Promise<Pull[]> {
+  const [rows, marks] = await Promise.all([
+    tx.select().from(pulls).where(eq(pulls.jobId, jobId)).orderBy(asc(pulls.place)),
+    tx
+      .select({ pullId: pullMarks.pullId, words: pullMarks.words })
+      .from(pullMarks)
+      .innerJoin(pulls, eq(pulls.id, pullMarks.pullId))
+      .where(eq(pulls.jobId, jobId))
+      .orderBy(asc(pullMarks.place)),
+  ]);
+  const known = typeof samples === 'boolean' ? new Map<string, readonly Channel[]>() : samples;
+  const wanted = samples === false ? [] : rows.filter((p) => !known.has(p.pullKey));
+  const own = await samplesOf(
+    tx,
+    wanted.map((p) => p.id),
+  );
+  return rows.map((row) => {
+    const marked = marks.filter((m) => m.pullId === row.id).map((m) => m.words);
+    return {
+      ...pullOf(row),
+      ...(marked.length > 0 ? { marks: marked } : {}),
+      channels: own.get(row.id) ?? known.get(row.pullKey) ?? [],
+    };
+  });
+}
+
+function pullOf(row: PullRow): Omit<Pull, 'channels'> {
+  const { round, position, status, reason, gear, pressureHpa, airC, relativeHumidity, averagingRpm } = row;
+  const { intakeStartC, coolantStartC, oilStartC } = row;
+  return {
+    ...{ id: row.pullKey, setupId: row.setupKey, round, position, status, reason },
+    startedAt: instantText({ at: row.startedAt, text: row.startedAtText }),
+    ...{ gear, pressureHpa, airC, relativeHumidity, intakeStartC, coolantStartC, oilStartC, averagingRpm },
+    numberState: numberStateOf(row),
+  };
+}
+
+function numberStateOf({ numbers, numbersStandard, numbersFactor }: PullRow): NumberState {
+  if (numbers === 'corrected')
+    return { kind: numbers, standard: numbersStandard ?? 'unnamed', factor: numbersFactor ?? 1 };
+  return numbers === 'scaled' ? { kind: numbers, factor: numbersFactor ?? 1 } : { kind: numbers };
+}
+
+/** Adds pulls after those that are there. */
+export async function insertPulls(
+  tx: Transaction,
+  shopId: string,
+  jobId: string,
+  list: readonly Pull[],
+  from: number,
+  fileOf: (pull: Pull) => string | null,
+): Promise<void> {
+  const rows = list.map((pull, i) => {
+    const { round, position, status, reason, gear, pressureHpa, airC, relativeHumidity, averagingRpm } = pull;
+    const { intakeStartC, coolantStartC, oilStartC, numberState } = pull;
+    const { at, text } = storedInstant(pull.startedAt);
+    const row = {
+      ...{ id: v7(), shopId, jobId, pullKey: pull.id, setupKey: pull.setupId, place: from + i },
+      ...{ round, position, status, reason, startedAt: at, startedAtText: text, gear },
+      ...{ pressureHpa, airC, relativeHumidity, intakeStartC, coolantStartC, oilStartC, averagingRpm },
+      numbers: numberState.kind,
+      numbersStandard: numberState.kind === 'corrected' ? numberState.standard : null,
+      numbersFactor: 'factor' in numberState ? numberState.factor : null,
+      fileId: fileOf(pull),
+      samplesSha256: samplesDigest(pull.channels),
+    };
+    return { own: pull, row };
+  });
+  await tx.insert(pulls).values(rows.map(({ row }) => row));
+  const marks = rows.flatMap(({ own, row }) =>
+    (own.marks ?? []).map((words, place) => ({ shopId, pullId: row.id, place, words })),
+  );
+  if (marks.length > 0) await tx.insert(pullMarks).values(marks);
+  const samples = rows.flatMap(({ own, row }) =>
+    own.channels.map((c, place) => ({ shopId, pullId: row.id, place, name: c.name, samples: bytesOf(c.values) })),
+  );
+  for (let at = 0; at < samples.length;) {
+    let bytes = 0;
+    const start = at;
+    while (at < samples.length && at - start < 500 && (at === start || bytes < INSERTED_BYTES))
+      bytes += samples[at++]!.samples.byteLength;
+    await tx.insert(channels).values(samples.slice(start, at));
+  }
+}
+
+async function samplesOf(tx: Transaction, pullIds: readonly string[]): Promise<Map<string, Channel[]>> {
+  const own = new Map<string, Channel[]>();
+  if (pullIds.length === 0) return own;
+  const rows = await tx
+    .select()
+    .from(channels)
+    .where(inArray(channels.pullId, [...pullIds]))
+    .orderBy(asc(channels.place));
+  for (const c of rows) {
+    const list = own.get(c.pullId) ?? [];
+    list.push({ name: c.name, values: valuesOf(c.samples) });
+    own.set(c.pullId, list);
+  }
+  return own;
+}
+
+/** Channels by which a pull is told from another, however its other columns were mapped. */
+const TELLING: readonly string[] = ['engine_rpm', 'roller_rad_s', 'wheel_power_w', 'wheel_torque_nm', 'brake_nm'];
+
+/**
+ * SHA-256 over the channels of speed, power and torque; null without any. Two pulls of one digest are one pull under two names.
+ */
+export function samplesDigest(list: readonly Channel[]): string | null {
+  const telling = list.filter(({ name }) => TELLING.includes(name));
+  if (telling.length === 0) return null;
+  const hash = createHash('sha256');
+  for (const { name, values } of telling.toSorted((a, b) => (a.name < b.name ? -1 : 1)))
+    hash.update(`${name}:${values.length};`).update(bytesOf(values));
+  return hash.digest('hex');
+}
+
+/** Little-endian float64 bytes; every platform this runs on is little-endian. */
+function bytesOf(values: Float64Array): Buffer {
+  return Buffer.from(values.buffer, values.byteOffset, values.byteLength);
+}
+
+function valuesOf(bytes: Buffer): Float64Array {
+  const aligned = new Uint8Array(bytes.byteLength);
+  aligned.set(bytes);
+  return new Float64Array(aligned.buffer);
+}

@@ -1,0 +1,35 @@
+import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
+import { IsIn, IsObject, IsOptional, IsString, Length } from 'class-validator';
+import { Version } from '../http/checks.ts';
+import { RECORD_KINDS, type RecordKind } from './recordFields.ts';
+
+const FIELDS = { type: 'object', additionalProperties: true, description: 'Facts by name.' } as const;
+
+export class NewRecord {
+  @ApiProperty({ enum: RECORD_KINDS }) @IsIn(RECORD_KINDS) kind: RecordKind;
+  @ApiProperty() @IsString() @Length(1, 120, { message: 'Give it a name.' }) label: string;
+  @ApiProperty(FIELDS) @IsObject() fields: Record<string, unknown>;
+}
+
+export class RecordEdit {
+  @ApiProperty({ description: 'The version that was read; a newer one refuses the edit.' }) @Version() version: number;
+  @ApiPropertyOptional() @IsOptional() @IsString() @Length(1, 120, { message: 'Give it a name.' }) label?: string;
+  @ApiPropertyOptional(FIELDS) @IsOptional() @IsObject() fields?: Record<string, unknown>;
+}
+
+export class RecordRow {
+  @ApiProperty() id: string;
+  @ApiProperty({ enum: RECORD_KINDS }) kind: RecordKind;
+  @ApiProperty() label: string;
+  @ApiProperty() version: number;
+  @ApiProperty(FIELDS) fields: Record<string, unknown>;
+}
+
+export class RecordPage {
+  @ApiProperty({ type: [RecordRow] }) records: RecordRow[];
+  @ApiProperty({ nullable: true, type: String, description: 'Pass as `after` for the next page.' }) next: string | null;
+}
+
+export class RecordAdded {
+  @ApiProperty() id: string;
+}
