@@ -1,7 +1,10 @@
-import { readFileSync } from 'node:fs';
-import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { brokenRow, type EvidenceRow } from '@prandel/formats';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { judgeJob, UNKNOWN_CARD, USUAL_DAY, type Job } from '@prandel/core';
+import { brokenRow, writePackage, type EvidenceRow, type PackageFiles } from '@prandel/formats';
+import { demoJobs, demoRecords } from '@prandel/simulator';
 import pg from 'pg';
+import { JobStore } from '../jobs/jobStore.ts';
+import { insertOld, oldSchema, readOld } from '../test/oldShop.ts';
 import { Database } from './database.ts';
 
 const SHOPS = ['11111111-1111-4111-8111-111111111111', '22222222-2222-4222-8222-222222222222'] as const;
@@ -9,10 +12,6 @@ const JOBS = ['aaaaaaaa-aaaa-4aaa-8aaa-aaaaaaaaaaaa', 'bbbbbbbb-bbbb-4bbb-8bbb-b
 
 let client: pg.Client;
 let database: Database;
-
-/** The statements of a checked-in migration. */
-const migration = (name: string) =>
-  readFileSync(new URL(`../../migrations/${name}.sql`, import.meta.url), 'utf8').split('--> statement-breakpoint');
 
 async function inShop<T>(shop: string, work: () => Promise<T>): Promise<T> {
   await client.query('BEGIN');
@@ -27,8 +26,6 @@ beforeAll(async () => {
   if (!url) throw new Error('OLD_DATABASE_URL is not set; run the tests with ./prandel test.');
   client = new pg.Client({ connectionString: url });
   await client.connect();
-  for (const sql of ['DROP SCHEMA IF EXISTS drizzle CASCADE', 'DROP SCHEMA public CASCADE', 'CREATE SCHEMA public'])
-    await client.query(sql);
   process.env.DATABASE_URL = url;
   database = new Database();
 });
@@ -38,16 +35,7 @@ afterAll(async () => {
 });
 
 test('a database of the first version is brought up to date: its log becomes a chain that holds, nothing is lost', async () => {
-  for (const name of ['0000_start', '0001_keep_shops_apart'])
-    for (const statement of migration(name)) await client.query(statement);
-  // What the migrator keeps of migrations that were applied.
-  await client.query('CREATE SCHEMA drizzle');
-  await client.query('CREATE TABLE drizzle.__drizzle_migrations (id serial PRIMARY KEY, hash text, created_at bigint)');
-  const journal = JSON.parse(readFileSync(new URL('../../migrations/meta/_journal.json', import.meta.url), 'utf8')) as {
-    entries: { when: number; tag: string }[];
-  };
-  for (const { when, tag } of journal.entries.slice(0, 2))
-    await client.query('INSERT INTO drizzle.__drizzle_migrations (hash, created_at) VALUES ($1, $2)', [tag, when]);
+  await oldSchema(client, 2);
   const said = ['Opened the job.', 'Set pull A·5 aside: "fan moved", twice', 'Line one\nline two, ü and ·'];
   await inShop(SHOPS[0], async () => {
     await client.query('INSERT INTO installation (shop_id) VALUES ($1)', [SHOPS[0]]);
@@ -108,4 +96,123 @@ test('every table but the installation carries its shop and is closed to other s
   }
   const seen = await inShop(SHOPS[1], () => client.query('SELECT 1 FROM evidence UNION ALL SELECT 1 FROM jobs'));
   expect(seen.rowCount).toBe(0);
+});
+
+describe('jobs of older versions', () => {
+  /** A demo job with everything a day can hold, and what only a foreign package writes. */
+  const odd = (job: Job): Job => ({
+    ...job,
+    id: 'QG-ODD',
+    openedAt: '2026-05-02T10:00:00+02:00',
+    bay: {
+      ...job.bay,
+      lossTorqueNm: [2.1, 0.04, 0.0003],
+      readoutScale: 1.08,
+      calibrationEpoch: '2026-05',
+      elevationM: 310,
+    },
+    vehicle: { ...job.vehicle, heatSensitive: true },
+    method: {
+      ...job.method,
+      gates: { intakeC: 2 },
+      compressionIgnition: { turbocharged: true, fuelMgPerLitreCycle: 55, boostPressureRatio: 1.8 },
+    },
+    setups: job.setups.map((s, i) => ({
+      ...s,
+      remounted: i === 1,
+      partCost: 340.5,
+      supplier: 'Tarn; Owners',
+      changes: i === 1 ? 'part fitted: Electric steering pump;  tune: rev 4' : s.changes,
+    })),
+    pulls: job.pulls.map((p, i) => ({
+      ...p,
+      startedAt: i === 0 ? '2026-05-02T10:05:00.5+02:00' : p.startedAt,
+      numberState: i === 1 ? { kind: 'corrected' as const, standard: 'din-70020', factor: 1.0215 } : p.numberState,
+      ...(i === 2 ? { marks: ['Gate overridden (time): intake', 'set aside after seeing the result'] } : {}),
+    })),
+    day: {
+      ...USUAL_DAY,
+      ...job.day,
+      intake: { Tyres: 'new', 'Small losses found': 'a dragging brake' },
+      abortLimits: [{ channel: 'oil_bar', warn: 1.5, stop: 1.2, side: 'below' }],
+      modelCard: {
+        ...UNKNOWN_CARD,
+        label: 'Tarn Vireo 1.8',
+        gear: '4',
+        safeRpm: [2000, 7000],
+        baselinesSeenW: [61_000, 62_500.5],
+        chargeAir: { sensor: 'before-cooler', warnC: 150, stopC: null },
+      },
+      closedEarly: { 'B#1': 'Heat' },
+      amendments: [
+        {
+          at: '2026-05-02T11:00:00.000Z',
+          who: 'Ines R.',
+          reason: 'tow',
+          what: 'window 3000–6500 rpm to 2500–5000 rpm',
+        },
+      ],
+      search: [{ suspect: 'straps', result: 'found', who: 'Ines R.', at: '2026-05-02T08:20:00.000Z' }],
+      plan: {
+        ...USUAL_DAY.plan,
+        forecastC: [12, 21.5],
+        order: 'randomised',
+        drawn: { seed: 2_147_483_999, candidates: ['B'] },
+        extended: { at: '2026-05-02T12:00:00.000Z', declared: false, rounds: [{ setup: 'A', settle: 1, counted: 2 }] },
+      },
+      // What this version does not know of a package.
+      ...({ driverAids: { traction: 'off' } } as object),
+    },
+  });
+
+  test.each([
+    ['the oldest version', 2],
+    ['the last version that kept documents', 10],
+  ])('%s: packages are the same before and after, and judge to the same digits', async (_, migrations) => {
+    const withDay = migrations > 2;
+    await oldSchema(client, migrations);
+    const [first, second] = demoJobs().slice(0, 2) as [Job, Job];
+    const jobs = [first, second, odd(first)];
+    const before: { id: string; files: PackageFiles; verdicts: unknown }[] = [];
+    await inShop(SHOPS[0], async () => {
+      await client.query('INSERT INTO installation (shop_id) VALUES ($1)', [SHOPS[0]]);
+      await client.query('INSERT INTO shops VALUES ($1, $2)', [SHOPS[0], 'Quillmoor Garage']);
+      if (withDay) {
+        await client.query(
+          `INSERT INTO bays (shop_id, label, paper, instruments) VALUES ($1, 'Bay 1', $2, '{"rollers": {"host": "127.0.0.1", "port": 9}}')`,
+          [SHOPS[0], JSON.stringify(first.bay)],
+        );
+        for (const { kind, label, fields } of demoRecords())
+          await client.query('INSERT INTO records (shop_id, kind, label, paper) VALUES ($1, $2, $3, $4)', [
+            ...[SHOPS[0], kind, label, JSON.stringify(fields)],
+          ]);
+      }
+      for (const job of jobs) {
+        const id = await insertOld(client, SHOPS[0], job, withDay);
+        const old = await readOld(client, id, withDay);
+        before.push({ id, files: writePackage(old), verdicts: judgeJob(old, 'verdict').verdicts });
+      }
+    });
+    await database.migrate();
+    const store = new JobStore();
+    for (const { id, files, verdicts } of before) {
+      const { job, links } = await database.inShop(SHOPS[0], (tx) => store.read(tx, id, true));
+      const now = writePackage(job);
+      expect([...now.keys()]).toEqual([...files.keys()]);
+      for (const [path, bytes] of files) {
+        const [a, b] = [bytes, now.get(path)!].map((x) => Buffer.from(x).toString());
+        // The members of a JSON object have no order; everything else is the same byte for byte.
+        if (path === 'datapackage.json') expect(JSON.parse(b!)).toEqual(JSON.parse(a!));
+        else expect([path, b === a]).toEqual([path, true]);
+      }
+      expect(judgeJob(job, 'verdict').verdicts).toEqual(verdicts);
+      expect(links.vehicleId).not.toBeNull();
+      expect(links.bayId !== null).toBe(withDay);
+    }
+    if (!withDay) return;
+    const parts = await inShop(SHOPS[0], () =>
+      client.query(`SELECT c.kind, p.name FROM setup_changes c JOIN parts p ON p.id = c.part_id`),
+    );
+    expect(parts.rows).toEqual([{ kind: 'part-fitted', name: 'Electric steering pump' }]);
+  });
 });
