@@ -113,6 +113,24 @@ describe('an operator', () => {
     expect(checked.code).toBe(0);
   });
 
+  test('empties what was worked out; it is worked out again, the same', async () => {
+    const known = async () => {
+      for (let k = 0; k < 100; k += 1) {
+        const { jobs } = await api.ask<{ jobs: { state: string; verdicts: unknown[] }[] }>('/jobs');
+        if (jobs.every((j) => j.state === 'judged')) return jobs;
+        await pause(200);
+      }
+      throw new Error('verdicts stay pending');
+    };
+    const before = await known();
+    expect(before.flatMap((j) => j.verdicts)).not.toEqual([]);
+    expect(await run('rebuild', '--data', data)).toMatchObject({
+      code: 0,
+      out: expect.stringMatching(/worked out of [1-9]/) as unknown,
+    });
+    expect(await known()).toEqual(before);
+  });
+
   test('kills the launcher: nothing is left behind, and the next start works', async () => {
     expect(stack.children().length).toBeGreaterThanOrEqual(3);
     expect(await stack.killLauncher()).toEqual([]);

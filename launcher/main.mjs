@@ -9,6 +9,7 @@ const USAGE = `usage: ./prandel demo [--port N]       start with the demo shop
        ./prandel backup FILE           everything of all shops into one file
        ./prandel restore FILE          a backup into an empty data folder
        ./prandel check                 look whether everything that is stored holds
+       ./prandel rebuild               work out again what lists and histories show
        ./prandel upgrade-database      bring the data over to a newer PostgreSQL
        ./prandel test                  every check and test
 Options of demo and start: --port N (4870), --host H (127.0.0.1), --data DIR (.prandel/data); more in docs/operations.md. DATABASE_URL uses an existing PostgreSQL.`;
@@ -39,6 +40,9 @@ try {
       break;
     case 'check':
       process.exitCode = await (await import('./operate.mjs')).check(rest);
+      break;
+    case 'rebuild':
+      await (await import('./operate.mjs')).rebuild(rest);
       break;
     case 'upgrade-database':
       await (await import('./operate.mjs')).upgradeDatabase(rest);

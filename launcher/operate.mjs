@@ -113,6 +113,8 @@ export async function backup(args) {
           '--format=custom',
           '--compress=6',
           '--no-privileges',
+          // Work that waits is found again by itself.
+          '--exclude-schema=work_queue',
           ...(withoutFiles ? ['--exclude-table-data=file_chunks'] : []),
           `--file=${making}`,
         ],
@@ -192,6 +194,26 @@ export async function check(args) {
     });
     process.stdout.write(output);
     return code;
+  });
+}
+
+/** Empties what lists and histories know of jobs without judging them; a server works all of it out again. */
+export async function rebuild(args) {
+  const { folder } = wanted(args);
+  await ensurePackages();
+  const { default: pg } = await import('pg');
+  await withDatabase(folder, async ({ superUrl }) => {
+    const client = new pg.Client({ connectionString: superUrl });
+    await client.connect();
+    try {
+      const { rows } = await client.query('SELECT count(*)::int AS jobs FROM job_projections');
+      await client.query('TRUNCATE job_projections, verdict_projections, baseline_peaks');
+      console.log(
+        `Emptied what was worked out of ${rows[0].jobs} jobs. A server that runs begins anew within a minute, another one when it starts.`,
+      );
+    } finally {
+      await client.end();
+    }
   });
 }
 

@@ -33,7 +33,8 @@ import { HealthController, HealthService } from './operations/health.controller.
 import { Housekeeping } from './operations/housekeeping.ts';
 import { Tasks, TasksController } from './work/progress.ts';
 import { Judging } from './work/judging.ts';
-import { VerdictCache } from './work/verdictCache.ts';
+import { ProjectionsService } from './projections/projections.service.ts';
+import { ProjectionQueue } from './projections/queue.ts';
 import { WorkPool } from './work/workPool.ts';
 import { ReportsController } from './reports/reports.controller.ts';
 
@@ -80,7 +81,8 @@ import { ReportsController } from './reports/reports.controller.ts';
     QuarantineService,
     WorkPool,
     Judging,
-    VerdictCache,
+    ProjectionQueue,
+    ProjectionsService,
     Tables,
     Tasks,
     RoomForUploads,

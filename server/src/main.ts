@@ -4,6 +4,7 @@ import { LiveBays } from './live/liveBays.ts';
 import { Housekeeping } from './operations/housekeeping.ts';
 import { loadDemo } from './demo.ts';
 import { processKind } from './processKind.ts';
+import { ProjectionsService } from './projections/projections.service.ts';
 
 const port = Number(process.env.PORT ?? 4870);
 const host = process.env.HOST ?? '127.0.0.1';
@@ -15,6 +16,7 @@ try {
     await app.get(LiveBays).startAll();
     app.get(Housekeeping).start();
   }
+  if (kind !== 'bays') await app.get(ProjectionsService).start();
   await app.listen(port, host);
   process.send?.({ listening: port });
   // Whoever started this process is gone, perhaps killed: nobody would stop it any more.

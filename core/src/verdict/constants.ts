@@ -1,3 +1,6 @@
+/** Rises with every change of the engine that can move a digit; what was worked out by an older one is worked out again. */
+export const ENGINE_VERSION = 1;
+
 /**
  * What the engine assumes of a bay until the bay's own history says better. Each is a setting of the bay.
  * Judgement backed by simulated days, no published source.

@@ -17,6 +17,7 @@ import { record } from '../evidence/evidence.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import { Asker, SignedInGuard } from '../people/people.controller.ts';
 import type { Caller } from '../people/people.service.ts';
+import { ProjectionsService } from '../projections/projections.service.ts';
 import { Judging } from '../work/judging.ts';
 import { seenPeaks } from './seenPeaks.ts';
 
@@ -25,27 +26,33 @@ export class SuspectLook {
   @ApiProperty({ enum: ['fine', 'found'] }) @IsIn(['fine', 'found']) result: 'fine' | 'found';
 }
 
+/** A baseline's standing, and how many other cars are still being worked out: ask again. */
+type BaselineAnswer = BaselineStanding & { readonly waiting: number };
+
 /** A job's baseline beside what its model has shown, and the search for what makes it read low. */
 @ApiTags('baseline')
 @UseGuards(SignedInGuard)
 @Controller('api/jobs/:id')
 export class BaselineController {
   constructor(
-    readonly database: Database,
-    readonly store: JobStore,
-    readonly judging: Judging,
+    private readonly database: Database,
+    private readonly store: JobStore,
+    private readonly judging: Judging,
+    private readonly projections: ProjectionsService,
   ) {}
 
   @Get('baseline')
-  standing(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<BaselineStanding> {
+  standing(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<BaselineAnswer> {
     return this.#standing(caller.shopId, id);
   }
 
-  async #standing(shopId: string, id: string): Promise<BaselineStanding> {
+  async #standing(shopId: string, id: string): Promise<BaselineAnswer> {
+    const stored = await this.database.inShop(shopId, (tx) => this.store.read(tx, id, false));
     const read = async () => (await this.database.inShop(shopId, (tx) => this.store.read(tx, id, true))).job;
-    const { job, links } = await this.database.inShop(shopId, (tx) => this.store.read(tx, id, false));
     const peak = await this.judging.baselinePeak(shopId, read);
-    return baselineStanding(peak, modelRange(await seenPeaks(this, shopId, job, id, links)));
+    const { peaksW, missing } = await seenPeaks(this.database, shopId, stored);
+    this.projections.ask(missing);
+    return { ...baselineStanding(peak, modelRange(peaksW)), waiting: missing.length };
   }
 
   /** Writes down what somebody found when looking at one suspect. */

@@ -1,35 +1,52 @@
-import { UnprocessableEntityException } from '@nestjs/common';
-import type { Job } from '@prandel/core';
+import { ENGINE_VERSION } from '@prandel/core';
 import { and, desc, eq, isNull, ne, sql } from 'drizzle-orm';
-import type { Database } from '../database/database.ts';
-import { bayCalibrations, jobDays, jobs, modelCardVersions, pulls } from '../database/schema.ts';
 import { sameRollers } from '../bays/bayHistory.ts';
-import type { JobLinks, JobStore } from '../jobs/jobStore.ts';
-import type { Judging } from '../work/judging.ts';
+import type { Database } from '../database/database.ts';
+import { baselinePeaks, bayCalibrations, jobDays, jobs, modelCardVersions, pulls } from '../database/schema.ts';
+import type { StoredJob } from '../jobs/jobStore.ts';
+import type { ProjectionWork } from '../projections/queue.ts';
 
 /** The latest cars of a model say enough about it. */
 const MOST_CARS = 20;
 
+/** Peaks that are known, W, and what is still to be worked out. */
+export interface SeenPeaks {
+  readonly peaksW: readonly number[];
+  readonly missing: readonly ProjectionWork[];
+}
+
 /**
  * Peak wheel power of the baselines of other cars of this job's model: those on its model card, and those of jobs on the same
- * bay, calibration and gear, read with this job's correction and averaging. W; one value a vehicle.
+ * bay, calibration and gear, read with this job's correction and averaging. One value a vehicle; nothing is judged here.
  */
 export async function seenPeaks(
-  { database, store, judging }: { database: Database; store: JobStore; judging: Judging },
+  database: Database,
   shopId: string,
-  job: Job,
-  jobId: string,
-  links: JobLinks,
-): Promise<number[]> {
+  { rowId, job, links }: Pick<StoredJob, 'rowId' | 'job' | 'links'>,
+): Promise<SeenPeaks> {
   const card = job.day?.modelCard;
-  if (!card?.label) return [];
+  if (!card?.label) return { peaksW: [], missing: [] };
+  const { correction, averagingWidthRpm } = job.method;
   const rows = await database.inShop(shopId, (tx) =>
     tx
-      .select({ id: jobs.id, vehicle: sql<string>`coalesce(${jobs.vehicleId}::text, ${jobs.vehicleLabel})` })
+      .select({
+        id: jobs.id,
+        vehicle: sql<string>`coalesce(${jobs.vehicleId}::text, ${jobs.vehicleLabel})`,
+        peakW: baselinePeaks.peakW,
+        known: sql<boolean>`${baselinePeaks.jobVersion} IS NOT DISTINCT FROM ${jobs.version} AND ${baselinePeaks.engineVersion} = ${ENGINE_VERSION}`,
+      })
       .from(jobs)
       .innerJoin(jobDays, eq(jobDays.jobId, jobs.id))
       .innerJoin(modelCardVersions, eq(modelCardVersions.id, jobDays.cardVersionId))
       .innerJoin(bayCalibrations, eq(bayCalibrations.id, jobs.calibrationId))
+      .leftJoin(
+        baselinePeaks,
+        and(
+          eq(baselinePeaks.jobId, jobs.id),
+          eq(baselinePeaks.correction, correction),
+          eq(baselinePeaks.averagingWidthRpm, averagingWidthRpm),
+        ),
+      )
       .where(
         and(
           isNull(jobs.deletedAt),
@@ -37,27 +54,20 @@ export async function seenPeaks(
           sql`coalesce(${modelCardVersions.gear}, '') = ${card.gear ?? ''}`,
           sameRollers(links, job),
           sql`EXISTS (SELECT 1 FROM ${pulls} WHERE ${pulls.jobId} = ${jobs.id})`,
-          ne(jobs.id, jobId),
+          ne(jobs.id, rowId),
         ),
       )
       .orderBy(desc(jobs.updatedAt))
       .limit(MOST_CARS),
   );
   const own = new Map<string, number>();
-  for (const { id, vehicle } of rows) {
+  for (const { vehicle, peakW } of rows) {
     // The same car on other days is one car, and this car is none of the others.
-    if (vehicle === (links.vehicleId ?? job.vehicle.label) || own.has(vehicle)) continue;
-    const read = async () => ({
-      ...(await database.inShop(shopId, (tx) => store.read(tx, id, true))).job,
-      method: job.method,
-    });
-    try {
-      const peak = await judging.baselinePeak(shopId, read);
-      if (peak !== null) own.set(vehicle, peak);
-    } catch (error) {
-      // A job that cannot be judged says nothing about its model.
-      if (!(error instanceof UnprocessableEntityException)) throw error;
-    }
+    if (vehicle === (links.vehicleId ?? job.vehicle.label) || own.has(vehicle) || peakW === null) continue;
+    own.set(vehicle, peakW);
   }
-  return [...(card.baselinesSeenW ?? []), ...own.values()];
+  const missing = rows
+    .filter((row) => !row.known)
+    .map((row) => ({ shopId, jobId: row.id, peak: { correction, averagingWidthRpm } }));
+  return { peaksW: [...(card.baselinesSeenW ?? []), ...own.values()], missing };
 }

@@ -1,48 +1,37 @@
-import { UnprocessableEntityException } from '@nestjs/common';
-import { bayLearned, type BayLearned, type BayRecord, type Job } from '@prandel/core';
-import { and, desc, eq, isNull, ne, sql, type SQL } from 'drizzle-orm';
+import { bayLearned, type BayLearned, type Job } from '@prandel/core';
+import { and, desc, eq, isNotNull, isNull, ne, sql, type SQL } from 'drizzle-orm';
 import type { Database } from '../database/database.ts';
-import { bayCalibrations, jobs, pulls } from '../database/schema.ts';
-import type { JobLinks, JobStore } from '../jobs/jobStore.ts';
-import type { Judging } from '../work/judging.ts';
+import { bayCalibrations, jobProjections, jobs } from '../database/schema.ts';
+import type { JobLinks } from '../jobs/jobStore.ts';
 
 /** The latest days say most about a bay; older ones are left alone. */
 const MOST_JOBS = 40;
 
-/** What a bay has learned from the finished jobs of its present calibration. They are judged one by one, off the live loop. */
+/** What a bay has learned from the finished jobs of its present calibration, as far as they are worked out. */
 export async function learnedBy(
-  { database, store, judging }: { database: Database; store: JobStore; judging: Judging },
+  database: Database,
   shopId: string,
   { bayId, epoch, exceptJob }: { bayId: string; epoch: string | null; exceptJob: string | null },
 ): Promise<BayLearned> {
   const rows = await database.inShop(shopId, (tx) =>
     tx
-      .select({ id: jobs.id })
+      .select({ repeats: jobProjections.repeats })
       .from(jobs)
       .innerJoin(bayCalibrations, eq(bayCalibrations.id, jobs.calibrationId))
+      .innerJoin(jobProjections, eq(jobProjections.jobId, jobs.id))
       .where(
         and(
           isNull(jobs.deletedAt),
           eq(bayCalibrations.bayId, bayId),
           sql`coalesce(${bayCalibrations.since}, '') = ${epoch ?? ''}`,
-          sql`EXISTS (SELECT 1 FROM ${pulls} WHERE ${pulls.jobId} = ${jobs.id})`,
+          isNotNull(jobProjections.repeats),
           exceptJob ? ne(jobs.id, exceptJob) : undefined,
         ),
       )
       .orderBy(desc(jobs.updatedAt))
       .limit(MOST_JOBS),
   );
-  const records: BayRecord[] = [];
-  for (const { id } of rows) {
-    const read = async () => (await database.inShop(shopId, (tx) => store.read(tx, id, true))).job;
-    try {
-      records.push(await judging.bayRecord(shopId, read));
-    } catch (error) {
-      // A job that cannot be judged says nothing about its bay.
-      if (!(error instanceof UnprocessableEntityException)) throw error;
-    }
-  }
-  return bayLearned(records);
+  return bayLearned(rows.flatMap(({ repeats }) => repeats ?? []));
 }
 
 /** Calibrations of the same rollers in the same epoch: by the bay's id under this roof, by its name elsewhere. */

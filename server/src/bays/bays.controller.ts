@@ -15,11 +15,9 @@ import { ApiOkResponse, ApiTags } from '@nestjs/swagger';
 import { UNKNOWN_BAY, type BayLearned, type InstrumentStatus, type LiveSheet } from '@prandel/core';
 import { USUAL_REGISTERS } from '@prandel/formats';
 import { Database } from '../database/database.ts';
-import { JobStore } from '../jobs/jobStore.ts';
 import { LiveBays } from '../live/liveBays.ts';
 import { Asker, SignedInGuard } from '../people/people.controller.ts';
 import type { Caller } from '../people/people.service.ts';
-import { Judging } from '../work/judging.ts';
 import { learnedBy } from './bayHistory.ts';
 import { BayEdit, NewBay, DeletedBay, QuarantinedRecording, SheetAction } from './bays.dto.ts';
 import { RollerTrace } from './coastDown.controller.ts';
@@ -35,10 +33,8 @@ const NO_INSTRUMENTS = { rollers: null, weather: null, bus: null, aux: null, reg
 export class BaysController {
   constructor(
     private readonly live: LiveBays,
-    readonly database: Database,
+    private readonly database: Database,
     private readonly sheet: RunSheet,
-    readonly store: JobStore,
-    readonly judging: Judging,
     private readonly quarantined: QuarantineService,
   ) {}
 
@@ -159,7 +155,7 @@ export class BaysController {
   @Get(':id/history')
   history(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<BayLearned> {
     const { rollers } = this.live.of(caller.shopId, id).row;
-    return learnedBy(this, caller.shopId, { bayId: id, epoch: rollers.calibrationEpoch, exceptJob: null });
+    return learnedBy(this.database, caller.shopId, { bayId: id, epoch: rollers.calibrationEpoch, exceptJob: null });
   }
 
   @Post(':id/actions')

@@ -14,7 +14,6 @@ import {
 import type { Transaction } from '../database/database.ts';
 import type { BayRun } from '../database/shapes.ts';
 import { JobStore } from '../jobs/jobStore.ts';
-import { Judging } from '../work/judging.ts';
 import { learnedBy } from './bayHistory.ts';
 import type { LiveBay } from '../live/liveBay.ts';
 import { LiveBays } from '../live/liveBays.ts';
@@ -29,7 +28,6 @@ export class RunSheet {
   constructor(
     private readonly bays: LiveBays,
     private readonly store: JobStore,
-    private readonly judging: Judging,
   ) {}
 
   async act(caller: Caller, bayId: string, wish: SheetAction): Promise<void> {
@@ -123,11 +121,11 @@ export class RunSheet {
       stop: null,
     });
     // What the bay has learned of itself by now is copied: later days do not rewrite this one.
-    const { constants } = await learnedBy(
-      { database: bay.database, store: this.store, judging: this.judging },
-      caller.shopId,
-      { bayId: bay.row.id, epoch: bay.row.rollers.calibrationEpoch, exceptJob: jobId },
-    );
+    const { constants } = await learnedBy(bay.database, caller.shopId, {
+      bayId: bay.row.id,
+      epoch: bay.row.rollers.calibrationEpoch,
+      exceptJob: jobId,
+    });
     const prepare = async (tx: Transaction) => {
       const { job, links } = await this.store.read(tx, jobId, false);
       const { calibrationId, id } = bay.row;

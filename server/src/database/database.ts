@@ -7,6 +7,7 @@ import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
 import { Leaderships } from './leadership.ts';
+import { prepareQueue, QUEUE_SCHEMA } from '../projections/queue.ts';
 import * as schema from './schema.ts';
 
 export type Tables = NodePgDatabase<typeof schema>;
@@ -72,6 +73,7 @@ export class Database implements OnApplicationShutdown {
       const newest = entries.reduce((most, { when }) => Math.max(most, when), 0);
       if (applied > newest) throw new NewerSchemaError();
       if (applied < newest) await migrate(drizzle(client), { migrationsFolder: MIGRATIONS });
+      await this.#ensureQueue(client);
       const role = await client.query<{ bypass: boolean }>(
         'SELECT rolsuper OR rolbypassrls AS bypass FROM pg_roles WHERE rolname = current_user',
       );
@@ -83,6 +85,15 @@ export class Database implements OnApplicationShutdown {
       await client.query('SELECT pg_advisory_unlock($1)', [MIGRATION_LOCK]);
       client.release();
     }
+  }
+
+  /** The queue's own tables, made by whoever may; an application role finds them there. */
+  async #ensureQueue(client: pg.PoolClient): Promise<void> {
+    const { rows } = await client.query<{ there: boolean; may: boolean }>(
+      `SELECT to_regnamespace($1) IS NOT NULL AS there, has_database_privilege(current_database(), 'CREATE') AS may`,
+      [QUEUE_SCHEMA],
+    );
+    if (!rows[0]?.there && rows[0]?.may) await prepareQueue(process.env.DATABASE_URL!);
   }
 
   /** Forgets tries to sign in that are over since the given time, milliseconds. */

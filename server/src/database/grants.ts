@@ -1,4 +1,5 @@
 import pg from 'pg';
+import { QUEUE_SCHEMA } from '../projections/queue.ts';
 
 /** Roles that the launcher makes besides the owner. */
 const APP = 'prandel_app';
@@ -18,7 +19,10 @@ export async function grantRoles(ownerUrl: string): Promise<void> {
       GRANT SELECT ON ALL TABLES IN SCHEMA public, drizzle TO ${APP}, ${BACKUP};
       GRANT SELECT ON ALL SEQUENCES IN SCHEMA public, drizzle TO ${BACKUP};
       GRANT INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO ${APP};
-      REVOKE UPDATE, DELETE, TRUNCATE ON evidence FROM ${APP}`);
+      REVOKE UPDATE, DELETE, TRUNCATE ON evidence FROM ${APP};
+      GRANT USAGE ON SCHEMA ${QUEUE_SCHEMA} TO ${APP}, ${BACKUP};
+      GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA ${QUEUE_SCHEMA} TO ${APP};
+      GRANT SELECT ON ALL TABLES IN SCHEMA ${QUEUE_SCHEMA} TO ${BACKUP}`);
   } finally {
     await client.end();
   }

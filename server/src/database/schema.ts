@@ -5,3 +5,4 @@ export * from './schema/bays.ts';
 export * from './schema/jobs.ts';
 export * from './schema/files.ts';
 export * from './schema/pulls.ts';
+export * from './schema/derived.ts';

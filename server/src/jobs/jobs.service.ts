@@ -26,15 +26,14 @@ import { evidenceOf } from '../evidence/evidence.ts';
 import type { Caller } from '../people/people.service.ts';
 import { changesInWords, dayWith, given, questionChanges, setupsWith } from './jobEdits.ts';
 import { RECORD_TABLES } from '../records/recordFields.ts';
-import { VerdictCache, type KnownVerdicts } from '../work/verdictCache.ts';
+import { ProjectionsService } from '../projections/projections.service.ts';
+import type { KnownVerdicts } from '../projections/verdicts.ts';
 import { jobPage, type JobListed } from './jobList.ts';
 import { JobStore, type StoredJob } from './jobStore.ts';
 import { linksOf, nextNumber, onOwnRollers } from './newJobs.ts';
 import type { DayDto, DeletedJob, JobEdit, JobNote, JobPage, JobRow, NewJob, PullEdit, SetupDto } from './jobs.dto.ts';
 
 const PAGE = 50;
-/** How long a list waits for verdicts that are nearly there. */
-const SETTLE_MS = 150;
 const NO_VERDICTS: KnownVerdicts = { state: 'judged', verdicts: [] };
 
 @Injectable()
@@ -42,26 +41,21 @@ export class JobsService {
   constructor(
     private readonly database: Database,
     private readonly store: JobStore,
-    private readonly verdicts: VerdictCache,
+    private readonly projections: ProjectionsService,
   ) {}
 
-  /** A page of jobs. Verdicts that are not known within moments are told as pending; a page never waits for them. */
-  async list(caller: Caller, after: string | null): Promise<JobPage> {
-    const rows = await this.database.inShop(caller.shopId, (tx) => jobPage(tx, after, PAGE));
-    const known = (row: JobListed) =>
-      row.pulls === 0
-        ? NO_VERDICTS
-        : this.verdicts.of(caller.shopId, row.id, row.version, () => this.#whole(caller, row.id));
-    if (rows.map(known).some(({ state }) => state === 'pending')) await this.verdicts.settled(SETTLE_MS);
-    const last = rows.at(-1);
-    return {
-      jobs: rows.map((row) => jobRow(row, known(row))),
-      next: rows.length === PAGE && last ? `${last.updatedAt.toISOString()}~${last.id}` : null,
-    };
-  }
-
-  async #whole(caller: Caller, id: string): Promise<Job> {
-    return (await this.read(caller, id, true)).job;
+  /** A page of jobs with what is known of their verdicts; a page never judges. */
+  list(caller: Caller, after: string | null): Promise<JobPage> {
+    return this.database.inShop(caller.shopId, async (tx) => {
+      const rows = await jobPage(tx, after, PAGE);
+      const pulled = rows.filter((row) => row.pulls > 0);
+      const known = await this.projections.verdictsOf(tx, caller.shopId, pulled);
+      const last = rows.at(-1);
+      return {
+        jobs: rows.map((row) => jobRow(row, known.get(row.id) ?? NO_VERDICTS)),
+        next: rows.length === PAGE && last ? `${last.updatedAt.toISOString()}~${last.id}` : null,
+      };
+    });
   }
 
   /** Deletes a job; it can be brought back for thirty days. */

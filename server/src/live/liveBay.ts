@@ -17,7 +17,7 @@ import type { BayRow } from '../bays/bayStore.ts';
 import type { BayRun, RecordingDraft } from '../database/shapes.ts';
 import { record, type EvidenceEvent } from '../evidence/evidence.ts';
 import type { JobStore } from '../jobs/jobStore.ts';
-import type { Judging } from '../work/judging.ts';
+import type { ProjectionsService } from '../projections/projections.service.ts';
 import { BayRecorder } from './bayRecorder.ts';
 import { BayTime } from './bayTime.ts';
 import { LiveFeed } from './liveFeed.ts';
@@ -85,9 +85,9 @@ export class LiveBay {
     readonly row: BayRow,
     readonly database: Database,
     private readonly store: JobStore,
-    judging: Judging,
+    projections: ProjectionsService,
   ) {
-    this.#on = new LiveJob(database, store, judging, row.shopId);
+    this.#on = new LiveJob(database, store, projections, row.shopId);
     this.#run = new LiveRun(database, row, this.#on);
     this.#recorder = new BayRecorder({
       id: row.id,

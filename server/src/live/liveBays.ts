@@ -5,7 +5,7 @@ import { loggable, sqlState, UNIQUE_VIOLATION } from '../database/faults.ts';
 import { bays, installation } from '../database/schema.ts';
 import { daysAgo, UNDO_DAYS } from '../database/undo.ts';
 import { JobStore } from '../jobs/jobStore.ts';
-import { Judging } from '../work/judging.ts';
+import { ProjectionsService } from '../projections/projections.service.ts';
 import { changeBay, deletedBays, insertBay, readBays, type BayChange, type BayRow } from '../bays/bayStore.ts';
 import { LiveBay } from './liveBay.ts';
 
@@ -32,7 +32,7 @@ export class LiveBays implements OnModuleDestroy {
   constructor(
     private readonly database: Database,
     private readonly store: JobStore,
-    private readonly judging: Judging,
+    private readonly projections: ProjectionsService,
   ) {}
 
   /** Starts every bay that has instruments, and finishes what a killed server left open. A bay that fails keeps no other from starting. */
@@ -46,7 +46,7 @@ export class LiveBays implements OnModuleDestroy {
   /** Starts a bay, or starts it anew after its settings changed. Led by another process, it waits for its turn. */
   async start(row: BayRow): Promise<LiveBay> {
     await this.#live.get(row.id)?.stop();
-    const bay = new LiveBay(row, this.database, this.store, this.judging);
+    const bay = new LiveBay(row, this.database, this.store, this.projections);
     this.#live.set(row.id, bay);
     let led = await this.#lead(bay);
     for (let k = 0; led === false && k < PATIENCE; k += 1) {
@@ -84,7 +84,7 @@ export class LiveBays implements OnModuleDestroy {
       const held = await this.#lead(bay);
       if (held === false && bay.started) {
         await bay.stop();
-        this.#live.set(id, new LiveBay(bay.row, this.database, this.store, this.judging));
+        this.#live.set(id, new LiveBay(bay.row, this.database, this.store, this.projections));
       }
     }
   }

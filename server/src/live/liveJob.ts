@@ -14,7 +14,7 @@ import type { Database } from '../database/database.ts';
 import { databaseAway, loggable } from '../database/faults.ts';
 import { jobs } from '../database/schema.ts';
 import type { JobStore, StoredJob } from '../jobs/jobStore.ts';
-import type { Judging } from '../work/judging.ts';
+import type { ProjectionsService } from '../projections/projections.service.ts';
 
 /**
  * The job whose car is on the rollers, as the database has it, judged. Samples of a pull never change once it is stored, so
@@ -26,12 +26,12 @@ export class LiveJob {
   #judgement: Judgement | null = null;
   readonly #prepared = new PreparedPulls();
   /** What cars of this model have shown in this bay. */
-  #range: { readonly jobId: string; readonly range: ModelRange | null } | null = null;
+  #range: { readonly jobId: string; readonly range: ModelRange | null; readonly whole: boolean } | null = null;
 
   constructor(
     private readonly database: Database,
     private readonly store: JobStore,
-    private readonly judging: Judging,
+    private readonly projections: Pick<ProjectionsService, 'ask'>,
     private readonly shopId: string,
   ) {}
 
@@ -83,11 +83,13 @@ export class LiveJob {
 
   /** Other cars do not change while this one is on the rollers: they are looked at once, and nobody waits for it. */
   #lookAround({ rowId: jobId, job, links }: StoredJob): void {
-    if (this.#range?.jobId === jobId) return;
-    this.#range = { jobId, range: null };
-    seenPeaks({ database: this.database, store: this.store, judging: this.judging }, this.shopId, job, jobId, links)
-      .then((seen) => {
-        if (this.#range?.jobId === jobId) this.#range = { jobId, range: modelRange(seen) };
+    if (this.#range?.jobId === jobId && this.#range.whole) return;
+    this.#range = { jobId, range: this.#range?.jobId === jobId ? this.#range.range : null, whole: true };
+    seenPeaks(this.database, this.shopId, { rowId: jobId, job, links })
+      .then(({ peaksW, missing }) => {
+        this.projections.ask(missing);
+        if (this.#range?.jobId === jobId)
+          this.#range = { jobId, range: modelRange(peaksW), whole: missing.length === 0 };
       })
       .catch((error: unknown) => {
         this.#range = null;

@@ -1,6 +1,7 @@
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import pg from 'pg';
 import { createApp } from '../createApp.ts';
+import { ProjectionsService } from '../projections/projections.service.ts';
 
 /** Runs SQL on a database of the test cluster, outside the application. */
 export async function onCluster<T>(url: string, work: (client: pg.Client) => Promise<T>): Promise<T> {
@@ -24,6 +25,7 @@ export async function emptied(url: string | undefined): Promise<string> {
   if (!url) throw new Error('The database of this test is not set; run the tests with ./prandel test.');
   await onCluster(url, async (client) => {
     await client.query('DROP SCHEMA IF EXISTS drizzle CASCADE');
+    await client.query('DROP SCHEMA IF EXISTS work_queue CASCADE');
     await client.query('DROP SCHEMA public CASCADE');
     await client.query('CREATE SCHEMA public');
   });
@@ -53,6 +55,7 @@ export class TestShop {
   static async open(database: string | undefined): Promise<TestShop> {
     process.env.DATABASE_URL = await emptied(database);
     const app = await createApp();
+    await app.get(ProjectionsService).start();
     await app.listen(0, '127.0.0.1');
     const shop = new TestShop(app, (await app.getUrl()).replace('[::1]', '127.0.0.1'), '');
     const first = await shop.ask('POST', '/api/first-start', FIRST_START);

@@ -1,7 +1,7 @@
 import { Injectable, UnprocessableEntityException } from '@nestjs/common';
-import { jobProblem, type BayRecord, type Job, type Judgement } from '@prandel/core';
+import { jobProblem, type Job } from '@prandel/core';
 import type { Caller } from '../people/people.service.ts';
-import type { Work } from './work.ts';
+import type { Projection, Work } from './work.ts';
 import { WorkPool } from './workPool.ts';
 
 /** Judges jobs, writes reports and packages, off the event loop. A job that cannot be judged is refused in one sentence. */
@@ -9,23 +9,9 @@ import { WorkPool } from './workPool.ts';
 export class Judging {
   constructor(private readonly pool: WorkPool) {}
 
-  /**
-   * The verdicts of a job, without bands.
-   * @param read reads the job with its samples when its turn has come
-   * @throws UnprocessableEntityException when the job cannot be judged
-   */
-  judgement(shopId: string, read: () => Promise<Job>): Promise<Judgement> {
-    return this.pool.run(
-      shopId,
-      'judge',
-      async () => inputOf(await read(), (job) => ({ job, depth: 'verdict' })),
-      LIMIT,
-    );
-  }
-
-  /** What a job tells of its bay. @throws UnprocessableEntityException when the job cannot be judged */
-  bayRecord(shopId: string, read: () => Promise<Job>): Promise<BayRecord> {
-    return this.pool.run(shopId, 'bayRecord', async () => inputOf(await read(), (job) => ({ job })), LIMIT);
+  /** What is kept of a job's judgement. @throws UnprocessableEntityException when the job cannot be judged */
+  projection(shopId: string, read: () => Promise<Job>): Promise<Projection> {
+    return this.pool.run(shopId, 'projection', async () => inputOf(await read(), (job) => ({ job })), LIMIT);
   }
 
   /** Peak wheel power of a job's baseline, W. @throws UnprocessableEntityException when the job cannot be judged */

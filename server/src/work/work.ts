@@ -8,10 +8,10 @@ import {
   usablePreview,
   type Bay,
   type BayRecord,
+  type CandidateVerdict,
   type Channel,
   type Job,
   type Judgement,
-  type JudgementDepth,
   type Pull,
   type Vehicle,
 } from '@prandel/core';
@@ -42,6 +42,16 @@ type Progress = (share: number) => void;
 export interface FileRead extends Omit<PullFile, 'pulls'> {
   readonly signature: string;
   readonly pulls: readonly { name: string; rows: number; sample: (number | null)[][] }[];
+}
+
+/** What is kept of a judgement. */
+export interface Projection {
+  readonly window: Judgement['window'];
+  readonly verdicts: readonly Pick<
+    CandidateVerdict,
+    'candidate' | 'measure' | 'verdict' | 'gain' | 'smallerThanMatters'
+  >[];
+  readonly repeats: BayRecord;
 }
 
 export interface PullPreview extends PullSummary {
@@ -161,12 +171,16 @@ export const WORK = {
     );
   },
 
-  judge({ job, depth }: { job: Job; depth: JudgementDepth }): Judgement {
-    return judgeJob(job, depth);
-  },
-
-  bayRecord({ job }: { job: Job }): BayRecord {
-    return bayRecord(job, judgeJob(job, 'verdict'));
+  /** What lists and histories know of a job without judging it. */
+  projection({ job }: { job: Job }): Projection {
+    const judgement = judgeJob(job, 'verdict');
+    return {
+      window: judgement.window,
+      verdicts: judgement.verdicts.map(({ candidate, measure, verdict, gain, smallerThanMatters }) => ({
+        ...{ candidate, measure, verdict, gain, smallerThanMatters },
+      })),
+      repeats: bayRecord(job, judgement),
+    };
   },
 
   /** Peak wheel power of the baseline, W; null where it was not reached. */

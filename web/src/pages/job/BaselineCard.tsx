@@ -10,7 +10,8 @@ export function BaselineCard({ stored: { job, rowId, version } }: { stored: Stor
   const units = useUnits();
   const standing = useQuery({
     queryKey: ['job', rowId, 'baseline', version],
-    queryFn: () => ask<BaselineStanding>('GET', `/jobs/${rowId}/baseline`),
+    queryFn: () => ask<BaselineStanding & { waiting: number }>('GET', `/jobs/${rowId}/baseline`),
+    refetchInterval: ({ state }) => (state.data?.waiting ? 1000 : false),
     enabled: Boolean(job.day?.modelCard.label),
   });
   const look = useJobChange<{ suspect: string; result: SuspectLooked['result'] }>(rowId, (body) =>
@@ -41,6 +42,7 @@ export function BaselineCard({ stored: { job, rowId, version } }: { stored: Stor
           range to hold it against.
         </p>
       )}
+      {data.waiting > 0 && <p className="text-ink-3">{data.waiting} more to be worked out …</p>}
       {culprit ? (
         <Notice>
           Found by {culprit.who}: {label(culprit.suspect)}. A cured car is another baseline: pull its round again.

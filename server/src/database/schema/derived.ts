@@ -1,0 +1,79 @@
+import { boolean, foreignKey, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
+import type { BayRecord, Gain, Measure, Verdict } from '@prandel/core';
+import { instant, number, shopId } from './columns.ts';
+import { jobs } from './jobs.ts';
+
+// Derived and disposable: worked out by a queue, rebuilt by `./prandel rebuild`. Evidence is never taken from here.
+
+/** What is known of a job without judging it: up to date while `jobVersion` and `engineVersion` are those of now. */
+export const jobProjections = pgTable(
+  'job_projections',
+  {
+    shopId: shopId(),
+    jobId: uuid('job_id').primaryKey(),
+    jobVersion: integer('job_version').notNull(),
+    engineVersion: integer('engine_version').notNull(),
+    /** Why the job cannot be judged; null: it was. */
+    problem: text('problem'),
+    windowFromRpm: number('window_from_rpm'),
+    windowToRpm: number('window_to_rpm'),
+    /** What the job tells of its bay: repeat groups, return checks, minutes from pull to pull. */
+    repeats: jsonb('repeats').$type<BayRecord>(),
+    madeAt: instant('made_at').notNull().defaultNow(),
+  },
+  (t) => [
+    foreignKey({
+      name: 'job_projections_job_fk',
+      columns: [t.shopId, t.jobId],
+      foreignColumns: [jobs.shopId, jobs.id],
+    }).onDelete('cascade'),
+  ],
+);
+
+/** The verdict of each candidate as lists show it. */
+export const verdictProjections = pgTable(
+  'verdict_projections',
+  {
+    shopId: shopId(),
+    jobId: uuid('job_id').notNull(),
+    place: integer('place').notNull(),
+    candidate: text('candidate').notNull(),
+    measure: text('measure').$type<Measure>().notNull(),
+    verdict: text('verdict').$type<Verdict>().notNull(),
+    unit: text('unit').$type<Gain['unit']>(),
+    estimate: number('estimate'),
+    low: number('low'),
+    high: number('high'),
+    smallerThanMatters: boolean('smaller_than_matters').notNull(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.jobId, t.place] }),
+    foreignKey({
+      name: 'verdict_projections_job_fk',
+      columns: [t.shopId, t.jobId],
+      foreignColumns: [jobs.shopId, jobs.id],
+    }).onDelete('cascade'),
+  ],
+);
+
+/** Peak wheel power of a job's baseline under one correction and averaging; null where it was not reached. */
+export const baselinePeaks = pgTable(
+  'baseline_peaks',
+  {
+    shopId: shopId(),
+    jobId: uuid('job_id').notNull(),
+    correction: text('correction').notNull(),
+    averagingWidthRpm: number('averaging_width_rpm').notNull(),
+    jobVersion: integer('job_version').notNull(),
+    engineVersion: integer('engine_version').notNull(),
+    peakW: number('peak_w'),
+  },
+  (t) => [
+    primaryKey({ columns: [t.jobId, t.correction, t.averagingWidthRpm] }),
+    foreignKey({
+      name: 'baseline_peaks_job_fk',
+      columns: [t.shopId, t.jobId],
+      foreignColumns: [jobs.shopId, jobs.id],
+    }).onDelete('cascade'),
+  ],
+);
