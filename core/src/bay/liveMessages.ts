@@ -56,7 +56,8 @@ export interface SheetCurve {
   readonly label: string;
   readonly setup: string;
   readonly firstRpm: number;
-  readonly powerW: readonly number[];
+  /** W, one value every 25 rpm; null where the curve has a hole. */
+  readonly powerW: readonly (number | null)[];
 }
 
 /** What is said of a candidate in words. */

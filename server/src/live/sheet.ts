@@ -249,7 +249,7 @@ function roundOf(job: Job, run: BayRun, judgement: Judgement | null, inReview: s
 function curvesOf(job: Job, run: BayRun, judgement: Judgement): SheetCurve[] {
   const curve = (label: string, setup: string, power: { first: number; values: Float64Array }): SheetCurve[] => {
     if (power.values.length < 2) return [];
-    const powerW = Array.from(power.values, (v) => (Number.isFinite(v) ? Math.round(v) : NaN));
+    const powerW = Array.from(power.values, (v) => (Number.isFinite(v) ? Math.round(v) : null));
     return [{ label, setup, firstRpm: power.first * 25, powerW }];
   };
   const base = judgement.setups.find((s) => s.setupId === job.question.baselineSetup);

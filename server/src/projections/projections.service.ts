@@ -46,14 +46,12 @@ export class ProjectionsService implements OnModuleDestroy {
   ): Promise<Map<string, KnownVerdicts>> {
     const ids = rows.map((row) => row.id);
     if (ids.length === 0) return new Map();
-    const [heads, verdicts] = await Promise.all([
-      tx.select().from(jobProjections).where(inArray(jobProjections.jobId, ids)),
-      tx
-        .select()
-        .from(verdictProjections)
-        .where(inArray(verdictProjections.jobId, ids))
-        .orderBy(verdictProjections.place),
-    ]);
+    const heads = await tx.select().from(jobProjections).where(inArray(jobProjections.jobId, ids));
+    const verdicts = await tx
+      .select()
+      .from(verdictProjections)
+      .where(inArray(verdictProjections.jobId, ids))
+      .orderBy(verdictProjections.place);
     const known = new Map(
       rows.map(({ id, version }): [string, KnownVerdicts] => {
         const head = heads.find((h) => h.jobId === id);

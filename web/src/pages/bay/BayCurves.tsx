@@ -171,7 +171,7 @@ function series(c: LiveSheet['curves'][number], setups: NonNullable<LiveSheet['j
     silent: true,
     data: c.powerW.map((p, i): [number, number | null] => [
       c.firstRpm + 25 * i,
-      Number.isFinite(p) ? fromSi(p, power) : null,
+      p === null ? null : fromSi(p, power),
     ]),
     lineStyle: { color: colour(bayLook(setups, c.setup).line), width: last ? 5 : 2.5, opacity: last ? 1 : 0.6 },
   };

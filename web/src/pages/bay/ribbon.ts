@@ -18,9 +18,8 @@ export function ribbonOf(curves: readonly SheetCurve[], power: UnitName = 'kW'):
   if (!base || !last) return null;
   const points = last.powerW.map((own, i): readonly [number, number | null] => {
     const rpm = last.firstRpm + STEP_RPM * i;
-    const other = base.powerW[(rpm - base.firstRpm) / STEP_RPM];
-    const gained = other === undefined ? NaN : fromSi(own - other, power);
-    return [rpm, Number.isFinite(gained) ? gained : null];
+    const other = base.powerW[(rpm - base.firstRpm) / STEP_RPM] ?? null;
+    return [rpm, own === null || other === null ? null : fromSi(own - other, power)];
   });
   const known = points.flatMap(([, gained]) => (gained === null ? [] : [Math.abs(gained)]));
   if (known.length === 0) return null;

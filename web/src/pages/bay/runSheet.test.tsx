@@ -427,16 +427,16 @@ test('a return check wears the hue of what it repeats, hollow', () => {
 });
 
 describe('the last pull against the baseline’s mean', () => {
-  const curve = (label: string, setup: string, firstRpm: number, powerW: number[]) => ({
+  const curve = (label: string, setup: string, firstRpm: number, powerW: (number | null)[]) => ({
     label,
     setup,
     firstRpm,
     powerW,
   });
-  const mean = curve('mean', 'A', 3000, [50_000, 51_000, 52_000, NaN]);
+  const mean = curve('mean', 'A', 3000, [50_000, 51_000, 52_000, null, 53_000]);
 
-  test('is the difference where both have a value, gaps elsewhere, on a scale that keeps scatter small', () => {
-    const ribbon = ribbonOf([mean, curve('last pull', 'B', 2975, [1, 50_300, 51_200, 51_700, 9])])!;
+  test('is the difference where both have a value, a hole where either has one, on a scale that keeps scatter small', () => {
+    const ribbon = ribbonOf([mean, curve('last pull', 'B', 2975, [1, 50_300, 51_200, 51_700, 9, null])])!;
     expect(ribbon).toMatchObject({ setup: 'B', against: 'A', reach: 1 });
     expect(ribbon.points.map(([rpm, kW]) => [rpm, kW === null ? null : Math.round(1000 * kW) / 1000])).toEqual([
       [2975, null],
@@ -444,6 +444,7 @@ describe('the last pull against the baseline’s mean', () => {
       [3025, 0.2],
       [3050, -0.3],
       [3075, null],
+      [3100, null],
     ]);
     expect(ribbonOf([mean, curve('last pull', 'B', 3000, [53_400])])!.reach).toBe(4);
   });
