@@ -383,6 +383,35 @@ describe('jobs', () => {
     ).toEqual(seen.map((s) => s.slice(0, 24)));
   });
 
+  test('jobs are found by words that all have to be there, wherever they stand, and by verdict; a pattern is only a word', async () => {
+    const found = async (search: string) => {
+      const { status, body } = await ask('GET', `/api/jobs?${search}`);
+      expect(status).toBe(200);
+      const { jobs, total } = body as { jobs: { title: string }[]; total: number };
+      expect(total).toBeGreaterThanOrEqual(jobs.length);
+      return jobs.map(({ title }) => title);
+    };
+    const [setup] = NEW_JOB.setups;
+    const body = {
+      ...NEW_JOB,
+      title: 'Searched 100% for',
+      setups: [setup, { ...NEW_JOB.setups[1], label: 'Zephyrine duct' }],
+    };
+    const { id } = (await ask('POST', '/api/jobs', body)).body as { id: string };
+    expect(await found('q=zephyRINE%20searched')).toEqual(['Searched 100% for']);
+    expect(await found('q=zephyrine%20elsewhere')).toEqual([]);
+    expect(await found('q=100%25')).toEqual(['Searched 100% for']);
+    expect(await found('q=1%25%25')).toEqual([]);
+    expect(await found('q=zephyrine&verdict=verified-gain')).toEqual([]);
+    expect(await found(`q=zephyrine&from=${encodeURIComponent('2030-01-01T00:00:00.000Z')}`)).toEqual([]);
+    const { version } = (await ask('GET', `/api/jobs/${id}`)).body as { version: number };
+    expect((await ask('PATCH', `/api/jobs/${id}`, { version, title: 'Renamed' })).status).toBe(204);
+    expect(await found('q=zephyrine%20renamed')).toEqual(['Renamed']);
+    expect((await ask('GET', '/api/jobs?verdict=splendid')).status).toBe(400);
+    expect((await ask('DELETE', `/api/jobs/${id}`)).status).toBe(204);
+    expect(await found('q=zephyrine')).toEqual([]);
+  });
+
   test('a setup with pulls cannot be taken away, and a late change of the question is named in the log', async () => {
     const { version, job } = (await read()) as unknown as {
       version: number;

@@ -17,7 +17,7 @@ import { ApiCreatedResponse, ApiOkResponse, ApiTags } from '@nestjs/swagger';
 import { Asker, SignedInGuard } from '../people/people.controller.ts';
 import type { Caller } from '../people/people.service.ts';
 import { channelFrames } from './channelFrames.ts';
-import { DeletedJob, JobCreated, JobEdit, JobNote, JobPage, NewJob, PullEdit } from './jobs.dto.ts';
+import { DeletedJob, JobCreated, JobEdit, JobNote, JobPage, JobSearch, NewJob, PullEdit } from './jobs.dto.ts';
 import { JobsService } from './jobs.service.ts';
 
 @ApiTags('jobs')
@@ -28,8 +28,8 @@ export class JobsController {
 
   @Get()
   @ApiOkResponse({ type: JobPage })
-  list(@Asker() caller: Caller, @Query('after') after?: string): Promise<JobPage> {
-    return this.jobs.list(caller, after ?? null);
+  list(@Asker() caller: Caller, @Query() search: JobSearch): Promise<JobPage> {
+    return this.jobs.list(caller, search);
   }
 
   @Post()

@@ -317,9 +317,35 @@ export class JobRow {
   verdicts: VerdictCell[];
 }
 
+/** What a list of jobs asks for; every part narrows it. */
+export class JobSearch {
+  @ApiPropertyOptional({ description: 'Key of the page before.' })
+  @IsOptional()
+  @IsString()
+  @Length(1, 80)
+  after?: string;
+  @ApiPropertyOptional({
+    description:
+      'Words that all have to be there: in number, title, car, registration, model, customer, question, setups or parts.',
+  })
+  @IsOptional()
+  @IsString()
+  @Length(0, 200)
+  q?: string;
+  @ApiPropertyOptional({ enum: VERDICTS, enumName: 'Verdict', description: 'A candidate has this verdict.' })
+  @IsOptional()
+  @IsIn(VERDICTS)
+  verdict?: Verdict;
+  @ApiPropertyOptional({ format: 'uuid' }) @IsOptional() @IsUUID() bay?: string;
+  @ApiPropertyOptional({ description: 'Opened at this instant or later.' }) @IsOptional() @Instant() from?: string;
+  @ApiPropertyOptional({ description: 'Opened before this instant.' }) @IsOptional() @Instant() before?: string;
+}
+
 export class JobPage {
   @ApiProperty({ type: [JobRow] }) jobs: JobRow[];
   @ApiProperty({ nullable: true, type: String, description: 'Pass as `after` for the next page.' }) next: string | null;
+  @ApiProperty({ nullable: true, type: Number, description: 'Jobs that match; null on later pages.' }) total:
+    number | null;
 }
 
 /** A job that was deleted and can still be brought back. */

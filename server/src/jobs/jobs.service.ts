@@ -28,10 +28,21 @@ import { changesInWords, dayWith, given, questionChanges, setupsWith } from './j
 import { RECORD_TABLES } from '../records/recordFields.ts';
 import { ProjectionsService } from '../projections/projections.service.ts';
 import type { KnownVerdicts } from '../projections/verdicts.ts';
-import { jobPage, type JobListed } from './jobList.ts';
+import { jobCount, jobPage, type JobListed } from './jobList.ts';
 import { JobStore, type StoredJob } from './jobStore.ts';
 import { linksOf, nextNumber, onOwnRollers } from './newJobs.ts';
-import type { DayDto, DeletedJob, JobEdit, JobNote, JobPage, JobRow, NewJob, PullEdit, SetupDto } from './jobs.dto.ts';
+import type {
+  DayDto,
+  DeletedJob,
+  JobEdit,
+  JobNote,
+  JobPage,
+  JobRow,
+  JobSearch,
+  NewJob,
+  PullEdit,
+  SetupDto,
+} from './jobs.dto.ts';
 
 const PAGE = 50;
 const NO_VERDICTS: KnownVerdicts = { state: 'judged', verdicts: [] };
@@ -45,15 +56,16 @@ export class JobsService {
   ) {}
 
   /** A page of jobs with what is known of their verdicts; a page never judges. */
-  list(caller: Caller, after: string | null): Promise<JobPage> {
+  list(caller: Caller, search: JobSearch): Promise<JobPage> {
     return this.database.inShop(caller.shopId, async (tx) => {
-      const rows = await jobPage(tx, after, PAGE);
+      const rows = await jobPage(tx, search, PAGE);
       const pulled = rows.filter((row) => row.pulls > 0);
       const known = await this.projections.verdictsOf(tx, caller.shopId, pulled);
       const last = rows.at(-1);
       return {
         jobs: rows.map((row) => jobRow(row, known.get(row.id) ?? NO_VERDICTS)),
         next: rows.length === PAGE && last ? `${last.updatedAt.toISOString()}~${last.id}` : null,
+        total: search.after ? null : await jobCount(tx, search),
       };
     });
   }

@@ -1,30 +1,37 @@
-import { gainInterval, type ShownUnits } from '@prandel/presentation';
-import { useInfiniteQuery, useMutation } from '@tanstack/react-query';
+import { gainInterval, VERDICT_LOOKS, type ShownUnits } from '@prandel/presentation';
+import { VERDICTS } from '@prandel/core';
+import { keepPreviousData, useInfiniteQuery, useMutation } from '@tanstack/react-query';
 import { FolderInput, Plus } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useRef } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { ask, queries, Refusal, refusedByServer, send, type Schemas } from '../api/client.ts';
-import { useUnits } from '../api/hooks.ts';
+import { useBays, useUnits } from '../api/hooks.ts';
+import { Choice } from '../parts/Choice.tsx';
 import { Notice } from '../parts/Field.tsx';
 import { VerdictTag } from '../parts/marks.tsx';
+import { useJobSearch } from './jobSearch.ts';
 import { useWork } from '../parts/useWork.ts';
 import { WorkBar } from '../parts/WorkBar.tsx';
 import { DeletedJobs, DeleteJob } from './DeletedJobs.tsx';
 
-/** All jobs of the shop, newest first, with their verdicts. */
+const ANY = 'any';
+
+/** Jobs of the shop that match a search, newest first, with their verdicts. */
 export function JobsPage() {
   const units = useUnits();
   const go = useNavigate();
-  const [wanted, setWanted] = useState('');
+  const { wanted, narrow, isNarrowed, address } = useJobSearch();
+  const bays = useBays();
   const search = useRef<HTMLInputElement>(null);
   const picker = useRef<HTMLInputElement>(null);
   const work = useWork();
   const jobs = useInfiniteQuery({
-    queryKey: ['jobs'],
+    queryKey: ['jobs', 'list', address],
     initialPageParam: '',
+    placeholderData: keepPreviousData,
     getNextPageParam: (page: Schemas['JobPage']) => page.next ?? undefined,
     queryFn: ({ pageParam }) =>
-      ask<Schemas['JobPage']>('GET', `/jobs${pageParam ? `?after=${encodeURIComponent(pageParam)}` : ''}`),
+      ask<Schemas['JobPage']>('GET', `/jobs?${address}${pageParam ? `&after=${encodeURIComponent(pageParam)}` : ''}`),
     // Verdicts that are being worked out come with the next look.
     refetchInterval: ({ state }) =>
       state.data?.pages.some((p) => p.jobs.some((j) => j.state === 'pending')) ? 1000 : false,
@@ -50,21 +57,39 @@ export function JobsPage() {
     addEventListener('keydown', onKey);
     return () => removeEventListener('keydown', onKey);
   }, []);
-  const rows = (jobs.data?.pages.flatMap((p) => p.jobs) ?? []).filter((j) =>
-    `${j.title} ${j.vehicle} ${j.number}`.toLowerCase().includes(wanted.toLowerCase()),
-  );
+  const rows = jobs.data?.pages.flatMap((p) => p.jobs) ?? [];
+  const total = jobs.data?.pages[0]?.total ?? null;
   return (
     <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
       <div className="flex flex-wrap items-center gap-3">
         <h1>Jobs</h1>
         <input
           ref={search}
-          className="input !w-[260px]"
-          placeholder="Find a vehicle, question or number"
+          className="input !w-[300px]"
+          placeholder="Car, part, customer, question, number"
           aria-label="Find a job (press /)"
-          value={wanted}
-          onChange={(e) => setWanted(e.target.value)}
+          defaultValue={wanted.q}
+          onChange={(e) => narrow({ q: e.target.value })}
         />
+        <Choice
+          label="Verdict"
+          value={wanted.verdict || ANY}
+          options={[[ANY, 'Any verdict'], ...VERDICTS.map((v) => [v, VERDICT_LOOKS[v].word] as const)]}
+          onChange={(verdict) => narrow({ verdict: verdict === ANY ? '' : verdict })}
+        />
+        {(bays.data?.length ?? 0) > 1 && (
+          <Choice
+            label="Bay"
+            value={wanted.bay || ANY}
+            options={[[ANY, 'Any bay'], ...bays.data!.map((b) => [b.id, b.label] as const)]}
+            onChange={(bay) => narrow({ bay: bay === ANY ? '' : bay })}
+          />
+        )}
+        {total !== null && (
+          <span className="text-ink-2" role="status">
+            {total === 1 ? '1 job' : `${total.toLocaleString('en-GB')} jobs`}
+          </span>
+        )}
         <div className="grow" />
         <input
           ref={picker}
@@ -101,7 +126,7 @@ export function JobsPage() {
       {jobs.isPending && <div className="progress" role="progressbar" aria-label="Loading jobs" />}
       {jobs.data && rows.length === 0 && (
         <div className="sheet p-8 text-center text-[15px]">
-          {wanted ? (
+          {isNarrowed ? (
             'No job matches.'
           ) : (
             <>

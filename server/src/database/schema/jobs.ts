@@ -57,6 +57,8 @@ export const jobs = pgTable(
     verdictConstants: jsonb('verdict_constants').$type<Record<string, number>>().notNull().default({}),
     /** Unknown members of an imported package. */
     extras: jsonb('extras').$type<PackageExtrasRecord | null>(),
+    /** What a search looks in, in small letters. A trigger keeps it at the end of every change of the job. */
+    searchText: text('search_text').notNull().default(''),
     version: integer('version').notNull().default(1),
     updatedAt: instant('updated_at').notNull().defaultNow(),
     /** Deleted by a person; can be brought back for thirty days. */

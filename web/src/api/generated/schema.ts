@@ -881,6 +881,8 @@ export interface components {
             jobs: components["schemas"]["JobRow"][];
             /** @description Pass as `after` for the next page. */
             next: string | null;
+            /** @description Jobs that match; null on later pages. */
+            total: number | null;
         };
         VehicleDto: {
             label: string;
@@ -1559,8 +1561,18 @@ export interface operations {
     };
     JobsController_list: {
         parameters: {
-            query: {
-                after: string;
+            query?: {
+                /** @description Key of the page before. */
+                after?: string;
+                /** @description Words that all have to be there: in number, title, car, registration, model, customer, question, setups or parts. */
+                q?: string;
+                /** @description A candidate has this verdict. */
+                verdict?: components["schemas"]["Verdict"];
+                bay?: string;
+                /** @description Opened at this instant or later. */
+                from?: string;
+                /** @description Opened before this instant. */
+                before?: string;
             };
             header?: never;
             path?: never;

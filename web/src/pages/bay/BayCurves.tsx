@@ -169,10 +169,7 @@ function series(c: LiveSheet['curves'][number], setups: NonNullable<LiveSheet['j
     type: 'line' as const,
     symbol: 'none',
     silent: true,
-    data: c.powerW.map((p, i): [number, number | null] => [
-      c.firstRpm + 25 * i,
-      p === null ? null : fromSi(p, power),
-    ]),
+    data: c.powerW.map((p, i): [number, number | null] => [c.firstRpm + 25 * i, p === null ? null : fromSi(p, power)]),
     lineStyle: { color: colour(bayLook(setups, c.setup).line), width: last ? 5 : 2.5, opacity: last ? 1 : 0.6 },
   };
 }

@@ -3,7 +3,7 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { Unplug } from 'lucide-react';
 import { useCallback, useEffect } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
-import { ask, queries, type Schemas } from '../../api/client.ts';
+import { ask, queries, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useSession, useUnits } from '../../api/hooks.ts';
 import { setBayOfDevice } from '../../app/mood.ts';
 import { useLiveBay } from '../../live/useLiveBay.ts';
@@ -157,8 +157,17 @@ function Choose({ strays, onOpen }: { strays: number; onOpen: (job: string) => v
   const jobs = useQuery({ queryKey: ['jobs', 'bay'], queryFn: () => ask<Schemas['JobPage']>('GET', '/jobs') });
   // Whoever came from a job's page finds that job first, however old it is.
   const wanted = useSearchParams()[0].get('job');
-  const rows = jobs.data?.jobs ?? [];
-  const offered = [...rows.filter((row) => row.id === wanted), ...rows.filter((row) => row.id !== wanted)].slice(0, 6);
+  const named = useQuery({
+    queryKey: ['job', wanted],
+    queryFn: () => ask<StoredJob>('GET', `/jobs/${wanted}`),
+    enabled: wanted !== null,
+  });
+  const first = named.data && {
+    ...{ id: named.data.rowId, number: named.data.job.id, title: named.data.job.title },
+    vehicle: named.data.job.vehicle.label,
+  };
+  const others = (jobs.data?.jobs ?? []).filter((row) => row.id !== wanted);
+  const offered = [...(first ? [first] : []), ...others].slice(0, 6);
   return (
     <main className="bay-choose">
       <h1>Which car is on the rollers?</h1>
