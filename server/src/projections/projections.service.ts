@@ -46,7 +46,11 @@ export class ProjectionsService implements OnModuleDestroy {
   ): Promise<Map<string, KnownVerdicts>> {
     const ids = rows.map((row) => row.id);
     if (ids.length === 0) return new Map();
-    const heads = await tx.select().from(jobProjections).where(inArray(jobProjections.jobId, ids));
+    const { jobId, jobVersion, engineVersion, problem } = jobProjections;
+    const heads = await tx
+      .select({ jobId, jobVersion, engineVersion, problem })
+      .from(jobProjections)
+      .where(inArray(jobId, ids));
     const verdicts = await tx
       .select()
       .from(verdictProjections)
@@ -75,7 +79,7 @@ export class ProjectionsService implements OnModuleDestroy {
       }),
     );
     const missing = ids.filter((id) => known.get(id)!.state === 'pending');
-    void this.queue.ask(missing.map((jobId) => ({ shopId, jobId })));
+    void this.queue.ask(missing.map((id) => ({ shopId, jobId: id })));
     return known;
   }
 
