@@ -6,6 +6,7 @@ const USAGE = `usage: ./prandel demo [--port N]       start with the demo shop
        ./prandel judge PACKAGE…        judge job packages, one JSON line each
        ./prandel read FILE…            show what the pull file reader understands
        ./prandel bench [server|DAYS]   speed of the server, speed of the core, calibration figures
+       ./prandel shop add NAME --owner EMAIL   another shop on this server
        ./prandel backup FILE           everything of all shops into one file
        ./prandel restore FILE          a backup into an empty data folder
        ./prandel check                 look whether everything that is stored holds
@@ -43,6 +44,9 @@ try {
       break;
     case 'rebuild':
       await (await import('./operate.mjs')).rebuild(rest);
+      break;
+    case 'shop':
+      await (await import('./operate.mjs')).shop(rest);
       break;
     case 'upgrade-database':
       await (await import('./operate.mjs')).upgradeDatabase(rest);

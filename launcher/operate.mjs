@@ -217,6 +217,28 @@ export async function rebuild(args) {
   });
 }
 
+/** Makes another shop and prints the link by which its owner comes in. A server may run meanwhile. */
+export async function shop(args) {
+  const { positionals, folder, owner, at } = wanted(args, { owner: { type: 'string' }, at: { type: 'string' } });
+  const [verb, name] = positionals;
+  if (verb !== 'add' || !name || !owner)
+    throw new Trouble('Name the shop and its owner: ./prandel shop add NAME --owner EMAIL');
+  await ensurePackages();
+  await ensureBuilt({ web: true });
+  await withDatabase(folder, async ({ url, external }) => {
+    await migrate({ ownerUrl: url, withRoles: !external });
+    const { code, output } = await run(process.execPath, [join(ROOT, 'server/dist/addShop.js'), name, owner], {
+      quiet: true,
+      env: { ...process.env, DATABASE_URL: url },
+    });
+    if (code !== 0) throw new Trouble(output.trim().split('\n').at(-1));
+    const base = (at ?? 'http://127.0.0.1:4870').replace(/\/+$/, '');
+    console.log(`${name} is there. Give this link to ${owner}; it lets one person in, once, within seven days:`);
+    console.log(`${base}/join#${output.trim().split('\n').at(-1)}`);
+    if (!at) console.log('If your people open Prandel under another address, put that in front: --at https://…');
+  });
+}
+
 /** Brings the data over to a newer PostgreSQL: a dump by the old programs, a restore by the new ones. Asked for by a person, never done by itself. */
 export async function upgradeDatabase(args) {
   const { folder, to } = wanted(args, { to: { type: 'string' } });

@@ -1,4 +1,5 @@
 import { Module } from '@nestjs/common';
+import { APP_GUARD, APP_INTERCEPTOR } from '@nestjs/core';
 import { ServeStaticModule } from '@nestjs/serve-static';
 import { BaselineController } from './baseline/baseline.controller.ts';
 import { BaysController } from './bays/bays.controller.ts';
@@ -16,9 +17,16 @@ import { JobStore } from './jobs/jobStore.ts';
 import { LiveBays } from './live/liveBays.ts';
 import { LiveChannel } from './live/liveChannel.ts';
 import { PackagesController } from './packages/packages.controller.ts';
-import { PeopleController, SignedInGuard } from './people/people.controller.ts';
+import { AccessGuard } from './people/access.ts';
+import { AccessTokensController } from './people/accessTokens.controller.ts';
+import { AccessTokensService } from './people/accessTokens.service.ts';
+import { ActorInterceptor } from './people/actor.ts';
+import { OneTimeLinksService } from './people/oneTimeLinks.service.ts';
+import { PeopleController } from './people/people.controller.ts';
 import { PeopleService } from './people/people.service.ts';
 import { SessionsService } from './people/sessions.service.ts';
+import { TeamController } from './people/team.controller.ts';
+import { TeamService } from './people/team.service.ts';
 import { SecurityLog } from './security/securityLog.ts';
 import { SignInLimits } from './security/signInLimits.ts';
 import { PhotosController } from './photos/photos.controller.ts';
@@ -49,6 +57,8 @@ import { ReportsController } from './reports/reports.controller.ts';
   ],
   controllers: [
     PeopleController,
+    TeamController,
+    AccessTokensController,
     JobsController,
     ImportsController,
     PackagesController,
@@ -69,7 +79,11 @@ import { ReportsController } from './reports/reports.controller.ts';
     SessionsService,
     SignInLimits,
     SecurityLog,
-    SignedInGuard,
+    AccessTokensService,
+    OneTimeLinksService,
+    TeamService,
+    { provide: APP_GUARD, useClass: AccessGuard },
+    { provide: APP_INTERCEPTOR, useClass: ActorInterceptor },
     JobStore,
     JobsService,
     ImportsService,

@@ -40,10 +40,16 @@ describe('signing in', () => {
   test('a fresh server is claimed only with its set-up code, and only one shop can come of it', async () => {
     const claim = { ...FIRST_START, email: 'other@quillmoor.example' };
     expect((await shop.ask('POST', '/api/first-start', claim, '')).status).toBe(409);
-    await onCluster(process.env.DOORS_DATABASE_URL!, (client) =>
-      client.query('CREATE TABLE kept AS SELECT * FROM installation'),
-    );
-    await onCluster(process.env.DOORS_DATABASE_URL!, (client) => client.query('DELETE FROM installation'));
+    // The shop is put away for a moment, as on a fresh server.
+    const asShop = (statements: string) =>
+      onCluster(process.env.DOORS_DATABASE_URL!, async (client) => {
+        const { rows } = await client.query<{ id: string }>('SELECT shop_id AS id FROM shops');
+        for (const { id } of rows) {
+          await client.query(`SELECT set_config('prandel.shop', $1, false)`, [id]);
+          await client.query(statements);
+        }
+      });
+    await asShop('CREATE TABLE kept AS SELECT * FROM shops; DELETE FROM shops; DELETE FROM installation');
     expect((await shop.ask('POST', '/api/first-start', { ...claim, setupCode: 'guessed' }, '')).status).toBe(403);
     expect((await shop.ask('POST', '/api/first-start', { ...claim, password: 'password123' }, '')).body).toMatchObject({
       status: 400,
@@ -55,9 +61,13 @@ describe('signing in', () => {
       ['one', 'two'].map((name) => people.firstStart({ ...claim, email: `${name}@quillmoor.example` })),
     );
     expect(both.map((b) => b.status).sort()).toEqual(['fulfilled', 'rejected']);
-    await onCluster(process.env.DOORS_DATABASE_URL!, (client) =>
-      client.query('DELETE FROM installation; INSERT INTO installation SELECT * FROM kept; DROP TABLE kept'),
-    );
+    await asShop('DELETE FROM people; DELETE FROM shops; DELETE FROM installation');
+    await onCluster(process.env.DOORS_DATABASE_URL!, async (client) => {
+      await client.query(`SELECT set_config('prandel.shop', (SELECT shop_id::text FROM kept), false)`);
+      await client.query(
+        'INSERT INTO installation SELECT shop_id FROM kept; INSERT INTO shops SELECT * FROM kept; DROP TABLE kept',
+      );
+    });
   });
 
   test('tries are limited per account and per address, with a time, whatever the account', async () => {
@@ -146,7 +156,7 @@ describe('sessions', () => {
   test('idle and old ones are over', async () => {
     const age = (column: string, interval: string) =>
       onCluster(process.env.DOORS_DATABASE_URL!, async (client) => {
-        await client.query(`SELECT set_config('prandel.shop', (SELECT shop_id::text FROM installation), false)`);
+        await client.query(`SELECT set_config('prandel.shop', (SELECT shop_id::text FROM shops), false)`);
         await client.query(`UPDATE sessions SET ${column} = now() + $1::interval`, [interval]);
       });
     await age('last_seen_at', '-8 days');

@@ -27,7 +27,7 @@ afterAll(async () => {
 
 const sql = <T extends object>(text: string, values: unknown[] = []) =>
   onCluster(process.env.HEAVY_DATABASE_URL!, async (client) => {
-    await client.query(`SELECT set_config('prandel.shop', (SELECT shop_id::text FROM installation), false)`);
+    await client.query(`SELECT set_config('prandel.shop', (SELECT shop_id::text FROM shops), false)`);
     return (await client.query<T>(text, values)).rows;
   });
 const newOne = async () => ((await shop.ask('POST', '/api/jobs', NEW_JOB)).body as { id: string }).id;
@@ -120,7 +120,7 @@ describe('jobs that an older version stored and nobody can judge', () => {
       /^This job cannot be judged\. Day\./,
     ],
   ])('%s: one sentence in its row, the others are judged, and it can be deleted', async (_, job, sentence) => {
-    const [{ shop_id: shopId }] = (await sql<{ shop_id: string }>('SELECT shop_id FROM installation')) as [
+    const [{ shop_id: shopId }] = (await sql<{ shop_id: string }>('SELECT shop_id FROM shops')) as [
       { shop_id: string },
     ];
     const store = shop.app.get(JobStore);

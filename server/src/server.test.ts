@@ -182,7 +182,7 @@ describe('jobs', () => {
     const change = (sql: string) =>
       onCluster(mother!, async (client) => {
         await client.query('BEGIN');
-        await client.query(`SELECT set_config('prandel.shop', (SELECT shop_id FROM installation LIMIT 1)::text, true)`);
+        await client.query(`SELECT set_config('prandel.shop', (SELECT shop_id FROM shops LIMIT 1)::text, true)`);
         return (await client.query(sql)).rowCount;
       });
     await expect(change(`UPDATE evidence SET what = 'nothing'`)).rejects.toThrow('append-only');

@@ -1,22 +1,12 @@
-import {
-  Body,
-  ConflictException,
-  Controller,
-  Get,
-  HttpCode,
-  Param,
-  ParseUUIDPipe,
-  Post,
-  UseGuards,
-} from '@nestjs/common';
+import { Body, ConflictException, Controller, Get, HttpCode, Param, ParseUUIDPipe, Post } from '@nestjs/common';
 import { ApiProperty, ApiTags } from '@nestjs/swagger';
 import { baselineStanding, modelRange, suspectsFor, USUAL_DAY, type BaselineStanding } from '@prandel/core';
 import { IsIn, IsString, Length } from 'class-validator';
 import { Database } from '../database/database.ts';
 import { record } from '../evidence/evidence.ts';
 import { JobStore } from '../jobs/jobStore.ts';
-import { Asker, SignedInGuard } from '../people/people.controller.ts';
-import type { Caller } from '../people/people.service.ts';
+import { Access, CurrentUser } from '../people/access.ts';
+import type { Caller } from '../people/caller.ts';
 import { ProjectionsService } from '../projections/projections.service.ts';
 import { Judging } from '../work/judging.ts';
 import { seenPeaks } from './seenPeaks.ts';
@@ -31,7 +21,7 @@ type BaselineAnswer = BaselineStanding & { readonly waiting: number };
 
 /** A job's baseline beside what its model has shown, and the search for what makes it read low. */
 @ApiTags('baseline')
-@UseGuards(SignedInGuard)
+@Access({ read: 'viewer', change: 'technician', scopes: ['read-jobs'] })
 @Controller('api/jobs/:id')
 export class BaselineController {
   constructor(
@@ -42,7 +32,7 @@ export class BaselineController {
   ) {}
 
   @Get('baseline')
-  standing(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<BaselineAnswer> {
+  standing(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<BaselineAnswer> {
     return this.#standing(caller.shopId, id);
   }
 
@@ -58,7 +48,11 @@ export class BaselineController {
   /** Writes down what somebody found when looking at one suspect. */
   @Post('suspects')
   @HttpCode(204)
-  look(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: SuspectLook): Promise<void> {
+  look(
+    @CurrentUser() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Body() body: SuspectLook,
+  ): Promise<void> {
     return this.database.inShop(caller.shopId, async (tx) => {
       const { job } = await this.store.read(tx, id, false);
       const suspect = suspectsFor(job.vehicle).find((s) => s.key === body.suspect);

@@ -9,15 +9,14 @@ import {
   Patch,
   Post,
   StreamableFile,
-  UseGuards,
 } from '@nestjs/common';
 import { ApiOkResponse, ApiTags } from '@nestjs/swagger';
 import { UNKNOWN_BAY, type BayLearned, type InstrumentStatus, type LiveSheet } from '@prandel/core';
 import { USUAL_REGISTERS } from '@prandel/formats';
 import { Database } from '../database/database.ts';
 import { LiveBays } from '../live/liveBays.ts';
-import { Asker, SignedInGuard } from '../people/people.controller.ts';
-import type { Caller } from '../people/people.service.ts';
+import { Access, CurrentUser } from '../people/access.ts';
+import type { Caller } from '../people/caller.ts';
 import { learnedBy } from './bayHistory.ts';
 import { BayEdit, NewBay, DeletedBay, QuarantinedRecording, SheetAction } from './bays.dto.ts';
 import { RollerTrace } from './coastDown.controller.ts';
@@ -28,7 +27,7 @@ const NO_INSTRUMENTS = { rollers: null, weather: null, bus: null, aux: null, reg
 
 /** Bays with their instruments, and what is done in them. */
 @ApiTags('bays')
-@UseGuards(SignedInGuard)
+@Access({ read: 'viewer', change: 'technician' })
 @Controller('api/bays')
 export class BaysController {
   constructor(
@@ -40,7 +39,8 @@ export class BaysController {
 
   /** Every bay with its device panel and the job that is in it. */
   @Get()
-  list(@Asker() caller: Caller) {
+  @Access({ read: 'viewer', scopes: ['read-jobs', 'upload-to-bay'] })
+  list(@CurrentUser() caller: Caller) {
     return this.live.all(caller.shopId).map((bay) => ({
       id: bay.row.id,
       label: bay.row.label,
@@ -55,7 +55,7 @@ export class BaysController {
   }
 
   @Post()
-  add(@Asker() caller: Caller, @Body() { label, rollers, instruments }: NewBay): Promise<{ id: string }> {
+  add(@CurrentUser() caller: Caller, @Body() { label, rollers, instruments }: NewBay): Promise<{ id: string }> {
     return this.live.add(caller.shopId, {
       label,
       rollers: { ...UNKNOWN_BAY, ...named(rollers), label },
@@ -66,27 +66,29 @@ export class BaysController {
   /** Bays that were deleted within the last thirty days. */
   @Get('deleted')
   @ApiOkResponse({ type: [DeletedBay] })
-  deleted(@Asker() caller: Caller): Promise<DeletedBay[]> {
+  deleted(@CurrentUser() caller: Caller): Promise<DeletedBay[]> {
     return this.live.deleted(caller.shopId);
   }
 
   /** Takes a bay out of use; its days stay, and it can be brought back for thirty days. */
   @Delete(':id')
+  @Access({ read: 'owner' })
   @HttpCode(204)
-  remove(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<void> {
+  remove(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<void> {
     return this.live.retire(caller.shopId, id);
   }
 
   @Post(':id/restore')
+  @Access({ read: 'owner' })
   @HttpCode(204)
-  restore(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<void> {
+  restore(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<void> {
     return this.live.bringBack(caller.shopId, id);
   }
 
   /** Recordings of the bay that could not become pulls. */
   @Get(':id/quarantine')
   @ApiOkResponse({ type: [QuarantinedRecording] })
-  quarantine(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<QuarantinedRecording[]> {
+  quarantine(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<QuarantinedRecording[]> {
     return this.quarantined.list(caller, id);
   }
 
@@ -94,7 +96,7 @@ export class BaysController {
   @Post(':id/quarantine/:recording/retry')
   @HttpCode(200)
   retry(
-    @Asker() caller: Caller,
+    @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
     @Param('recording', ParseUUIDPipe) recording: string,
   ): Promise<{ pull: string }> {
@@ -104,7 +106,7 @@ export class BaysController {
   /** The samples of a quarantined recording as CSV. */
   @Get(':id/quarantine/:recording/samples.csv')
   async samples(
-    @Asker() caller: Caller,
+    @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
     @Param('recording', ParseUUIDPipe) recording: string,
   ): Promise<StreamableFile> {
@@ -119,7 +121,7 @@ export class BaysController {
   @Delete(':id/quarantine/:recording')
   @HttpCode(204)
   discard(
-    @Asker() caller: Caller,
+    @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
     @Param('recording', ParseUUIDPipe) recording: string,
   ): Promise<void> {
@@ -129,7 +131,7 @@ export class BaysController {
   /** Changes the fields that are named; the others stay as they are. */
   @Patch(':id')
   @HttpCode(204)
-  edit(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: BayEdit): Promise<void> {
+  edit(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: BayEdit): Promise<void> {
     const { version, label, rollers, instruments } = body;
     return this.live.edit(caller.shopId, id, version, {
       label,
@@ -140,27 +142,27 @@ export class BaysController {
 
   /** The run sheet as it stands now; the live channel tells what follows. */
   @Get(':id/sheet')
-  sheetNow(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): LiveSheet {
+  sheetNow(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): LiveSheet {
     return this.live.of(caller.shopId, id).sheet();
   }
 
   /** Speed of the rollers during the last minutes: a coast-down that was just made. */
   @Get(':id/rollers')
   @ApiOkResponse({ type: RollerTrace })
-  rollers(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): RollerTrace {
+  rollers(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): RollerTrace {
     return this.live.of(caller.shopId, id).rollersTrace();
   }
 
   /** What the bay has learned of itself: pull-to-pull SD and allowances, and from how many rounds and return checks. */
   @Get(':id/history')
-  history(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<BayLearned> {
+  history(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<BayLearned> {
     const { rollers } = this.live.of(caller.shopId, id).row;
     return learnedBy(this.database, caller.shopId, { bayId: id, epoch: rollers.calibrationEpoch, exceptJob: null });
   }
 
   @Post(':id/actions')
   @HttpCode(204)
-  act(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: SheetAction): Promise<void> {
+  act(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: SheetAction): Promise<void> {
     return this.sheet.act(caller, id, body);
   }
 }

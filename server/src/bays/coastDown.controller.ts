@@ -11,8 +11,8 @@ import { FileInterceptor } from '@nestjs/platform-express';
 import { ApiConsumes, ApiOkResponse, ApiProperty, ApiTags } from '@nestjs/swagger';
 import { ScratchStorage, withUploads, type Upload } from '../files/uploads.ts';
 import { RoomForUploads } from '../operations/disk.ts';
-import { Asker, SignedInGuard } from '../people/people.controller.ts';
-import type { Caller } from '../people/people.service.ts';
+import { Access, CurrentUser } from '../people/access.ts';
+import type { Caller } from '../people/caller.ts';
 import { WorkPool } from '../work/workPool.ts';
 
 const LARGEST_BYTES = 20_000_000;
@@ -26,7 +26,7 @@ export class RollerTrace {
 
 /** Reads a coast-down of empty rollers from a file; nothing is stored, the loss is fitted where the bay is edited. */
 @ApiTags('bays')
-@UseGuards(SignedInGuard)
+@Access({ read: 'viewer', change: 'technician' })
 @Controller('api/coast-down')
 export class CoastDownController {
   constructor(private readonly pool: WorkPool) {}
@@ -42,7 +42,7 @@ export class CoastDownController {
       limits: { fileSize: LARGEST_BYTES, files: 1, fields: 4 },
     }),
   )
-  read(@Asker() caller: Caller, @UploadedFile() file: Upload | undefined): Promise<RollerTrace> {
+  read(@CurrentUser() caller: Caller, @UploadedFile() file: Upload | undefined): Promise<RollerTrace> {
     if (!file) throw new BadRequestException('Choose the file of a coast-down.');
     return withUploads([file], () =>
       this.pool.run(caller.shopId, 'rollerTrace', () => ({ input: { path: file.path } }), { timeoutS: READING_S }),

@@ -9,7 +9,7 @@ import { JobStore } from '../jobs/jobStore.ts';
 import { LiveBays } from '../live/liveBays.ts';
 import { quarantined } from '../live/quarantine.ts';
 import { closeRecording, recordedChannels, type StoredRecording } from '../live/recorder.ts';
-import type { Caller } from '../people/people.service.ts';
+import type { Caller } from '../people/caller.ts';
 import type { QuarantinedRecording } from './bays.dto.ts';
 
 /** What a person does with recordings that could not become pulls. */
@@ -22,6 +22,8 @@ export class QuarantineService {
   ) {}
 
   async list(caller: Caller, bayId: string): Promise<QuarantinedRecording[]> {
+    if (!this.live.all(caller.shopId).some((bay) => bay.row.id === bayId))
+      throw new NotFoundException('This shop has no such bay.');
     const rows = await this.database.inShop(caller.shopId, (tx) => quarantined(tx, bayId));
     return rows.map(({ job, ...row }) => ({ ...row, jobId: job?.id ?? null, jobTitle: job?.title ?? null }));
   }

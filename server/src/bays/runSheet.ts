@@ -17,7 +17,7 @@ import { JobStore } from '../jobs/jobStore.ts';
 import { learnedBy } from './bayHistory.ts';
 import type { LiveBay } from '../live/liveBay.ts';
 import { LiveBays } from '../live/liveBays.ts';
-import type { Caller } from '../people/people.service.ts';
+import type { Caller } from '../people/caller.ts';
 import type { SheetAction } from './bays.dto.ts';
 
 const LATE_MARK = 'set aside after seeing the result';

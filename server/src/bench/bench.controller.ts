@@ -1,10 +1,10 @@
-import { Body, ConflictException, Controller, Get, HttpCode, NotFoundException, Post, UseGuards } from '@nestjs/common';
+import { Body, ConflictException, Controller, Get, HttpCode, NotFoundException, Post } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
-import { SignedInGuard } from '../people/people.controller.ts';
+import { Access } from '../people/access.ts';
 
 /** The bench of the demo: the simulated car and bay behind the stand-ins. Without a demo there is none. */
 @ApiTags('bench')
-@UseGuards(SignedInGuard)
+@Access({ read: 'viewer', change: 'technician' })
 @Controller('api/bench')
 export class BenchController {
   @Get()

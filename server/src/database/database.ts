@@ -6,6 +6,7 @@ import { lt, sql } from 'drizzle-orm';
 import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
+import { actor } from '../people/actor.ts';
 import { Leaderships } from './leadership.ts';
 import { prepareQueue, QUEUE_SCHEMA } from '../projections/queue.ts';
 import * as schema from './schema.ts';
@@ -111,14 +112,25 @@ export class Database implements OnApplicationShutdown {
     return this.announced('prandel.email', email, work);
   }
 
-  /** Finds a session by its token's digest, before any shop is known. */
-  withToken<T>(tokenHash: string, work: (tx: Transaction) => Promise<T>): Promise<T> {
-    return this.announced('prandel.token', tokenHash, work);
+  /** Finds a one-time link by its secret's digest, before any shop is known. */
+  withLink<T>(tokenHash: string, work: (tx: Transaction) => Promise<T>): Promise<T> {
+    return this.announced('prandel.link', tokenHash, work);
+  }
+
+  /** Ids of all shops, for work that is done for each; of their rows nothing is seen. */
+  everyShop(): Promise<string[]> {
+    return this.announced('prandel.every_shop', 'on', async (tx) => {
+      const rows = await tx.select({ shopId: schema.shops.shopId }).from(schema.shops).orderBy(schema.shops.shopId);
+      return rows.map(({ shopId }) => shopId);
+    });
   }
 
   private announced<T>(setting: string, value: string, work: (tx: Transaction) => Promise<T>): Promise<T> {
     return this.tables.transaction(async (tx) => {
-      await tx.execute(sql`SELECT set_config(${setting}, ${value}, true)`);
+      const { personId = null, tokenId = null } = actor() ?? {};
+      await tx.execute(
+        sql`SELECT set_config(${setting}, ${value}, true), set_config('prandel.person', ${personId ?? ''}, true), set_config('prandel.access_token', ${tokenId ?? ''}, true)`,
+      );
       return work(tx);
     });
   }

@@ -50,5 +50,6 @@ export async function restoreEvidence(
   jobId: string,
   rows: readonly EvidenceRow[],
 ): Promise<void> {
-  if (rows.length > 0) await tx.insert(evidence).values(rows.map((row) => ({ ...row, shopId, jobId })));
+  if (rows.length > 0)
+    await tx.insert(evidence).values(rows.map((row) => ({ ...row, shopId, jobId, personId: null, tokenId: null })));
 }

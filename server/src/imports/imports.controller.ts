@@ -19,8 +19,8 @@ import { LARGEST_FILE_BYTES } from '@prandel/formats';
 import type { Response } from 'express';
 import { ScratchStorage, withUploads, type Upload } from '../files/uploads.ts';
 import { RoomForUploads } from '../operations/disk.ts';
-import { Asker, SignedInGuard } from '../people/people.controller.ts';
-import type { Caller } from '../people/people.service.ts';
+import { Access, CurrentUser } from '../people/access.ts';
+import type { Caller } from '../people/caller.ts';
 import { ImportRequest, PreviewPull, StagedFile } from './imports.dto.ts';
 import { ImportsService } from './imports.service.ts';
 import { MOST_FILES, StagingService } from './staging.service.ts';
@@ -29,7 +29,7 @@ import { Tasks } from '../work/progress.ts';
 class PreviewRequest extends PickType(ImportRequest, ['fileIds', 'columns'] as const) {}
 
 @ApiTags('imports')
-@UseGuards(SignedInGuard)
+@Access({ read: 'viewer', change: 'technician', scopes: ['read-jobs', 'upload-to-bay'] })
 @Controller('api/jobs/:id')
 export class ImportsController {
   constructor(
@@ -49,7 +49,7 @@ export class ImportsController {
     }),
   )
   stage(
-    @Asker() caller: Caller,
+    @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
     @UploadedFiles() uploads: Upload[] | undefined,
     @Res({ passthrough: true }) response: Response,
@@ -64,7 +64,7 @@ export class ImportsController {
   @Post('import-preview')
   @ApiCreatedResponse({ type: [PreviewPull] })
   preview(
-    @Asker() caller: Caller,
+    @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
     @Body() body: PreviewRequest,
     @Res({ passthrough: true }) response: Response,
@@ -75,7 +75,7 @@ export class ImportsController {
 
   @Post('imports')
   import(
-    @Asker() caller: Caller,
+    @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
     @Body() body: ImportRequest,
     @Res({ passthrough: true }) response: Response,
@@ -85,13 +85,13 @@ export class ImportsController {
   }
 
   @Get('files')
-  list(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string) {
+  list(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string) {
     return this.imports.files(caller, id);
   }
 
   @Get('files/:file')
   async original(
-    @Asker() caller: Caller,
+    @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
     @Param('file', ParseUUIDPipe) file: string,
   ): Promise<StreamableFile> {

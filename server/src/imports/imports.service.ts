@@ -3,13 +3,13 @@ import { LIMITS, newPull, type NumberState, type Pull } from '@prandel/core';
 import { isColumnRole, UnreadableError, type ColumnMapping, type MappedPull, type Problem } from '@prandel/formats';
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
-import { files, mappings, pulls, recordings } from '../database/schema.ts';
+import { files, jobs, mappings, pulls, recordings } from '../database/schema.ts';
 import { record } from '../evidence/evidence.ts';
 import { filePieces } from '../files/fileStore.ts';
 import { allotPullKeys } from '../jobs/pullKeys.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import { samplesDigest } from '../jobs/pullRows.ts';
-import type { Caller } from '../people/people.service.ts';
+import type { Caller } from '../people/caller.ts';
 import { ahead } from '../work/ahead.ts';
 import type { Task } from '../work/progress.ts';
 import { WorkPool } from '../work/workPool.ts';
@@ -237,13 +237,15 @@ export class ImportsService {
   }
 
   files(caller: Caller, jobId: string) {
-    return this.database.inShop(caller.shopId, (tx) =>
-      tx
+    return this.database.inShop(caller.shopId, async (tx) => {
+      const [known] = await tx.select({ id: jobs.id }).from(jobs).where(eq(jobs.id, jobId));
+      if (!known) throw new NotFoundException('There is no such job.');
+      return tx
         .select({ id: files.id, name: files.name, addedAt: files.addedAt })
         .from(files)
         .where(and(eq(files.jobId, jobId), eq(files.kind, 'pull-file')))
-        .orderBy(files.addedAt),
-    );
+        .orderBy(files.addedAt);
+    });
   }
 }
 

@@ -7,7 +7,7 @@ import { files, mappings } from '../database/schema.ts';
 import { storeFile } from '../files/fileStore.ts';
 import { nameOf, type Upload } from '../files/uploads.ts';
 import { JobStore } from '../jobs/jobStore.ts';
-import type { Caller } from '../people/people.service.ts';
+import type { Caller } from '../people/caller.ts';
 import { ahead } from '../work/ahead.ts';
 import type { Task } from '../work/progress.ts';
 import type { FileRead } from '../work/work.ts';

@@ -11,68 +11,67 @@ import {
   Post,
   Query,
   StreamableFile,
-  UseGuards,
 } from '@nestjs/common';
 import { ApiCreatedResponse, ApiOkResponse, ApiTags } from '@nestjs/swagger';
-import { Asker, SignedInGuard } from '../people/people.controller.ts';
-import type { Caller } from '../people/people.service.ts';
+import { Access, CurrentUser } from '../people/access.ts';
+import type { Caller } from '../people/caller.ts';
 import { channelFrames } from './channelFrames.ts';
 import { DeletedJob, JobCreated, JobEdit, JobNote, JobPage, JobSearch, NewJob, PullEdit } from './jobs.dto.ts';
 import { JobsService } from './jobs.service.ts';
 
 @ApiTags('jobs')
-@UseGuards(SignedInGuard)
+@Access({ read: 'viewer', change: 'technician', scopes: ['read-jobs'] })
 @Controller('api/jobs')
 export class JobsController {
   constructor(private readonly jobs: JobsService) {}
 
   @Get()
   @ApiOkResponse({ type: JobPage })
-  list(@Asker() caller: Caller, @Query() search: JobSearch): Promise<JobPage> {
+  list(@CurrentUser() caller: Caller, @Query() search: JobSearch): Promise<JobPage> {
     return this.jobs.list(caller, search);
   }
 
   @Post()
   @ApiCreatedResponse({ type: JobCreated })
-  async create(@Asker() caller: Caller, @Body() body: NewJob): Promise<JobCreated> {
+  async create(@CurrentUser() caller: Caller, @Body() body: NewJob): Promise<JobCreated> {
     return { id: await this.jobs.create(caller, body) };
   }
 
   /** Jobs that were deleted within the last thirty days. */
   @Get('deleted')
   @ApiOkResponse({ type: [DeletedJob] })
-  deleted(@Asker() caller: Caller): Promise<DeletedJob[]> {
+  deleted(@CurrentUser() caller: Caller): Promise<DeletedJob[]> {
     return this.jobs.deleted(caller);
   }
 
   /** Deletes a job; it can be brought back for thirty days. */
   @Delete(':id')
   @HttpCode(204)
-  remove(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<void> {
+  remove(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<void> {
     return this.jobs.remove(caller, id);
   }
 
   @Post(':id/restore')
   @HttpCode(204)
-  restore(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<void> {
+  restore(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<void> {
     return this.jobs.bringBack(caller, id);
   }
 
   /** The job without its samples, with the version to name in an edit. */
   @Get(':id')
-  read(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string) {
+  read(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string) {
     return this.jobs.read(caller, id, false);
   }
 
   @Patch(':id')
   @HttpCode(204)
-  edit(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: JobEdit): Promise<void> {
+  edit(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: JobEdit): Promise<void> {
     return this.jobs.edit(caller, id, body);
   }
 
   @Get(':id/channels')
   @Header('Cache-Control', 'no-store')
-  async channels(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<StreamableFile> {
+  async channels(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<StreamableFile> {
     const { job } = await this.jobs.read(caller, id, true);
     return new StreamableFile(channelFrames(job), { type: 'application/octet-stream' });
   }
@@ -80,7 +79,7 @@ export class JobsController {
   @Patch(':id/pulls/:pull')
   @HttpCode(204)
   editPull(
-    @Asker() caller: Caller,
+    @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
     @Param('pull') pull: string,
     @Body() body: PullEdit,
@@ -91,12 +90,12 @@ export class JobsController {
   /** Adds words to the evidence log, about one of its rows or about the job. */
   @Post(':id/notes')
   @HttpCode(204)
-  note(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: JobNote): Promise<void> {
+  note(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: JobNote): Promise<void> {
     return this.jobs.note(caller, id, body);
   }
 
   @Get(':id/log')
-  log(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string) {
+  log(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string) {
     return this.jobs.log(caller, id);
   }
 }

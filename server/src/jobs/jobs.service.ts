@@ -23,7 +23,7 @@ import { Database, type Transaction } from '../database/database.ts';
 import { bayRuns, jobs, pulls } from '../database/schema.ts';
 import { daysAgo, UNDO_DAYS } from '../database/undo.ts';
 import { evidenceOf } from '../evidence/evidence.ts';
-import type { Caller } from '../people/people.service.ts';
+import type { Caller } from '../people/caller.ts';
 import { changesInWords, dayWith, given, questionChanges, setupsWith } from './jobEdits.ts';
 import { RECORD_TABLES } from '../records/recordFields.ts';
 import { ProjectionsService } from '../projections/projections.service.ts';
@@ -214,8 +214,11 @@ export class JobsService {
   }
 
   /** The evidence log with the answer to whether its chain still holds. */
+  /** @throws NotFoundException when the shop has no such job */
   log(caller: Caller, id: string): Promise<{ rows: EvidenceRow[]; broken: { n: number; why: string } | null }> {
     return this.database.inShop(caller.shopId, async (tx) => {
+      const [known] = await tx.select({ id: jobs.id }).from(jobs).where(eq(jobs.id, id));
+      if (!known) throw new NotFoundException('There is no such job.');
       const rows = await evidenceOf(tx, id);
       return { rows, broken: brokenRow(rows) };
     });

@@ -160,7 +160,7 @@ describe('settings and numbers of bays', () => {
     });
     await live.app.close();
     await onCluster(URL_OF_TEST!, async (client) => {
-      await client.query(`SELECT set_config('prandel.shop', (SELECT shop_id::text FROM installation), false)`);
+      await client.query(`SELECT set_config('prandel.shop', (SELECT shop_id::text FROM shops), false)`);
       await client.query(`UPDATE bays SET registers = '{}' WHERE id = $1`, [added.id]);
     });
     await live.start();

@@ -2,8 +2,9 @@ import { ConflictException, Injectable, Logger, NotFoundException, type OnModule
 import { and, eq, gt } from 'drizzle-orm';
 import { Database } from '../database/database.ts';
 import { loggable, sqlState, UNIQUE_VIOLATION } from '../database/faults.ts';
-import { bays, installation } from '../database/schema.ts';
+import { bays } from '../database/schema.ts';
 import { daysAgo, UNDO_DAYS } from '../database/undo.ts';
+import { asNobody } from '../people/actor.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import { ProjectionsService } from '../projections/projections.service.ts';
 import { changeBay, deletedBays, insertBay, readBays, type BayChange, type BayRow } from '../bays/bayStore.ts';
@@ -35,16 +36,20 @@ export class LiveBays implements OnModuleDestroy {
     private readonly projections: ProjectionsService,
   ) {}
 
-  /** Starts every bay that has instruments, and finishes what a killed server left open. A bay that fails keeps no other from starting. */
+  /** Starts every bay of every shop that has instruments, and finishes what a killed server left open. A bay that fails keeps no other from starting. */
   async startAll(): Promise<void> {
-    const [first] = await this.database.withToken('', (tx) => tx.select().from(installation).limit(1));
-    if (!first) return;
-    const rows = await this.database.inShop(first.shopId, (tx) => readBays(tx));
-    for (const row of rows) await this.start(row);
+    for (const shopId of await this.database.everyShop()) {
+      const rows = await this.database.inShop(shopId, (tx) => readBays(tx));
+      for (const row of rows) await this.start(row);
+    }
   }
 
   /** Starts a bay, or starts it anew after its settings changed. Led by another process, it waits for its turn. */
-  async start(row: BayRow): Promise<LiveBay> {
+  start(row: BayRow): Promise<LiveBay> {
+    return asNobody(() => this.#start(row));
+  }
+
+  async #start(row: BayRow): Promise<LiveBay> {
     await this.#live.get(row.id)?.stop();
     const bay = new LiveBay(row, this.database, this.store, this.projections);
     this.#live.set(row.id, bay);

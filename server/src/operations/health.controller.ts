@@ -3,6 +3,7 @@ import { ApiOkResponse, ApiProperty, ApiTags } from '@nestjs/swagger';
 import type { Response } from 'express';
 import { Database } from '../database/database.ts';
 import { LiveBays } from '../live/liveBays.ts';
+import { Access } from '../people/access.ts';
 import { diskState, type DiskState } from './disk.ts';
 
 /** What an operator's monitor needs to know; nothing in it names a shop, a person or a car. */
@@ -78,6 +79,7 @@ export class HealthService {
 }
 
 @ApiTags('operations')
+@Access({ open: true })
 @Controller('api/health')
 export class HealthController {
   constructor(private readonly health: HealthService) {}

@@ -1,15 +1,15 @@
 import { Injectable, Logger, type OnModuleDestroy } from '@nestjs/common';
-import { and, eq, inArray, isNotNull, lt, or, sql } from 'drizzle-orm';
+import { and, eq, inArray, isNotNull, isNull, lt, or, sql } from 'drizzle-orm';
 import { Database } from '../database/database.ts';
 import { databaseAway, loggable } from '../database/faults.ts';
 import {
   channels,
   files,
   fittings,
-  installation,
   intakeNotes,
   jobDays,
   jobs,
+  oneTimeLinks,
   planSteps,
   pulls,
   sessions,
@@ -50,15 +50,18 @@ export class Housekeeping implements OnModuleDestroy {
   async tidy(): Promise<void> {
     if (!(await this.database.leads.take('prandel housekeeping'))) return;
     await this.database.clearTries(EVERY_MS);
-    const [shop] = await this.database.withToken('', (tx) => tx.select().from(installation).limit(1));
-    if (!shop) return;
-    await this.database.inShop(shop.shopId, async (tx) => {
-      await tx.delete(files).where(and(eq(files.kind, 'staged'), lt(files.addedAt, daysAgo(STAGED_DAYS))));
-      await tx
-        .delete(sessions)
-        .where(or(lt(sessions.expiresAt, new Date()), lt(sessions.lastSeenAt, daysAgo(IDLE_DAYS))));
-    });
-    for (;;) if ((await this.#clearDeleted(shop.shopId)) < AT_ONCE) break;
+    for (const shopId of await this.database.everyShop()) {
+      await this.database.inShop(shopId, async (tx) => {
+        await tx.delete(files).where(and(eq(files.kind, 'staged'), lt(files.addedAt, daysAgo(STAGED_DAYS))));
+        await tx
+          .delete(sessions)
+          .where(or(lt(sessions.expiresAt, new Date()), lt(sessions.lastSeenAt, daysAgo(IDLE_DAYS))));
+        await tx
+          .delete(oneTimeLinks)
+          .where(and(isNull(oneTimeLinks.usedAt), lt(oneTimeLinks.expiresAt, daysAgo(UNDO_DAYS))));
+      });
+      while ((await this.#clearDeleted(shopId)) === AT_ONCE);
+    }
   }
 
   /** Clears the contents of some jobs whose time is over. @returns how many */

@@ -24,14 +24,14 @@ import { Judging } from '../work/judging.ts';
 import { Tasks, type Task } from '../work/progress.ts';
 import { WorkPool } from '../work/workPool.ts';
 import { JobStore } from '../jobs/jobStore.ts';
-import { Asker, SignedInGuard } from '../people/people.controller.ts';
-import type { Caller } from '../people/people.service.ts';
+import { Access, CurrentUser } from '../people/access.ts';
+import type { Caller } from '../people/caller.ts';
 
 const READING_S = 120;
 
 /** Whole jobs in and out as job packages. */
 @ApiTags('packages')
-@UseGuards(SignedInGuard)
+@Access({ read: 'viewer', change: 'technician', scopes: ['read-jobs'] })
 @Controller('api')
 export class PackagesController {
   constructor(
@@ -52,7 +52,7 @@ export class PackagesController {
     }),
   )
   take(
-    @Asker() caller: Caller,
+    @CurrentUser() caller: Caller,
     @UploadedFile() file: Upload | undefined,
     @Res({ passthrough: true }) response: Response,
     @Query('task', new ParseUUIDPipe({ optional: true })) task?: string,
@@ -93,7 +93,7 @@ export class PackagesController {
   }
 
   @Get('jobs/:id/package')
-  async give(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<StreamableFile> {
+  async give(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<StreamableFile> {
     const read = () =>
       this.database.inShop(caller.shopId, async (tx) => ({
         job: (await this.store.read(tx, id, true)).job,

@@ -1,24 +1,9 @@
-import {
-  Body,
-  Controller,
-  createParamDecorator,
-  Delete,
-  Get,
-  HttpCode,
-  Injectable,
-  Param,
-  ParseUUIDPipe,
-  Patch,
-  Post,
-  Req,
-  Res,
-  UnauthorizedException,
-  UseGuards,
-  type CanActivate,
-  type ExecutionContext,
-} from '@nestjs/common';
+import { Body, Controller, Delete, Get, HttpCode, Param, ParseUUIDPipe, Patch, Post, Req, Res } from '@nestjs/common';
 import { ApiCreatedResponse, ApiOkResponse, ApiTags } from '@nestjs/swagger';
 import type { Request, Response } from 'express';
+import { Access, CurrentUser } from './access.ts';
+import type { Person } from './caller.ts';
+import { OneTimeLinksService } from './oneTimeLinks.service.ts';
 import {
   EndedSessions,
   FirstStart,
@@ -29,50 +14,27 @@ import {
   Status,
   UnitChoice,
 } from './people.dto.ts';
-import { PeopleService, type Caller } from './people.service.ts';
-import { sessionCookie, sessionToken } from './sessionCookie.ts';
+import { PeopleService } from './people.service.ts';
+import { sessionCookie } from './sessionCookie.ts';
 import { ABSOLUTE_DAYS, SessionsService, type SessionPlace } from './sessions.service.ts';
-
-type Asking = Request & { caller?: Caller };
-
-function tokenOf(request: Request): string | undefined {
-  return sessionToken(request.cookies as Record<string, string | undefined>);
-}
+import { LinkSecret, LinkShown, LinkUse } from './team.dto.ts';
 
 function placeOf(request: Request): SessionPlace {
   return { userAgent: request.get('user-agent') ?? '', address: request.ip ?? '' };
 }
 
-/** The person who is signed in. */
-export const Asker = createParamDecorator((_: unknown, context: ExecutionContext): Caller => {
-  const { caller } = context.switchToHttp().getRequest<Asking>();
-  if (!caller) throw new UnauthorizedException('Sign in first.');
-  return caller;
-});
-
-/** Lets nobody in without a session. */
-@Injectable()
-export class SignedInGuard implements CanActivate {
-  constructor(private readonly sessions: SessionsService) {}
-
-  async canActivate(context: ExecutionContext): Promise<boolean> {
-    const request = context.switchToHttp().getRequest<Asking>();
-    const caller = await this.sessions.callerOf(tokenOf(request));
-    if (!caller) throw new UnauthorizedException('Sign in first.');
-    request.caller = caller;
-    return true;
-  }
-}
-
 @ApiTags('people')
+@Access({ read: 'viewer' })
 @Controller('api')
 export class PeopleController {
   constructor(
     private readonly people: PeopleService,
     private readonly sessions: SessionsService,
+    private readonly links: OneTimeLinksService,
   ) {}
 
   @Get('status')
+  @Access({ open: true })
   @ApiOkResponse({ type: Status })
   async status(): Promise<Status> {
     return { firstStart: await this.people.isFirstStart() };
@@ -80,6 +42,7 @@ export class PeopleController {
 
   /** Sets up the shop of a fresh server, by whoever has its set-up code. */
   @Post('first-start')
+  @Access({ open: true })
   @HttpCode(201)
   @ApiCreatedResponse({ type: SignedIn })
   async firstStart(
@@ -92,6 +55,7 @@ export class PeopleController {
   }
 
   @Post('session')
+  @Access({ open: true })
   @HttpCode(200)
   @ApiOkResponse({ type: SignedIn })
   signIn(
@@ -102,18 +66,39 @@ export class PeopleController {
     return this.#open(body, request, response);
   }
 
-  @Get('session')
-  @UseGuards(SignedInGuard)
+  /** What a one-time link is for. The secret is in the body, so that no log of addresses holds it. */
+  @Post('links/look')
+  @Access({ open: true })
+  @HttpCode(200)
+  @ApiOkResponse({ type: LinkShown })
+  lookAtLink(@Body() { secret }: LinkSecret): Promise<LinkShown> {
+    return this.links.show(secret);
+  }
+
+  /** Uses a one-time link up and signs in whoever it was for. */
+  @Post('links/use')
+  @Access({ open: true })
+  @HttpCode(200)
   @ApiOkResponse({ type: SignedIn })
-  session(@Asker() caller: Caller): SignedIn {
+  async useLink(
+    @Body() body: LinkUse,
+    @Req() request: Request,
+    @Res({ passthrough: true }) response: Response,
+  ): Promise<SignedIn> {
+    const email = await this.links.use(body);
+    return this.#open({ email, password: body.password }, request, response);
+  }
+
+  @Get('session')
+  @ApiOkResponse({ type: SignedIn })
+  session(@CurrentUser() caller: Person): SignedIn {
     return shown(caller);
   }
 
   @Delete('session')
   @HttpCode(204)
-  @UseGuards(SignedInGuard)
   async signOut(
-    @Asker() caller: Caller,
+    @CurrentUser() caller: Person,
     @Req() request: Request,
     @Res({ passthrough: true }) response: Response,
   ): Promise<void> {
@@ -124,40 +109,35 @@ export class PeopleController {
 
   @Patch('session/units')
   @HttpCode(204)
-  @UseGuards(SignedInGuard)
-  async units(@Asker() caller: Caller, @Body() body: UnitChoice): Promise<void> {
+  async units(@CurrentUser() caller: Person, @Body() body: UnitChoice): Promise<void> {
     await this.people.chooseUnits(caller, body.units);
   }
 
   /** Where I am signed in. */
   @Get('sessions')
-  @UseGuards(SignedInGuard)
   @ApiOkResponse({ type: [SessionRow] })
-  list(@Asker() caller: Caller): Promise<SessionRow[]> {
+  list(@CurrentUser() caller: Person): Promise<SessionRow[]> {
     return this.sessions.list(caller);
   }
 
   /** Signs me out everywhere else. */
   @Delete('sessions')
   @HttpCode(200)
-  @UseGuards(SignedInGuard)
   @ApiOkResponse({ type: EndedSessions })
-  async endOthers(@Asker() caller: Caller): Promise<EndedSessions> {
+  async endOthers(@CurrentUser() caller: Person): Promise<EndedSessions> {
     return { ended: await this.sessions.endOthers(caller) };
   }
 
   @Delete('sessions/:id')
   @HttpCode(204)
-  @UseGuards(SignedInGuard)
-  end(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<void> {
+  end(@CurrentUser() caller: Person, @Param('id', ParseUUIDPipe) id: string): Promise<void> {
     return this.sessions.end(caller, id);
   }
 
   /** Changes my password; my other sessions end. */
   @Post('password')
   @HttpCode(204)
-  @UseGuards(SignedInGuard)
-  password(@Asker() caller: Caller, @Body() body: PasswordChange, @Req() request: Request): Promise<void> {
+  password(@CurrentUser() caller: Person, @Body() body: PasswordChange, @Req() request: Request): Promise<void> {
     return this.people.changePassword(caller, body, placeOf(request));
   }
 
@@ -169,6 +149,6 @@ export class PeopleController {
   }
 }
 
-function shown({ shop, name, email, units }: Caller): SignedIn {
-  return { shop, name, email, units };
+function shown({ shop, name, email, role, units }: Person): SignedIn {
+  return { shop, name, email, role, units };
 }

@@ -1,5 +1,6 @@
 import { ApiProperty } from '@nestjs/swagger';
 import { IsEmail, IsObject, IsString, Length } from 'class-validator';
+import { ROLES, type Role } from '../database/schema.ts';
 
 export class SignIn {
   @ApiProperty() @IsEmail({}, { message: 'Enter an e-mail address.' }) @Length(3, 200) email: string;
@@ -37,6 +38,7 @@ export class SignedIn {
   @ApiProperty() shop: string;
   @ApiProperty() name: string;
   @ApiProperty() email: string;
+  @ApiProperty({ enum: ROLES, enumName: 'Role' }) role: Role;
   @ApiProperty({ type: 'object', additionalProperties: { type: 'string' } }) units: Record<string, string>;
 }
 

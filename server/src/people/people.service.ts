@@ -16,15 +16,9 @@ import { installation, people, shops } from '../database/schema.ts';
 import { weakPassword } from '../security/passwords.ts';
 import { SecurityLog } from '../security/securityLog.ts';
 import { SignInLimits } from '../security/signInLimits.ts';
-import type { FirstStart, PasswordChange, SignedIn, SignIn } from './people.dto.ts';
+import type { Person } from './caller.ts';
+import type { FirstStart, PasswordChange, SignIn } from './people.dto.ts';
 import { SessionsService, type SessionPlace } from './sessions.service.ts';
-
-/** Who is asking, for which shop, and in which session. */
-export interface Caller extends SignedIn {
-  readonly shopId: string;
-  readonly personId: string;
-  readonly sessionId: string;
-}
 
 const NOT_TOGETHER = 'E-mail and password do not belong together.';
 
@@ -49,7 +43,7 @@ export class PeopleService {
   }
 
   async isFirstStart(): Promise<boolean> {
-    return this.database.withToken('', async (tx) => (await tx.select().from(installation).limit(1)).length === 0);
+    return (await this.database.everyShop()).length === 0;
   }
 
   /** Sets up the shop by whoever can read the terminal of a fresh server; only ever once. */
@@ -74,7 +68,7 @@ export class PeopleService {
       await this.database.inShop(shopId, async (tx) => {
         await tx.insert(installation).values({ shopId });
         await tx.insert(shops).values({ shopId, name: shop });
-        await tx.insert(people).values({ shopId, name, email: email.toLowerCase(), passwordHash });
+        await tx.insert(people).values({ shopId, name, email: email.toLowerCase(), passwordHash, role: 'owner' });
       });
     } catch (error) {
       if (sqlState(error) === UNIQUE_VIOLATION)
@@ -112,7 +106,7 @@ export class PeopleService {
   }
 
   /** Changes my password and ends my other sessions. */
-  async changePassword(caller: Caller, { current, next }: PasswordChange, place: SessionPlace): Promise<void> {
+  async changePassword(caller: Person, { current, next }: PasswordChange, place: SessionPlace): Promise<void> {
     await this.limits.count(caller.email, place.address);
     const [person] = await this.database.inShop(caller.shopId, (tx) =>
       tx.select().from(people).where(eq(people.id, caller.personId)),
@@ -135,7 +129,7 @@ export class PeopleService {
     this.log.event('password-changed', { person: caller.personId });
   }
 
-  async chooseUnits(caller: Caller, units: Record<string, string>): Promise<void> {
+  async chooseUnits(caller: Person, units: Record<string, string>): Promise<void> {
     const entries = Object.entries(units);
     if (entries.length > 20) throw new BadRequestException('These are more units than there are quantities.');
     for (const [quantity, name] of entries) {

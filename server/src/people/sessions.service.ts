@@ -1,19 +1,15 @@
-import { createHash, randomBytes } from 'node:crypto';
 import { Injectable, NotFoundException } from '@nestjs/common';
 import { and, desc, eq, lt, ne, or } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
-import { people, sessions, shops } from '../database/schema.ts';
+import { sessions, type Role } from '../database/schema.ts';
 import { SecurityLog } from '../security/securityLog.ts';
-import type { Caller } from './people.service.ts';
+import type { Person } from './caller.ts';
+import { digestOf, newSecret } from './secrets.ts';
 
-/** A session ends this long after it began, and this long after it was last used. */
+/** A session ends this long after it began, and this long after it was last used; caller_of_session in the database knows the latter. */
 export const ABSOLUTE_DAYS = 30;
 const IDLE_DAYS = 7;
 const DAY_MS = 86_400_000;
-/** That somebody is there is written down no more often than this. */
-const SEEN_EVERY_MS = 5 * 60_000;
-
-const digest = (token: string) => createHash('sha256').update(token).digest('hex');
 
 /** Where somebody signed in from. */
 export interface SessionPlace {
@@ -39,7 +35,7 @@ export class SessionsService {
 
   /** @returns the token of a new session */
   async begin(shopId: string, personId: string, { userAgent, address }: SessionPlace): Promise<string> {
-    const token = randomBytes(32).toString('base64url');
+    const token = newSecret();
     await this.database.inShop(shopId, async (tx) => {
       await tx
         .delete(sessions)
@@ -47,7 +43,7 @@ export class SessionsService {
           or(lt(sessions.expiresAt, new Date()), lt(sessions.lastSeenAt, new Date(Date.now() - IDLE_DAYS * DAY_MS))),
         );
       await tx.insert(sessions).values({
-        tokenHash: digest(token),
+        tokenHash: digestOf(token),
         shopId,
         personId,
         expiresAt: new Date(Date.now() + ABSOLUTE_DAYS * DAY_MS),
@@ -58,45 +54,31 @@ export class SessionsService {
     return token;
   }
 
-  /** Who a token belongs to; null when its session has ended. */
-  async callerOf(token: string | undefined): Promise<Caller | null> {
+  /** Who a token belongs to, asked with one query; null when its session has ended. */
+  async callerOf(token: string | undefined): Promise<Person | null> {
     if (!token || token.length > 200) return null;
-    const session = await this.database.withToken(
-      digest(token),
-      async (tx) =>
-        (
-          await tx
-            .select()
-            .from(sessions)
-            .where(eq(sessions.tokenHash, digest(token)))
-            .limit(1)
-        )[0],
-    );
-    const now = Date.now();
-    if (!session || session.expiresAt.getTime() < now) return null;
-    const idleMs = now - session.lastSeenAt.getTime();
-    if (idleMs > IDLE_DAYS * DAY_MS) return null;
-    return this.database.inShop(session.shopId, async (tx) => {
-      if (idleMs > SEEN_EVERY_MS)
-        await tx.update(sessions).set({ lastSeenAt: new Date() }).where(eq(sessions.tokenHash, session.tokenHash));
-      const [person] = await tx.select().from(people).where(eq(people.id, session.personId));
-      const [shop] = await tx.select().from(shops);
-      return person && shop
-        ? {
-            shopId: session.shopId,
-            personId: person.id,
-            sessionId: session.id,
-            shop: shop.name,
-            name: person.name,
-            email: person.email,
-            units: person.units,
-          }
-        : null;
-    });
+    const { rows } = await this.database.pool.query<{
+      shop_id: string;
+      shop: string;
+      person_id: string;
+      session_id: string;
+      name: string;
+      email: string;
+      role: Role;
+      units: Record<string, string>;
+    }>('SELECT * FROM caller_of_session($1)', [digestOf(token)]);
+    const [row] = rows;
+    if (!row) return null;
+    const { shop, name, email, role, units } = row;
+    return {
+      ...{ shopId: row.shop_id, shop, name, email, units, role },
+      ...{ personId: row.person_id, sessionId: row.session_id },
+      ...{ tokenId: null, scope: null, bayId: null },
+    };
   }
 
   /** My sessions, the newest first. */
-  async list(caller: Caller): Promise<SessionListed[]> {
+  async list(caller: Person): Promise<SessionListed[]> {
     const rows = await this.database.inShop(caller.shopId, (tx) =>
       tx
         .select()
@@ -114,7 +96,7 @@ export class SessionsService {
   }
 
   /** Ends one of my sessions. @throws NotFoundException when it is none of mine */
-  async end(caller: Caller, id: string): Promise<void> {
+  async end(caller: Person, id: string): Promise<void> {
     const ended = await this.database.inShop(caller.shopId, (tx) =>
       tx
         .delete(sessions)
@@ -126,13 +108,13 @@ export class SessionsService {
   }
 
   /** Ends all of my sessions but the one that asks. */
-  async endOthers(caller: Caller): Promise<number> {
+  async endOthers(caller: Person): Promise<number> {
     const count = await this.database.inShop(caller.shopId, (tx) => this.endOthersIn(tx, caller));
     this.log.event('sessions-ended', { person: caller.personId, count });
     return count;
   }
 
-  async endOthersIn(tx: Transaction, caller: Caller): Promise<number> {
+  async endOthersIn(tx: Transaction, caller: Person): Promise<number> {
     const ended = await tx
       .delete(sessions)
       .where(and(eq(sessions.personId, caller.personId), ne(sessions.id, caller.sessionId)))

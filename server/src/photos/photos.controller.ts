@@ -8,18 +8,17 @@ import {
   Post,
   StreamableFile,
   UploadedFiles,
-  UseGuards,
   UseInterceptors,
 } from '@nestjs/common';
 import { FilesInterceptor } from '@nestjs/platform-express';
 import { ApiConsumes, ApiTags } from '@nestjs/swagger';
-import { Asker, SignedInGuard } from '../people/people.controller.ts';
-import type { Caller } from '../people/people.service.ts';
+import { Access, CurrentUser } from '../people/access.ts';
+import type { Caller } from '../people/caller.ts';
 import { LARGEST_PHOTO_BYTES, MOST_PHOTOS, PhotosService } from './photos.service.ts';
 
 /** Photos of fittings: what the clock alone does not show. */
 @ApiTags('photos')
-@UseGuards(SignedInGuard)
+@Access({ read: 'viewer', change: 'technician', scopes: ['read-jobs'] })
 @Controller('api/jobs/:id')
 export class PhotosController {
   constructor(private readonly photos: PhotosService) {}
@@ -29,7 +28,7 @@ export class PhotosController {
   @ApiConsumes('multipart/form-data')
   @UseInterceptors(FilesInterceptor('photos', MOST_PHOTOS, { limits: { fileSize: LARGEST_PHOTO_BYTES } }))
   add(
-    @Asker() caller: Caller,
+    @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
     @Param('startedAt') startedAt: string,
     @UploadedFiles() uploads?: { originalname: string; buffer: Buffer }[],
@@ -45,7 +44,7 @@ export class PhotosController {
   @Header('X-Content-Type-Options', 'nosniff')
   @Header('Cache-Control', 'private, max-age=31536000, immutable')
   async show(
-    @Asker() caller: Caller,
+    @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
     @Param('file') file: string,
   ): Promise<StreamableFile> {

@@ -8,7 +8,7 @@ import { files } from '../database/schema.ts';
 import { fileBytes, storeFile } from '../files/fileStore.ts';
 import { record } from '../evidence/evidence.ts';
 import { JobStore } from '../jobs/jobStore.ts';
-import type { Caller } from '../people/people.service.ts';
+import type { Caller } from '../people/caller.ts';
 
 export const MOST_PHOTOS = 20;
 export const LARGEST_PHOTO_BYTES = 15_000_000;

@@ -1,20 +1,20 @@
-import { Controller, Get, NotFoundException, Param, ParseUUIDPipe, StreamableFile, UseGuards } from '@nestjs/common';
+import { Controller, Get, NotFoundException, Param, ParseUUIDPipe, StreamableFile } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
 import { planDay, planWishOf, type DayBlock, type Job } from '@prandel/core';
 import { createEvents, type EventAttributes } from 'ics';
 import { JobsService } from '../jobs/jobs.service.ts';
-import { Asker, SignedInGuard } from '../people/people.controller.ts';
-import type { Caller } from '../people/people.service.ts';
+import { Access, CurrentUser } from '../people/access.ts';
+import type { Caller } from '../people/caller.ts';
 
 /** The day's plan for a calendar (iCalendar, RFC 5545). */
 @ApiTags('plan')
-@UseGuards(SignedInGuard)
+@Access({ read: 'viewer', change: 'technician', scopes: ['read-jobs'] })
 @Controller('api/jobs')
 export class PlanController {
   constructor(private readonly jobs: JobsService) {}
 
   @Get(':id/plan.ics')
-  async calendar(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<StreamableFile> {
+  async calendar(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<StreamableFile> {
     const { job } = await this.jobs.read(caller, id, false);
     return new StreamableFile(Buffer.from(planCalendar(job, id)), {
       type: 'text/calendar; charset=utf-8',

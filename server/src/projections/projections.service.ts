@@ -3,7 +3,7 @@ import { ENGINE_VERSION, type Job } from '@prandel/core';
 import { and, desc, eq, inArray, isNull, ne, or, sql } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
 import { databaseAway, loggable } from '../database/faults.ts';
-import { baselinePeaks, installation, jobProjections, jobs, verdictProjections } from '../database/schema.ts';
+import { baselinePeaks, jobProjections, jobs, verdictProjections } from '../database/schema.ts';
 import { JobStore, type StoredJob } from '../jobs/jobStore.ts';
 import { Judging } from '../work/judging.ts';
 import { ProjectionQueue, type ProjectionWork } from './queue.ts';
@@ -89,8 +89,7 @@ export class ProjectionsService implements OnModuleDestroy {
 
   /** Asks for what is not up to date, the newest first. */
   async #sweep(): Promise<void> {
-    const shops = await this.database.withToken('', (tx) => tx.select().from(installation));
-    for (const { shopId } of shops) {
+    for (const shopId of await this.database.everyShop()) {
       const stale = await this.database.inShop(shopId, (tx) =>
         tx
           .select({ jobId: jobs.id })

@@ -7,7 +7,6 @@ import {
   Param,
   ParseUUIDPipe,
   Post,
-  UseGuards,
 } from '@nestjs/common';
 import { ApiProperty, ApiTags } from '@nestjs/swagger';
 import { pressureFitsElevation } from '@prandel/core';
@@ -18,8 +17,8 @@ import { pulls } from '../database/schema.ts';
 import { record } from '../evidence/evidence.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import { LiveBays } from '../live/liveBays.ts';
-import { Asker, SignedInGuard } from '../people/people.controller.ts';
-import type { Caller } from '../people/people.service.ts';
+import { Access, CurrentUser } from '../people/access.ts';
+import type { Caller } from '../people/caller.ts';
 
 export class AirReading {
   @ApiProperty() @Plausible('airC') airC: number;
@@ -49,7 +48,7 @@ export class StartReading {
 
 /** Gauges read by hand: the bay's air where it has no weather station, and spot readings of a car without a sensor. */
 @ApiTags('readings')
-@UseGuards(SignedInGuard)
+@Access({ read: 'viewer', change: 'technician' })
 @Controller('api/jobs/:id')
 export class ReadingsController {
   constructor(
@@ -61,7 +60,7 @@ export class ReadingsController {
   /** The bay's air now; pulls within a quarter of an hour that recorded none take it. */
   @Post('weather')
   @HttpCode(204)
-  air(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: AirReading): Promise<void> {
+  air(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: AirReading): Promise<void> {
     return this.database.inShop(caller.shopId, async (tx) => {
       const { job } = await this.store.read(tx, id, false);
       const { elevationM } = job.bay;
@@ -82,7 +81,7 @@ export class ReadingsController {
   @Post('pulls/:pull/readings')
   @HttpCode(204)
   start(
-    @Asker() caller: Caller,
+    @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
     @Param('pull') pullKey: string,
     @Body() body: StartReading,

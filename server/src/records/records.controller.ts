@@ -11,15 +11,14 @@ import {
   Patch,
   Post,
   Query,
-  UseGuards,
 } from '@nestjs/common';
 import { ApiCreatedResponse, ApiOkResponse, ApiTags } from '@nestjs/swagger';
 import { cardProblem, methodProblems } from '@prandel/core';
 import { and, asc, eq, getTableColumns, sql } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
 import { sqlState, UNIQUE_VIOLATION } from '../database/faults.ts';
-import { Asker, SignedInGuard } from '../people/people.controller.ts';
-import type { Caller } from '../people/people.service.ts';
+import { Access, CurrentUser } from '../people/access.ts';
+import type { Caller } from '../people/caller.ts';
 import {
   cardWith,
   insertRecord,
@@ -38,7 +37,7 @@ const LARGEST_FIELDS = 20_000;
 
 /** What a shop reuses from job to job: customers, vehicles, parts, model cards, house methods. */
 @ApiTags('records')
-@UseGuards(SignedInGuard)
+@Access({ read: 'viewer', change: 'technician' })
 @Controller('api/records')
 export class RecordsController {
   constructor(private readonly database: Database) {}
@@ -47,7 +46,7 @@ export class RecordsController {
   @Get()
   @ApiOkResponse({ type: RecordPage })
   async list(
-    @Asker() caller: Caller,
+    @CurrentUser() caller: Caller,
     @Query('kind') kind: string,
     @Query('after') after?: string,
     @Query('q') q?: string,
@@ -80,7 +79,7 @@ export class RecordsController {
   @Get(':kind/:id')
   @ApiOkResponse({ type: RecordRow })
   async one(
-    @Asker() caller: Caller,
+    @CurrentUser() caller: Caller,
     @Param('kind') kind: string,
     @Param('id', ParseUUIDPipe) id: string,
   ): Promise<RecordRow> {
@@ -90,7 +89,7 @@ export class RecordsController {
 
   @Post()
   @ApiCreatedResponse({ type: RecordAdded })
-  add(@Asker() caller: Caller, @Body() { kind, label, fields }: NewRecord): Promise<RecordAdded> {
+  add(@CurrentUser() caller: Caller, @Body() { kind, label, fields }: NewRecord): Promise<RecordAdded> {
     check(kind, label, fields, null);
     return this.#named(label, () =>
       this.database.inShop(caller.shopId, async (tx) => ({
@@ -103,7 +102,7 @@ export class RecordsController {
   @Patch(':kind/:id')
   @HttpCode(204)
   edit(
-    @Asker() caller: Caller,
+    @CurrentUser() caller: Caller,
     @Param('kind') kind: string,
     @Param('id', ParseUUIDPipe) id: string,
     @Body() { version, label, fields = {} }: RecordEdit,

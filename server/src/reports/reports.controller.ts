@@ -1,16 +1,16 @@
-import { Controller, Get, Param, ParseUUIDPipe, Query, Res, UseGuards } from '@nestjs/common';
+import { Controller, Get, Param, ParseUUIDPipe, Query, Res } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
 import type { Job } from '@prandel/core';
 import type { Response } from 'express';
 import { JobsService } from '../jobs/jobs.service.ts';
-import { Asker, SignedInGuard } from '../people/people.controller.ts';
-import type { Caller } from '../people/people.service.ts';
+import { Access, CurrentUser } from '../people/access.ts';
+import type { Caller } from '../people/caller.ts';
 import { reportHeaders } from '../security/headers.ts';
 import { Judging } from '../work/judging.ts';
 
 /** The customer's sheet: self-contained HTML, and the same numbers as JSON. */
 @ApiTags('reports')
-@UseGuards(SignedInGuard)
+@Access({ read: 'viewer', change: 'technician', scopes: ['read-jobs'] })
 @Controller('api/jobs/:id')
 export class ReportsController {
   constructor(
@@ -20,7 +20,7 @@ export class ReportsController {
 
   @Get('report.html')
   async html(
-    @Asker() caller: Caller,
+    @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
     @Res() response: Response,
     @Query('download') download?: string,
@@ -37,7 +37,7 @@ export class ReportsController {
 
   @Get('report.json')
   async json(
-    @Asker() caller: Caller,
+    @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
     @Res() response: Response,
   ): Promise<void> {

@@ -10,7 +10,13 @@ export type SecurityEvent =
   | 'signed-out'
   | 'sessions-ended'
   | 'password-changed'
-  | 'password-change-refused';
+  | 'password-change-refused'
+  | 'link-made'
+  | 'link-used'
+  | 'role-changed'
+  | 'person-removed'
+  | 'token-made'
+  | 'token-withdrawn';
 
 /** Security events for the operator's log, without secrets: no password, no token, no e-mail address. */
 @Injectable()

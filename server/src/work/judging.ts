@@ -1,6 +1,6 @@
 import { Injectable, UnprocessableEntityException } from '@nestjs/common';
 import { jobProblem, type Job } from '@prandel/core';
-import type { Caller } from '../people/people.service.ts';
+import type { Caller } from '../people/caller.ts';
 import type { Projection, Work } from './work.ts';
 import { WorkPool } from './workPool.ts';
 

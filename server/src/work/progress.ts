@@ -1,8 +1,8 @@
-import { Controller, Get, Injectable, NotFoundException, Param, ParseUUIDPipe, UseGuards } from '@nestjs/common';
+import { Controller, Get, Injectable, NotFoundException, Param, ParseUUIDPipe } from '@nestjs/common';
 import { ApiOkResponse, ApiProperty, ApiTags } from '@nestjs/swagger';
 import type { Response } from 'express';
-import { Asker, SignedInGuard } from '../people/people.controller.ts';
-import type { Caller } from '../people/people.service.ts';
+import { Access, CurrentUser } from '../people/access.ts';
+import type { Caller } from '../people/caller.ts';
 import { CancelledError } from './cancelled.ts';
 
 /** How far a piece of work is. */
@@ -58,14 +58,14 @@ export class Tasks {
 }
 
 @ApiTags('tasks')
-@UseGuards(SignedInGuard)
+@Access({ read: 'viewer', change: 'technician' })
 @Controller('api/tasks')
 export class TasksController {
   constructor(private readonly tasks: Tasks) {}
 
   @Get(':id')
   @ApiOkResponse({ type: TaskProgress })
-  progress(@Asker() caller: Caller, @Param('id', ParseUUIDPipe) id: string): TaskProgress {
+  progress(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): TaskProgress {
     return this.tasks.of(caller.shopId, id);
   }
 }

@@ -1,3 +1,4 @@
+import { sql } from 'drizzle-orm';
 import {
   bigint,
   foreignKey,
@@ -10,8 +11,13 @@ import {
   unique,
   uuid,
 } from 'drizzle-orm/pg-core';
+
 import { bytea, id, instant, shopId } from './columns.ts';
 import { jobs } from './jobs.ts';
+import { accessTokens, people } from './people.ts';
+
+/** What the transaction announced under this name, or null. */
+const announced = (setting: string) => sql.raw(`nullif(current_setting('${setting}', true), '')::uuid`);
 
 /** Original bytes, unchanged: pull files, and package resources that this version does not know. */
 export const files = pgTable(
@@ -77,9 +83,22 @@ export const evidence = pgTable(
     what: text('what').notNull(),
     detail: text('detail').notNull(),
     hash: text('hash').notNull(),
+    /** Whose session or token it was; the database takes it from the transaction. Null: the bay itself, or a package. */
+    personId: uuid('person_id').default(announced('prandel.person')),
+    tokenId: uuid('token_id').default(announced('prandel.access_token')),
   },
   (t) => [
     primaryKey({ columns: [t.jobId, t.n] }),
+    foreignKey({
+      name: 'evidence_person_fk',
+      columns: [t.shopId, t.personId],
+      foreignColumns: [people.shopId, people.id],
+    }),
+    foreignKey({
+      name: 'evidence_token_fk',
+      columns: [t.shopId, t.tokenId],
+      foreignColumns: [accessTokens.shopId, accessTokens.id],
+    }),
     foreignKey({ name: 'evidence_job_fk', columns: [t.shopId, t.jobId], foreignColumns: [jobs.shopId, jobs.id] }),
   ],
 );

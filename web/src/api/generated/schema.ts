@@ -52,6 +52,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/links/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["PeopleController_lookAtLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/links/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["PeopleController_useLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session/units": {
         parameters: {
             query?: never;
@@ -111,6 +143,118 @@ export interface paths {
         put?: never;
         post: operations["PeopleController_password"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["TeamController_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["TeamController_invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/invitations/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["TeamController_withdraw"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["TeamController_remove"];
+        options?: never;
+        head?: never;
+        patch: operations["TeamController_changeRole"];
+        trace?: never;
+    };
+    "/api/people/{id}/reset-link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["TeamController_resetLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/access-tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["AccessTokensController_list"];
+        put?: never;
+        post: operations["AccessTokensController_make"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/access-tokens/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["AccessTokensController_withdraw"];
         options?: never;
         head?: never;
         patch?: never;
@@ -804,16 +948,37 @@ export interface components {
             /** @description Printed where the server was started. */
             setupCode: string;
         };
+        /** @enum {string} */
+        Role: "owner" | "technician" | "viewer";
         SignedIn: {
             shop: string;
             name: string;
             email: string;
+            role: components["schemas"]["Role"];
             units: {
                 [key: string]: string;
             };
         };
         SignIn: {
             email: string;
+            password: string;
+        };
+        LinkSecret: {
+            secret: string;
+        };
+        /** @enum {string} */
+        LinkPurpose: "invitation" | "password-reset";
+        LinkShown: {
+            purpose: components["schemas"]["LinkPurpose"];
+            shop: string;
+            email: string;
+            role: components["schemas"]["Role"];
+            /** @description Null when the person has yet to say it. */
+            name: string | null;
+        };
+        LinkUse: {
+            secret: string;
+            name: string;
             password: string;
         };
         UnitChoice: {
@@ -843,6 +1008,77 @@ export interface components {
         PasswordChange: {
             current: string;
             next: string;
+        };
+        TeamMember: {
+            id: string;
+            name: string;
+            email: string;
+            role: components["schemas"]["Role"];
+            version: number;
+            /** @description When a session of theirs was last used. */
+            lastSeenAt: string | null;
+        };
+        Invitation: {
+            email: string;
+            role: components["schemas"]["Role"];
+            id: string;
+            createdAt: string;
+            expiresAt: string;
+        };
+        Team: {
+            people: components["schemas"]["TeamMember"][];
+            /** @description Not used yet and not over. */
+            invitations: components["schemas"]["Invitation"][];
+        };
+        NewInvitation: {
+            email: string;
+            role: components["schemas"]["Role"];
+        };
+        MadeLink: {
+            /** @description Shown this once; goes behind "#" of the page /join. */
+            secret: string;
+            expiresAt: string;
+        };
+        RoleChange: {
+            role: components["schemas"]["Role"];
+            /** @description The version that was on the screen. */
+            version: number;
+        };
+        /** @enum {string} */
+        TokenScope: "read-jobs" | "upload-to-bay";
+        AccessTokenRow: {
+            id: string;
+            name: string;
+            scope: components["schemas"]["TokenScope"];
+            /** @description Label of its bay. */
+            bay: string | null;
+            /** @description Who made it. */
+            madeBy: string;
+            createdAt: string;
+            lastUsedAt: string | null;
+        };
+        NewAccessToken: {
+            /**
+             * @description What bears it.
+             * @example The rollers’ computer
+             */
+            name: string;
+            scope: components["schemas"]["TokenScope"];
+            /** @description For upload-to-bay: the one bay for whose job it brings files. */
+            bayId?: string;
+        };
+        MadeAccessToken: {
+            id: string;
+            name: string;
+            scope: components["schemas"]["TokenScope"];
+            /** @description Label of its bay. */
+            bay: string | null;
+            /** @description Who made it. */
+            madeBy: string;
+            createdAt: string;
+            lastUsedAt: string | null;
+            /** @description Shown this once. */
+            token: string;
         };
         /** @enum {string} */
         Verdict: "verified-gain" | "verified-loss" | "no-meaningful-change" | "not-resolved" | "not-comparable";
@@ -1460,6 +1696,52 @@ export interface operations {
             };
         };
     };
+    PeopleController_lookAtLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkSecret"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkShown"];
+                };
+            };
+        };
+    };
+    PeopleController_useLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkUse"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedIn"];
+                };
+            };
+        };
+    };
     PeopleController_units: {
         parameters: {
             query?: never;
@@ -1550,6 +1832,191 @@ export interface operations {
                 "application/json": components["schemas"]["PasswordChange"];
             };
         };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    TeamController_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Team"];
+                };
+            };
+        };
+    };
+    TeamController_invite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewInvitation"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeLink"];
+                };
+            };
+        };
+    };
+    TeamController_withdraw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    TeamController_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    TeamController_changeRole: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleChange"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    TeamController_resetLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeLink"];
+                };
+            };
+        };
+    };
+    AccessTokensController_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccessTokenRow"][];
+                };
+            };
+        };
+    };
+    AccessTokensController_make: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAccessToken"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeAccessToken"];
+                };
+            };
+        };
+    };
+    AccessTokensController_withdraw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             204: {
                 headers: {

@@ -1,0 +1,109 @@
+import { NEW_JOB } from './shop.ts';
+
+/** What bodies name: a job with a staged file, and where chance comes from. */
+export interface Own {
+  readonly job: string;
+  readonly file: string;
+  readonly columns: readonly { role: string; unit: string | null }[];
+  readonly version: number;
+  readonly random: () => number;
+  readonly pick: <T>(list: readonly T[]) => T;
+}
+
+const DAY = {
+  customer: 'M. Q.',
+  claim: 'ten more',
+  intake: { tyres: 'new' },
+  modelCard: {
+    label: 'card',
+    gear: '4',
+    notes: '',
+    safeRpm: [2000, 6000],
+    settlePulls: 1,
+    sensors: { intake: true, coolant: true, oil: false },
+  },
+  plan: {
+    shape: 'return',
+    startAt: '2026-11-26T08:00:00Z',
+    minutesPerPull: 5,
+    fittingMinutes: 50,
+    openFromMin: 480,
+    openUntilMin: 1080,
+    forecastC: [10, 20],
+    order: 'fixed',
+  },
+  abortLimits: [{ channel: 'coolant_c', warn: 105, stop: 110, side: 'above' }],
+  fittings: [{ startedAt: '2026-11-26T08:00:00Z', changed: '', disturbed: '', parts: '', cost: null, notes: '' }],
+  cannotBeUndone: null,
+};
+
+export const bayBody = (random: () => number) => ({
+  label: `Bay ${Math.floor(random() * 1e6)}`,
+  rollers: { kind: 'inertia', rollerInertiaKgM2: 20, elevationM: 100, calibrationEpoch: '2026-10-01' },
+  instruments: {
+    rollers: { host: '127.0.0.1', port: 9 },
+    aux: null,
+    registers: {
+      unit: 1,
+      base: 0,
+      wordOrder: 'big',
+      channels: [{ name: 'charge_c', register: 0, kind: 'int16', scale: 0.1 }],
+    },
+  },
+});
+
+/** Bodies that are taken as they are, by operation. */
+export const takenBodies = (own: Own): Readonly<Record<string, () => object>> => ({
+  'post /api/jobs': () => ({
+    ...NEW_JOB,
+    day: DAY,
+    method: { correction: 'none', averagingWidthRpm: 200, gates: { intakeC: 3 }, schools: { hood: 'open' } },
+    timeZone: 'Europe/Lisbon',
+  }),
+  'patch /api/jobs/{id}': () => ({
+    version: own.version,
+    vehicle: { label: 'Car', massKg: 1000, engineToRollerRatio: 5.2 },
+    question: { ...NEW_JOB.question, plan: [{ setup: 'A', settle: 1, counted: 2 }] },
+    method: { correction: 'sae-j1349', averagingWidthRpm: 100, gates: { intakeC: 3 }, schools: {} },
+    setups: NEW_JOB.setups,
+    day: DAY,
+    amendment: 'because',
+  }),
+  'patch /api/jobs/{id}/pulls/{pull}': () => ({ version: own.version, status: 'set-aside', reason: 'slip' }),
+  'post /api/jobs/{id}/notes': () => ({ about: own.pick([null, 1]), words: 'some words' }),
+  'post /api/jobs/{id}/weather': () => ({ airC: 20, pressureHpa: 1000, relativeHumidity: 0.5 }),
+  'post /api/jobs/{id}/pulls/{pull}/readings': () => ({ intakeStartC: 30, coolantStartC: 90, oilStartC: null }),
+  'post /api/jobs/{id}/suspects': () => ({ suspect: 'brake', result: 'fine' }),
+  'post /api/jobs/{id}/import-preview': () => ({ fileIds: [own.file], columns: own.columns }),
+  'post /api/jobs/{id}/imports': () => ({
+    fileIds: [own.file],
+    setupId: 'A',
+    settle: 1,
+    columns: own.columns,
+    numberState: { kind: 'corrected', standard: 'sae-j1349', factor: 1.01 },
+    conditions: { gear: '4', airC: 20, pressureHpa: 1000, relativeHumidity: 0.4, averagingRpm: 100 },
+  }),
+  'post /api/bays': () => bayBody(own.random),
+  'patch /api/bays/{id}': () => bayBody(own.random),
+  'post /api/bays/{id}/actions': () => ({
+    action: own.pick([
+      'open-job',
+      'start-round',
+      'set-aside',
+      'note',
+      'start-fitting',
+      'stop-fitting',
+      'leave',
+      'set-point',
+    ]),
+    job: own.job,
+    setup: 'A',
+    pull: 'A-1',
+    reason: 'because',
+    state: 'fan',
+    fitting: { changed: 'x', disturbed: 'y', parts: 'z', cost: 4, notes: '' },
+  }),
+  'post /api/records': () => ({ kind: 'part', label: `Part ${Math.floor(own.random() * 1e6)}`, fields: { price: 3 } }),
+  'patch /api/records/{kind}/{id}': () => ({ version: 1, label: 'Part', fields: { price: 4 } }),
+  'patch /api/session/units': () => ({ units: { power: 'hp', torque: 'N·m' } }),
+});
