@@ -21,6 +21,8 @@ const ImportPage = lazy(() => import('./pages/import/ImportPage.tsx').then((m) =
 const ComparePage = lazy(() => import('./pages/compare/ComparePage.tsx').then((m) => ({ default: m.ComparePage })));
 const RunSheetPage = lazy(() => import('./pages/bay/RunSheetPage.tsx').then((m) => ({ default: m.RunSheetPage })));
 const BaysPage = lazy(() => import('./pages/bays/BaysPage.tsx').then((m) => ({ default: m.BaysPage })));
+const JoinPage = lazy(() => import('./pages/people/JoinPage.tsx').then((m) => ({ default: m.JoinPage })));
+const PeoplePage = lazy(() => import('./pages/people/PeoplePage.tsx').then((m) => ({ default: m.PeoplePage })));
 const PlanPage = lazy(() => import('./pages/plan/PlanPage.tsx').then((m) => ({ default: m.PlanPage })));
 const RecordsPage = lazy(() => import('./pages/records/RecordsPage.tsx').then((m) => ({ default: m.RecordsPage })));
 const TodayPage = lazy(() => import('./pages/today/TodayPage.tsx').then((m) => ({ default: m.TodayPage })));
@@ -40,6 +42,7 @@ function toTheBay(): Response | null {
 
 const router = createBrowserRouter([
   { path: '/sign-in', element: <SignInPage />, errorElement: <Wrong /> },
+  { path: '/join', element: waiting(<JoinPage />), errorElement: <Wrong /> },
   { path: '/bays/:bay', element: waiting(<RunSheetPage />), errorElement: <Wrong /> },
   {
     path: '/',
@@ -48,6 +51,7 @@ const router = createBrowserRouter([
     children: [
       { index: true, loader: toTheBay, element: waiting(<TodayPage />) },
       { path: 'bays', element: waiting(<BaysPage />) },
+      { path: 'people', element: waiting(<PeoplePage />) },
       { path: 'account', element: waiting(<AccountPage />) },
       { path: 'records', element: <Navigate to="/records/customer" replace /> },
       { path: 'records/:kind', element: waiting(<RecordsPage />) },

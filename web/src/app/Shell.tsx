@@ -59,6 +59,7 @@ export function Shell() {
             <>
               <NavLink to="/bays">Bays</NavLink>
               <NavLink to="/records">Records</NavLink>
+              {session.data.role === 'owner' && <NavLink to="/people">People</NavLink>}
             </>
           )}
           {jobId && (
@@ -67,7 +68,7 @@ export function Shell() {
                 Setups and pulls
               </NavLink>
               <NavLink to={`/jobs/${jobId}/plan`}>Plan</NavLink>
-              <NavLink to={`/jobs/${jobId}/import`}>Import</NavLink>
+              {session.data.role !== 'viewer' && <NavLink to={`/jobs/${jobId}/import`}>Import</NavLink>}
               <NavLink to={`/jobs/${jobId}/compare`}>Compare</NavLink>
               <NavLink to={`/jobs/${jobId}/report`}>Report</NavLink>
             </>

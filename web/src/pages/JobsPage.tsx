@@ -13,6 +13,7 @@ import { useJobSearch } from './jobSearch.ts';
 import { useWork } from '../parts/useWork.ts';
 import { WorkBar } from '../parts/WorkBar.tsx';
 import { DeletedJobs, DeleteJob } from './DeletedJobs.tsx';
+import { For } from '../parts/May.tsx';
 
 const ANY = 'any';
 
@@ -104,14 +105,16 @@ export function JobsPage() {
             e.target.value = '';
           }}
         />
-        <button className="btn" onClick={() => picker.current?.click()} disabled={take.isPending}>
-          <FolderInput size={15} aria-hidden />
-          Import a job package
-        </button>
-        <Link className="btn pri" to="/jobs/new">
-          <Plus size={15} aria-hidden />
-          New job
-        </Link>
+        <For role="technician">
+          <button className="btn" onClick={() => picker.current?.click()} disabled={take.isPending}>
+            <FolderInput size={15} aria-hidden />
+            Import a job package
+          </button>
+          <Link className="btn pri" to="/jobs/new">
+            <Plus size={15} aria-hidden />
+            New job
+          </Link>
+        </For>
       </div>
       {work.state && <WorkBar state={work.state} what="the package" onCancel={work.cancel} />}
       {take.error && (
@@ -131,10 +134,12 @@ export function JobsPage() {
           ) : (
             <>
               No jobs yet.{' '}
-              <Link className="underline" to="/jobs/new">
-                Open the first one
-              </Link>{' '}
-              with the question it should answer.
+              <For role="technician">
+                <Link className="underline" to="/jobs/new">
+                  Open the first one
+                </Link>{' '}
+                with the question it should answer.
+              </For>
             </>
           )}
         </div>
@@ -173,7 +178,9 @@ export function JobsPage() {
                     </div>
                   ))}
               </div>
-              <DeleteJob id={job.id} />
+              <For role="technician">
+                <DeleteJob id={job.id} />
+              </For>
             </li>
           ))}
         </ul>
@@ -183,7 +190,9 @@ export function JobsPage() {
           Older jobs
         </button>
       )}
-      <DeletedJobs />
+      <For role="technician">
+        <DeletedJobs />
+      </For>
     </div>
   );
 }

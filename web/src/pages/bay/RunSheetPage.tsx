@@ -14,6 +14,7 @@ import { Caution } from './Caution.tsx';
 import { GateRail } from './GateRail.tsx';
 import { Round } from './Round.tsx';
 import { StatePanel } from './StatePanel.tsx';
+import { For } from '../../parts/May.tsx';
 import './bay.css';
 import './rail.css';
 import './round.css';
@@ -107,10 +108,19 @@ export function RunSheetPage() {
           </div>
         </main>
       ) : (
-        <Choose strays={sheet.strays} onOpen={(job) => act('open-job', { job })} />
+        <For
+          role="technician"
+          else={<main className="bay-empty">No car is on the rollers. You may watch what happens here.</main>}
+        >
+          <Choose strays={sheet.strays} onOpen={(job) => act('open-job', { job })} />
+        </For>
       )}
       <Caution sheet={sheet} units={units} failed={action.error?.message ?? null} />
-      {sheet.job && <BayActions sheet={sheet} act={act} />}
+      {sheet.job && (
+        <For role="technician">
+          <BayActions sheet={sheet} act={act} />
+        </For>
+      )}
     </div>
   );
 }

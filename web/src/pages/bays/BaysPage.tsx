@@ -10,6 +10,7 @@ import { BayForm, INSTRUMENTS } from './BayForm.tsx';
 import { BenchCard } from './BenchCard.tsx';
 import { DeleteBay, DeletedBays } from './DeletedBays.tsx';
 import { Quarantine } from './Quarantine.tsx';
+import { Changeable, For } from '../../parts/May.tsx';
 
 const STATES = {
   connected: ['connected', 'text-ok'],
@@ -26,10 +27,12 @@ export function BaysPage() {
     <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
       <div className="flex items-center gap-3">
         <h1 className="grow">Bays</h1>
-        <button className="btn pri" onClick={() => setOpen('new')}>
-          <Plus size={15} aria-hidden />
-          New bay
-        </button>
+        <For role="technician">
+          <button className="btn pri" onClick={() => setOpen('new')}>
+            <Plus size={15} aria-hidden />
+            New bay
+          </button>
+        </For>
       </div>
       {bays.error && <Notice kind="bad">{bays.error.message}</Notice>}
       {open === 'new' && <BayForm bay={null} onDone={() => setOpen(null)} />}
@@ -45,10 +48,14 @@ export function BaysPage() {
               {bay.label}
               <span className="text-ink-2 font-[450]"> {describe(bay)}</span>
             </h2>
-            <button className="btn sm" onClick={() => setOpen(open === bay.id ? null : bay.id)}>
-              {open === bay.id ? 'Close' : 'Edit'}
-            </button>
-            <DeleteBay id={bay.id} label={bay.label} />
+            <For role="technician">
+              <button className="btn sm" onClick={() => setOpen(open === bay.id ? null : bay.id)}>
+                {open === bay.id ? 'Close' : 'Edit'}
+              </button>
+            </For>
+            <For role="owner">
+              <DeleteBay id={bay.id} label={bay.label} />
+            </For>
             <Link className="btn pri sm" to={`/bays/${bay.id}`}>
               Run sheet
             </Link>
@@ -101,13 +108,19 @@ export function BaysPage() {
               </tbody>
             </table>
           </div>
-          <Quarantine bay={bay.id} />
+          <Changeable>
+            <Quarantine bay={bay.id} />
+          </Changeable>
           <Learned bay={bay.id} />
           {open === bay.id && <BayForm bay={bay} onDone={() => setOpen(null)} />}
         </section>
       ))}
-      <DeletedBays />
-      <BenchCard bays={bays.data ?? []} />
+      <For role="owner">
+        <DeletedBays />
+      </For>
+      <For role="technician">
+        <BenchCard bays={bays.data ?? []} />
+      </For>
     </div>
   );
 }

@@ -13,6 +13,7 @@ import { Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
 import { CompareChart } from './CompareChart.tsx';
 import { BandCard, ConditionsCard, SchoolsCard, VerdictCard } from './VerdictCards.tsx';
+import { For } from '../../parts/May.tsx';
 
 const WIDTHS = [
   ['0', 'no averaging'],
@@ -146,9 +147,11 @@ export function ComparePage() {
             <button className="btn sm" onClick={() => setMethod({})}>
               As it was
             </button>
-            <button className="btn sm" disabled={keep.isPending} onClick={save}>
-              Keep for the job
-            </button>
+            <For role="technician">
+              <button className="btn sm" disabled={keep.isPending} onClick={save}>
+                Keep for the job
+              </button>
+            </For>
           </>
         )}
         <Link className="btn pri" to={`/jobs/${id}/report`}>

@@ -16,6 +16,7 @@ import { EvidenceCard, type EvidenceLog } from './EvidenceCard.tsx';
 import { PullTable } from './PullTable.tsx';
 import { QuestionCard } from './QuestionCard.tsx';
 import { StateTable } from './StateTable.tsx';
+import { Changeable, For, useMay } from '../../parts/May.tsx';
 
 /** A job: its question, the states of its setups, every pull with its findings. */
 export function JobPage() {
@@ -28,6 +29,7 @@ export function JobPage() {
   const fits = (b: BayListed) => !b.job && (job?.pulls.length === 0 || b.label === job?.bay.label);
   const bay = bays.data?.find((b) => b.job === id) ?? bays.data?.find(fits) ?? null;
   const { judgement, failed, busy } = useJudgement(id, job);
+  const mayChange = useMay('technician');
   const log = useQuery({
     queryKey: ['log', id],
     queryFn: () => ask<EvidenceLog>('GET', `/jobs/${id}/log`),
@@ -51,7 +53,7 @@ export function JobPage() {
           <h1>{job.title}</h1>
           <p className="text-ink-2 mt-0.5">{subtitle(job)}</p>
         </div>
-        {bay && (
+        {bay && (bay.job === id || mayChange) && (
           <Link className="btn" to={bay.job === id ? `/bays/${bay.id}` : `/bays/${bay.id}?job=${id}`}>
             <Gauge size={15} aria-hidden />
             {bay.job === id ? 'Run sheet' : `Put it on ${bay.label}`}
@@ -61,10 +63,12 @@ export function JobPage() {
           <Download size={15} aria-hidden />
           Export package
         </a>
-        <Link className="btn" to={`/jobs/${id}/import`}>
-          <Import size={15} aria-hidden />
-          Import pulls
-        </Link>
+        <For role="technician">
+          <Link className="btn" to={`/jobs/${id}/import`}>
+            <Import size={15} aria-hidden />
+            Import pulls
+          </Link>
+        </For>
         <Link className="btn pri" to={`/jobs/${id}/compare`}>
           Compare
         </Link>
@@ -75,10 +79,12 @@ export function JobPage() {
       {job.pulls.length === 0 && (
         <div className="sheet p-8 text-center text-[15px]">
           No pulls yet.{' '}
-          <Link className="underline" to={`/jobs/${id}/import`}>
-            Import the files of setup {job.question.baselineSetup}
-          </Link>{' '}
-          first.
+          <For role="technician">
+            <Link className="underline" to={`/jobs/${id}/import`}>
+              Import the files of setup {job.question.baselineSetup}
+            </Link>{' '}
+            first.
+          </For>
         </div>
       )}
       {judgement && job.pulls.length > 0 && (
@@ -98,7 +104,7 @@ export function JobPage() {
           {track && <div className="mt-1 hidden md:block" dangerouslySetInnerHTML={{ __html: track }} />}
         </section>
       )}
-      <div className="grid items-start gap-3 grid-cols-[minmax(0,1fr)] lg:grid-cols-[minmax(0,1fr)_420px]">
+      <Changeable className="grid items-start gap-3 grid-cols-[minmax(0,1fr)] lg:grid-cols-[minmax(0,1fr)_420px]">
         <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] gap-3 [&>*]:min-w-0">
           {job.setups.map((setup) => (
             <PullTable key={setup.id} setup={setup} stored={stored.data} judgement={judgement} />
@@ -125,7 +131,7 @@ export function JobPage() {
           )}
           {log.data && <EvidenceCard log={log.data} job={id} zone={job.timeZone} />}
         </div>
-      </div>
+      </Changeable>
     </div>
   );
 }

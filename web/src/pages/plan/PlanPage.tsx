@@ -24,6 +24,7 @@ import { Field, Input, Notice } from '../../parts/Field.tsx';
 import { DayTimeLine } from './DayTimeLine.tsx';
 import { NumberField, TimeField } from './planFields.tsx';
 import { PlanShapes } from './PlanShapes.tsx';
+import { For } from '../../parts/May.tsx';
 
 /** The plan: what each shape of day costs in minutes and finds in per cent, the time line, and what speaks against it. */
 export function PlanPage() {
@@ -121,9 +122,11 @@ function Planner({
             For the calendar
           </a>
         )}
-        <button className="btn pri" onClick={save} disabled={change.isPending}>
-          Save the plan
-        </button>
+        <For role="technician">
+          <button className="btn pri" onClick={save} disabled={change.isPending}>
+            Save the plan
+          </button>
+        </For>
       </div>
       {change.error && <Notice kind="bad">{change.error.message}</Notice>}
       {change.isSuccess && <Notice kind="plain">The plan is saved.</Notice>}

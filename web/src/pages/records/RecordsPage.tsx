@@ -17,6 +17,7 @@ import {
   type RecordField,
   type RecordKind,
 } from './recordKinds.ts';
+import { Changeable, For } from '../../parts/May.tsx';
 
 type Row = Schemas['RecordRow'];
 
@@ -34,10 +35,12 @@ export function RecordsPage() {
         <h1>{about.many}</h1>
         <span className="text-ink-2">{about.says}</span>
         <span className="grow" />
-        <button className="btn pri" onClick={() => setOpen('new')}>
-          <Plus size={15} aria-hidden />
-          New {about.one}
-        </button>
+        <For role="technician">
+          <button className="btn pri" onClick={() => setOpen('new')}>
+            <Plus size={15} aria-hidden />
+            New {about.one}
+          </button>
+        </For>
       </div>
       <nav className="flex flex-wrap gap-1" aria-label="Kinds of records">
         {RECORD_KINDS.map((k) => (
@@ -66,7 +69,9 @@ export function RecordsPage() {
           {rows.data && list.length === 0 && <li className="text-ink-2 p-4">None yet. Add the first one.</li>}
         </ul>
         {row ? (
-          <RecordForm key={`${row.id}:${row.version}`} row={row} one={about.one} onDone={(id) => setOpen(id)} />
+          <Changeable>
+            <RecordForm key={`${row.id}:${row.version}`} row={row} one={about.one} onDone={(id) => setOpen(id)} />
+          </Changeable>
         ) : (
           <p className="text-ink-2 p-4">Choose a {about.one} on the left, or add one.</p>
         )}

@@ -4,6 +4,7 @@ import { Link } from 'react-router';
 import { ask, type Schemas } from '../../api/client.ts';
 import { useBays } from '../../api/hooks.ts';
 import { useSheets } from '../../live/useSheets.ts';
+import { For } from '../../parts/May.tsx';
 import { Notice } from '../../parts/Field.tsx';
 import { AirTiles } from './AirTiles.tsx';
 import { NeedsYou } from './NeedsYou.tsx';
@@ -35,10 +36,12 @@ export function TodayPage() {
           {bays.data ? `, ${bays.data.length} ${bays.data.length === 1 ? 'bay' : 'bays'}` : ''}
         </span>
         <span className="grow" />
-        <Link className="btn pri" to="/jobs/new">
-          <Plus size={15} aria-hidden />
-          New job
-        </Link>
+        <For role="technician">
+          <Link className="btn pri" to="/jobs/new">
+            <Plus size={15} aria-hidden />
+            New job
+          </Link>
+        </For>
       </div>
       {(jobs.error ?? bays.error) && <Notice kind="bad">{(jobs.error ?? bays.error)!.message}</Notice>}
       {jobs.isPending && <div className="progress" role="progressbar" aria-label="Loading the day" />}
@@ -53,10 +56,12 @@ export function TodayPage() {
           {jobs.data && rows.length === 0 && (
             <p className="p-8 text-center text-[15px]">
               No job today.{' '}
-              <Link className="underline" to="/jobs/new">
-                Open one
-              </Link>{' '}
-              or look at{' '}
+              <For role="technician">
+                <Link className="underline" to="/jobs/new">
+                  Open one
+                </Link>{' '}
+                or look at{' '}
+              </For>
               <Link className="underline" to="/jobs">
                 earlier jobs
               </Link>

@@ -1,0 +1,27 @@
+import type { ReactNode } from 'react';
+import type { Schemas } from '../api/client.ts';
+import { useSession } from '../api/hooks.ts';
+
+type Role = Schemas['Role'];
+const RANK: Readonly<Record<Role, number>> = { viewer: 0, technician: 1, owner: 2 };
+
+/** Whether who is signed in has this role or a higher one. The server asks again; this only keeps screens from offering what it refuses. */
+export function useMay(role: Role): boolean {
+  const { data } = useSession();
+  return data !== undefined && RANK[data.role] >= RANK[role];
+}
+
+/** What only these may see, since it only changes something; for others nothing, or what is said to them. */
+export function For({ role, else: others = null, children }: { role: Role; else?: ReactNode; children: ReactNode }) {
+  return useMay(role) ? children : others;
+}
+
+/** What everybody may read and technicians may change: for others its buttons are gone and its fields are fixed. */
+export function Changeable({ className = 'contents', children }: { className?: string; children: ReactNode }) {
+  const may = useMay('technician');
+  return (
+    <fieldset role="presentation" disabled={!may} className={may ? className : `${className} look-only`}>
+      {children}
+    </fieldset>
+  );
+}
