@@ -31,12 +31,22 @@ describe('an operator', () => {
     await expect(api.ask('/first-start', { ...shop, setupCode: 'a guess' })).rejects.toThrow('403');
     await api.ask('/first-start', { ...shop, setupCode: stack.setupCode });
     // Another shop on the same server, while it runs: its owner comes in by the link that is printed.
-    const added = await run('shop', 'add', 'Harrow Works', '--owner', 'odd@harrow.example', '--at', stack.base);
-    const secret = /\/join#(\S+)/.exec(added.output)![1]!;
+    const added = await run(
+      'shop',
+      'add',
+      'Harrow Works',
+      '--owner',
+      'odd@harrow.example',
+      '--at',
+      stack.base,
+      '--data',
+      data,
+    );
+    const secret = /\/join#(\S+)/.exec(added.out)![1]!;
     const odd = new Api(stack.base);
     await odd.ask('/links/use', { secret, name: 'Odd H.', password: 'three settle pulls' });
     expect(await odd.ask('/session')).toMatchObject({ shop: 'Harrow Works', role: 'owner' });
-    expect((await run('shop', 'add', 'Harrow Works')).code).toBe(1);
+    expect((await run('shop', 'add', 'Harrow Works', '--data', data)).code).toBe(1);
     const setups = ['A', 'B'].map((id) => ({ id, label: id, changes: '', state: {} }));
     const opened = await api.ask<{ id: string }>('/jobs', {
       title: 'Does it help?',

@@ -6,6 +6,7 @@ const USAGE = `usage: ./prandel demo [--port N]       start with the demo shop
        ./prandel judge PACKAGE…        judge job packages, one JSON line each
        ./prandel read FILE…            show what the pull file reader understands
        ./prandel bench [server|DAYS]   speed of the server, speed of the core, calibration figures
+       ./prandel bench lists [JOBS…]   lists, searches and details of shops of so many jobs (1000)
        ./prandel shop add NAME --owner EMAIL   another shop on this server
        ./prandel backup FILE           everything of all shops into one file
        ./prandel restore FILE          a backup into an empty data folder
@@ -26,6 +27,12 @@ try {
       await (await import('./serve.mjs')).serve(command === 'demo', rest);
       break;
     case 'bench':
+      if (rest[0] === 'lists') {
+        await (
+          await import('./scaleBench.mjs')
+        ).scaleBench(rest.slice(1).length > 0 ? rest.slice(1).map(Number) : [1000]);
+        break;
+      }
       if (!/^\d+$/.test(rest[0] ?? '')) await (await import('./serverBench.mjs')).serverBench();
       if (rest[0] !== 'server') process.exitCode = await (await import('./commandLine.mjs')).commandLine(command, rest);
       break;

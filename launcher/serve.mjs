@@ -120,6 +120,7 @@ async function greetDemo(folder) {
   const { DEMO_SHOP } = await import('../simulator/dist/index.js');
   const samples = await writeSamples(folder);
   console.log(`Sign in as ${DEMO_SHOP.email} with the password "${DEMO_SHOP.password}".`);
+  console.log(`As a technician or a viewer: ${DEMO_SHOP.others.map((o) => o.email).join(', ')}, the same password.`);
   console.log(`Pull files to try an import with: ${samples}`);
 }
 

@@ -33,7 +33,7 @@ export async function serverBench() {
   }
 }
 
-async function startApplication(folder) {
+export async function startApplication(folder) {
   const port = await freePort();
   const child = spawn(join(ROOT, 'prandel'), ['start', '--port', String(port), '--data', join(folder, 'data')]);
   let told = '';
@@ -162,7 +162,7 @@ async function startBay(app) {
   };
 }
 
-function percentile(list, share) {
+export function percentile(list, share) {
   const sorted = [...list].sort((a, b) => a - b);
   return sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))] ?? NaN;
 }

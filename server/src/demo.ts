@@ -83,6 +83,7 @@ export async function loadDemo(app: NestExpressApplication): Promise<void> {
     email: DEMO_SHOP.email,
     password: DEMO_SHOP.password,
   });
+  for (const other of DEMO_SHOP.others) await people.add(shopId, { ...other, password: DEMO_SHOP.password });
   await loadRecords(app, shopId);
   const store = app.get(JobStore);
   const jobs = [...demoJobs(), liveJob()];

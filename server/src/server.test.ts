@@ -383,7 +383,38 @@ describe('jobs', () => {
     ).toEqual(seen.map((s) => s.slice(0, 24)));
   });
 
-  test('jobs are found by words that all have to be there, wherever they stand, and by verdict; a pattern is only a word', async () => {
+  test('the list is ordered by any of its columns, either way, and pages follow one another in that order', async () => {
+    const pages = async (order: string) => {
+      const seen: string[] = [];
+      for (let next: string | null = ''; next !== null;) {
+        const { status, body } = await ask(
+          'GET',
+          `/api/jobs?${order}${next ? `&after=${encodeURIComponent(next)}` : ''}`,
+        );
+        expect(status).toBe(200);
+        const page = body as { jobs: Record<string, string>[]; next: string | null };
+        seen.push(...page.jobs.map((job) => `${job[/sort=(\w+)/.exec(order)![1]!]}~${job.id}`));
+        ({ next } = page);
+      }
+      return seen;
+    };
+    for (const sort of ['number', 'title', 'vehicle']) {
+      const rising = await pages(`sort=${sort}`);
+      expect(rising.length).toBeGreaterThan(50);
+      expect(new Set(rising).size).toBe(rising.length);
+      const bytes = (a: string, b: string) => Buffer.compare(Buffer.from(a), Buffer.from(b));
+      const byColumn = (a: string, b: string) =>
+        bytes(a.slice(0, -37), b.slice(0, -37)) || bytes(a.slice(-36), b.slice(-36));
+      expect(rising).toEqual([...rising].sort(byColumn));
+      expect(await pages(`sort=${sort}&direction=falling`)).toEqual([...rising].reverse());
+    }
+    expect((await ask('GET', '/api/jobs?sort=shop')).status).toBe(400);
+    expect(
+      (await ask('GET', `/api/jobs?sort=opened&after=${crypto.randomUUID()}~2026-13-45%2000:00:00%2B00`)).status,
+    ).toBe(400);
+  });
+
+  test('jobs are found by beginnings of words that all have to be there, and by verdict; a pattern is only a word', async () => {
     const found = async (search: string) => {
       const { status, body } = await ask('GET', `/api/jobs?${search}`);
       expect(status).toBe(200);
@@ -401,7 +432,13 @@ describe('jobs', () => {
     expect(await found('q=zephyRINE%20searched')).toEqual(['Searched 100% for']);
     expect(await found('q=zephyrine%20elsewhere')).toEqual([]);
     expect(await found('q=100%25')).toEqual(['Searched 100% for']);
-    expect(await found('q=1%25%25')).toEqual([]);
+    expect(await found('q=z%25phyrine')).toEqual([]);
+    // Beginnings of words are enough, accents and case do not matter, the middle of a word is not its beginning.
+    expect(await found('q=z%C3%A9ph%20SEARCH')).toEqual(['Searched 100% for']);
+    expect(await found('q=phyrine')).toEqual([]);
+    // Two letters may be the beginning of anything; in a number they are a part of it.
+    expect(await found('q=zephyrine%20xq')).toEqual(['Searched 100% for']);
+    expect(await found('q=zephyrine%20xqu')).toEqual([]);
     expect(await found('q=zephyrine&verdict=verified-gain')).toEqual([]);
     expect(await found(`q=zephyrine&from=${encodeURIComponent('2030-01-01T00:00:00.000Z')}`)).toEqual([]);
     const { version } = (await ask('GET', `/api/jobs/${id}`)).body as { version: number };

@@ -6,3 +6,4 @@ export * from './schema/jobs.ts';
 export * from './schema/files.ts';
 export * from './schema/pulls.ts';
 export * from './schema/derived.ts';
+export * from './schema/search.ts';

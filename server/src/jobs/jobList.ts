@@ -1,10 +1,13 @@
 import { BadRequestException } from '@nestjs/common';
-import { plausibleInstantMs } from '@prandel/core';
 import { isUUID as isUuid } from 'class-validator';
-import { and, desc, gte, isNull, lt, sql, type SQL } from 'drizzle-orm';
+import { and, asc, desc, sql, type SQL } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
 import { jobDays, jobs } from '../database/schema.ts';
-import type { JobSearch } from './jobs.dto.ts';
+import type { JobSearch, JobSort } from './jobs.dto.ts';
+import { OPENED } from './jobSearch.ts';
+
+/** More than this is counted as "more". */
+export const COUNTED_TO = 10_000;
 
 /** A job as a list shows it. */
 export interface JobListed {
@@ -18,44 +21,43 @@ export interface JobListed {
   readonly plannedAt: string | null;
   readonly pulls: number;
   readonly lastPullAt: Date | null;
+  /** Where the page after this job begins. */
+  readonly key: string;
 }
 
-/** Conditions of a search. Nothing of it is read as a pattern. */
-function matching({ q, verdict, bay, from, before }: JobSearch): SQL | undefined {
-  const words = (q ?? '').toLowerCase().split(/\s+/).filter(Boolean);
-  return and(
-    isNull(jobs.deletedAt),
-    ...words.map((word) => sql`strpos(${jobs.searchText}, ${word}) > 0`),
-    verdict === undefined
-      ? undefined
-      : sql`EXISTS (SELECT 1 FROM verdict_projections v WHERE v.job_id = jobs.id AND v.verdict = ${verdict})`,
-    bay === undefined
-      ? undefined
-      : sql`EXISTS (SELECT 1 FROM bay_calibrations c WHERE c.id = jobs.calibration_id AND c.bay_id = ${bay}::uuid)`,
-    from === undefined ? undefined : gte(jobs.openedAt, new Date(from)),
-    before === undefined ? undefined : lt(jobs.openedAt, new Date(before)),
-  );
-}
+/** What a list can be ordered by, as the indexes of jobs have it, and of what kind the keys of its pages are. */
+const ORDERS: Readonly<Record<JobSort, { by: SQL; kind: 'instant' | 'text' }>> = {
+  updated: { by: sql`${jobs.updatedAt}`, kind: 'instant' },
+  opened: { by: OPENED, kind: 'instant' },
+  number: { by: sql`${jobs.number}`, kind: 'text' },
+  title: { by: sql`${jobs.title}`, kind: 'text' },
+  vehicle: { by: sql`${jobs.vehicleLabel}`, kind: 'text' },
+};
+/** The newest first, names from A to Z. */
+const USUAL_DIRECTION = { instant: 'falling', text: 'rising' } as const;
 
-/** How many jobs match. */
-export async function jobCount(tx: Transaction, search: JobSearch): Promise<number> {
-  const [row] = await tx
-    .select({ n: sql<number>`count(*)::int` })
+/** How many jobs match, counted to `COUNTED_TO` + 1. */
+export async function jobCount(tx: Transaction, conditions: readonly SQL[]): Promise<number> {
+  const counted = tx
+    .select({ one: sql`1` })
     .from(jobs)
-    .where(matching(search));
+    .where(and(...conditions))
+    .limit(COUNTED_TO + 1)
+    .as('counted');
+  const [row] = await tx.select({ n: sql<number>`count(*)::int` }).from(counted);
   return row!.n;
 }
 
-/** Job rows that match, newest first; `after` is the key of the last row of the page before. */
-export async function jobPage(tx: Transaction, search: JobSearch, limit: number): Promise<JobListed[]> {
-  const { after } = search;
-  const [moment, id] = after ? after.split('~') : [];
-  const at = moment ? new Date(moment) : null;
-  const older =
-    at && id && isUuid(id) && plausibleInstantMs(at.getTime())
-      ? sql`(${jobs.updatedAt}, ${jobs.id}) < (${at.toISOString()}::timestamptz, ${id}::uuid)`
-      : undefined;
-  if (after && !older) throw new BadRequestException('This is no key of a page. Load the list anew.');
+/** Job rows that match, in the order asked for; `after` is the key of the last row of the page before. */
+export async function jobPage(
+  tx: Transaction,
+  { after, sort = 'updated', direction }: JobSearch,
+  conditions: readonly SQL[],
+  limit: number,
+): Promise<JobListed[]> {
+  const { by, kind } = ORDERS[sort];
+  const falling = (direction ?? USUAL_DIRECTION[kind]) === 'falling';
+  const order = falling ? desc : asc;
   const rows = await tx
     .select({
       id: jobs.id,
@@ -69,10 +71,32 @@ export async function jobPage(tx: Transaction, search: JobSearch, limit: number)
       // Written out: drizzle leaves the table's name off columns of a select from one table.
       pulls: sql<number>`(SELECT count(*)::int FROM pulls p WHERE p.job_id = jobs.id)`,
       lastPullAt: sql<string | null>`(SELECT max(p.started_at) FROM pulls p WHERE p.job_id = jobs.id)`,
+      value: sql<string>`(${by})::text`,
     })
     .from(jobs)
-    .where(and(matching(search), older))
-    .orderBy(desc(jobs.updatedAt), desc(jobs.id))
+    .where(and(...conditions, after ? beyond(after, by, kind, falling) : undefined))
+    .orderBy(order(by), order(jobs.id))
     .limit(limit);
-  return rows.map((row) => ({ ...row, lastPullAt: row.lastPullAt === null ? null : new Date(row.lastPullAt) }));
+  return rows.map(({ value, lastPullAt, ...row }) => ({
+    ...row,
+    lastPullAt: lastPullAt === null ? null : new Date(lastPullAt),
+    key: `${row.id}~${value}`,
+  }));
+}
+
+/** Rows behind the key of a page. @throws BadRequestException when it is none */
+function beyond(after: string, by: SQL, kind: 'instant' | 'text', falling: boolean): SQL {
+  const [id = ''] = after.split('~', 1);
+  const value = after.slice(id.length + 1);
+  const whole = isUuid(id) && (kind === 'text' || value === '-infinity' || isInstant(value));
+  if (!whole) throw new BadRequestException('This is no key of a page. Load the list anew.');
+  const row = sql`(${by}, ${jobs.id})`;
+  const key = sql`(${value}::${sql.raw(kind === 'instant' ? 'timestamptz' : 'text')}, ${id}::uuid)`;
+  return falling ? sql`${row} < ${key}` : sql`${row} > ${key}`;
+}
+
+/** Whether this is an instant as PostgreSQL writes one. */
+function isInstant(value: string): boolean {
+  const match = /^(\d{4}-\d\d-\d\d) (\d\d:\d\d:\d\d(?:\.\d{1,6})?)([+-]\d\d)(:\d\d)?$/.exec(value);
+  return match !== null && !Number.isNaN(Date.parse(`${match[1]}T${match[2]}${match[3]}${match[4] ?? ':00'}`));
 }

@@ -318,15 +318,26 @@ export class JobRow {
 }
 
 /** What a list of jobs asks for; every part narrows it. */
+export const JOB_SORTS = ['updated', 'opened', 'number', 'title', 'vehicle'] as const;
+export type JobSort = (typeof JOB_SORTS)[number];
+
 export class JobSearch {
-  @ApiPropertyOptional({ description: 'Key of the page before.' })
+  @ApiPropertyOptional({ description: 'Key of the page before, in the same order.' })
   @IsOptional()
   @IsString()
-  @Length(1, 80)
+  @Length(1, 500)
   after?: string;
+  @ApiPropertyOptional({ enum: JOB_SORTS, enumName: 'JobSort', description: 'What the list is ordered by; "updated".' })
+  @IsOptional()
+  @IsIn(JOB_SORTS)
+  sort?: JobSort;
+  @ApiPropertyOptional({ enum: ['rising', 'falling'], description: 'Instants fall, texts rise when it is not said.' })
+  @IsOptional()
+  @IsIn(['rising', 'falling'])
+  direction?: 'rising' | 'falling';
   @ApiPropertyOptional({
     description:
-      'Words that all have to be there: in number, title, car, registration, model, customer, question, setups or parts.',
+      'Beginnings of words, three letters at least, that all have to be there: in number, title, car, registration, model, customer, question, setups or parts.',
   })
   @IsOptional()
   @IsString()
@@ -344,8 +355,12 @@ export class JobSearch {
 export class JobPage {
   @ApiProperty({ type: [JobRow] }) jobs: JobRow[];
   @ApiProperty({ nullable: true, type: String, description: 'Pass as `after` for the next page.' }) next: string | null;
-  @ApiProperty({ nullable: true, type: Number, description: 'Jobs that match; null on later pages.' }) total:
-    number | null;
+  @ApiProperty({
+    nullable: true,
+    type: Number,
+    description: 'Jobs that match, counted to 10,001; null on later pages.',
+  })
+  total: number | null;
 }
 
 /** A job that was deleted and can still be brought back. */

@@ -29,6 +29,7 @@ import { RECORD_TABLES } from '../records/recordFields.ts';
 import { ProjectionsService } from '../projections/projections.service.ts';
 import type { KnownVerdicts } from '../projections/verdicts.ts';
 import { jobCount, jobPage, type JobListed } from './jobList.ts';
+import { jobConditions } from './jobSearch.ts';
 import { JobStore, type StoredJob } from './jobStore.ts';
 import { linksOf, nextNumber, onOwnRollers } from './newJobs.ts';
 import type {
@@ -58,14 +59,16 @@ export class JobsService {
   /** A page of jobs with what is known of their verdicts; a page never judges. */
   list(caller: Caller, search: JobSearch): Promise<JobPage> {
     return this.database.inShop(caller.shopId, async (tx) => {
-      const rows = await jobPage(tx, search, PAGE);
+      const conditions = await jobConditions(tx, search);
+      if (conditions === null) return { jobs: [], next: null, total: search.after ? null : 0 };
+      const rows = await jobPage(tx, search, conditions, PAGE);
       const pulled = rows.filter((row) => row.pulls > 0);
       const known = await this.projections.verdictsOf(tx, caller.shopId, pulled);
       const last = rows.at(-1);
       return {
         jobs: rows.map((row) => jobRow(row, known.get(row.id) ?? NO_VERDICTS)),
-        next: rows.length === PAGE && last ? `${last.updatedAt.toISOString()}~${last.id}` : null,
-        total: search.after ? null : await jobCount(tx, search),
+        next: rows.length === PAGE && last ? last.key : null,
+        total: search.after ? null : await jobCount(tx, conditions),
       };
     });
   }
@@ -177,7 +180,7 @@ export class JobsService {
   async #dayWith(tx: Transaction, job: Job, edit: DayDto): Promise<DayPapers> {
     const day = dayWith(job.day ?? USUAL_DAY, edit);
     if (!edit.cardId) return day;
-    const card = await RECORD_TABLES['model-card'].read(tx, edit.cardId);
+    const [card] = await RECORD_TABLES['model-card'].read(tx, [edit.cardId]);
     if (!card) throw new NotFoundException('This shop has no such model card.');
     return { ...day, modelCard: card.fields as unknown as DayPapers['modelCard'] };
   }

@@ -3,9 +3,9 @@ import { IsIn, IsOptional, IsString, IsUUID, Length } from 'class-validator';
 import { TOKEN_SCOPES, type TokenScope } from '../database/schema.ts';
 
 export class NewAccessToken {
-  @ApiProperty({ description: 'What bears it.', example: 'The rollers’ computer' })
+  @ApiProperty({ description: 'What uses it.', example: 'The rollers’ computer' })
   @IsString()
-  @Length(1, 80, { message: 'Name what will bear the token.' })
+  @Length(1, 80, { message: 'Name the program or computer that will use it.' })
   name: string;
   @ApiProperty({ enum: TOKEN_SCOPES, enumName: 'TokenScope' })
   @IsIn(TOKEN_SCOPES, { message: 'Choose what the token is for.' })

@@ -18,7 +18,7 @@ export class AccessTokensService {
     private readonly log: SecurityLog,
   ) {}
 
-  /** The program that bears a token; null when it was withdrawn or never made. */
+  /** The program that uses a token; null when it was withdrawn or never made. */
   async callerOf(token: string | undefined): Promise<Caller | null> {
     if (!token?.startsWith(PREFIX) || token.length > 200) return null;
     const { rows } = await this.database.pool.query<{

@@ -22,6 +22,8 @@ import { SessionsService, type SessionPlace } from './sessions.service.ts';
 
 const NOT_TOGETHER = 'E-mail and password do not belong together.';
 
+type NewPerson = Pick<typeof people.$inferInsert, 'name' | 'email' | 'role'> & { readonly password: string };
+
 @Injectable()
 export class PeopleService {
   /** Claims a fresh server; printed where it was started, and read by nobody else. */
@@ -77,6 +79,12 @@ export class PeopleService {
     }
     this.log.event('first-start', { shop: shopId });
     return shopId;
+  }
+
+  /** Adds somebody without an invitation, for the demo. */
+  async add(shopId: string, { name, email, role, password }: NewPerson): Promise<void> {
+    const passwordHash = await hash(password);
+    await this.database.inShop(shopId, (tx) => tx.insert(people).values({ shopId, name, email, role, passwordHash }));
   }
 
   /** The shop of the person with this e-mail; null when there is none. */

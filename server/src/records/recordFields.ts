@@ -1,5 +1,5 @@
 import { DEFAULT_METHOD, UNKNOWN_CARD, type Method, type ModelCard } from '@prandel/core';
-import { eq } from 'drizzle-orm';
+import { eq, inArray } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
 import {
   ASPIRATIONS,
@@ -34,7 +34,8 @@ export interface StoredRecord {
 export interface RecordTable {
   readonly table: typeof customers | typeof vehicles | typeof parts | typeof modelCards | typeof houseMethods;
   readonly label: 'name' | 'label';
-  read(tx: Transaction, id: string): Promise<StoredRecord | null>;
+  /** Those of these records that the shop has, in no order. */
+  read(tx: Transaction, ids: readonly string[]): Promise<StoredRecord[]>;
   /** Columns for the fields that are named; those that refer to other records are looked up. */
   columns(
     tx: Transaction,
@@ -81,6 +82,11 @@ function picked(row: object, kinds: Readonly<Record<string, unknown>>): Record<s
   return Object.fromEntries(Object.keys(kinds).map((name) => [name, (row as Record<string, unknown>)[name]]));
 }
 
+/** Version and fields of a row. */
+function as(row: { version: number }, kinds: Readonly<Record<string, unknown>>) {
+  return { version: row.version, fields: picked(row, kinds) };
+}
+
 async function customerOf(tx: Transaction, shopId: string, name: string): Promise<string | null> {
   if (name.trim() === '') return null;
   const [known] = await tx.select({ id: customers.id }).from(customers).where(eq(customers.name, name.trim())).limit(1);
@@ -93,35 +99,41 @@ export const RECORD_TABLES: Readonly<Record<RecordKind, RecordTable>> = {
   customer: {
     table: customers,
     label: 'name',
-    async read(tx, id) {
-      const [row] = await tx.select().from(customers).where(eq(customers.id, id));
-      return row ? { id, label: row.name, version: row.version, fields: picked(row, CUSTOMER) } : null;
+    async read(tx, ids) {
+      const rows = await tx
+        .select()
+        .from(customers)
+        .where(inArray(customers.id, [...ids]));
+      return rows.map((row) => ({ ...{ id: row.id, label: row.name }, ...as(row, CUSTOMER) }));
     },
     columns: (_, __, fields) => Promise.resolve(taken(fields, CUSTOMER)),
   },
   part: {
     table: parts,
     label: 'name',
-    async read(tx, id) {
-      const [row] = await tx.select().from(parts).where(eq(parts.id, id));
-      return row ? { id, label: row.name, version: row.version, fields: picked(row, PART) } : null;
+    async read(tx, ids) {
+      const rows = await tx
+        .select()
+        .from(parts)
+        .where(inArray(parts.id, [...ids]));
+      return rows.map((row) => ({ ...{ id: row.id, label: row.name }, ...as(row, PART) }));
     },
     columns: (_, __, fields) => Promise.resolve(taken(fields, PART)),
   },
   vehicle: {
     table: vehicles,
     label: 'label',
-    async read(tx, id) {
-      const [row] = await tx
+    async read(tx, ids) {
+      const rows = await tx
         .select({ car: vehicles, owner: customers.name, card: modelCards.label })
         .from(vehicles)
         .leftJoin(customers, eq(customers.id, vehicles.customerId))
         .leftJoin(modelCards, eq(modelCards.id, vehicles.cardId))
-        .where(eq(vehicles.id, id));
-      if (!row) return null;
-      const { car, owner, card } = row;
-      const fields = { owner: owner ?? '', modelCard: card ?? '', ...picked(car, VEHICLE) };
-      return { id, label: car.label, version: car.version, fields };
+        .where(inArray(vehicles.id, [...ids]));
+      return rows.map(({ car, owner, card }) => {
+        const fields = { owner: owner ?? '', modelCard: card ?? '', ...picked(car, VEHICLE) };
+        return { id: car.id, label: car.label, version: car.version, fields };
+      });
     },
     async columns(tx, shopId, fields) {
       const own = taken(fields, { ...VEHICLE, owner: text, modelCard: text });
@@ -141,15 +153,16 @@ export const RECORD_TABLES: Readonly<Record<RecordKind, RecordTable>> = {
   'model-card': {
     table: modelCards,
     label: 'label',
-    async read(tx, id) {
-      const [row] = await tx
+    async read(tx, ids) {
+      const rows = await tx
         .select()
         .from(modelCards)
         .innerJoin(modelCardVersions, eq(modelCardVersions.id, modelCards.versionId))
-        .where(eq(modelCards.id, id));
-      if (!row) return null;
-      const card = { ...cardOf(row.model_card_versions), label: row.model_cards.label };
-      return { id, label: card.label, version: row.model_cards.version, fields: { ...card } };
+        .where(inArray(modelCards.id, [...ids]));
+      return rows.map(({ model_cards: { id, label, version }, model_card_versions: of }) => ({
+        ...{ id, label, version },
+        fields: { ...cardOf(of), label },
+      }));
     },
     async columns(tx, shopId, fields, before) {
       const card = cardWith(fields, before);
@@ -165,15 +178,16 @@ export const RECORD_TABLES: Readonly<Record<RecordKind, RecordTable>> = {
   method: {
     table: houseMethods,
     label: 'name',
-    async read(tx, id) {
-      const [row] = await tx
+    async read(tx, ids) {
+      const rows = await tx
         .select()
         .from(houseMethods)
         .innerJoin(methodVersions, eq(methodVersions.id, houseMethods.versionId))
-        .where(eq(houseMethods.id, id));
-      if (!row) return null;
-      const method = { ...methodOf(row.method_versions), name: row.house_methods.name };
-      return { id, label: method.name, version: row.house_methods.version, fields: { ...method } };
+        .where(inArray(houseMethods.id, [...ids]));
+      return rows.map(({ house_methods: { id, name, version }, method_versions: of }) => ({
+        ...{ id, label: name, version },
+        fields: { ...methodOf(of), name },
+      }));
     },
     async columns(tx, shopId, fields, before) {
       return { versionId: await methodVersionOf(tx, shopId, methodWith(fields, before)) };

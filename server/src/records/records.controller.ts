@@ -17,6 +17,7 @@ import { cardProblem, methodProblems } from '@prandel/core';
 import { and, asc, eq, getTableColumns, sql } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
 import { sqlState, UNIQUE_VIOLATION } from '../database/faults.ts';
+import { wordRanges } from '../database/words.ts';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
 import {
@@ -30,7 +31,7 @@ import {
   type RecordKind,
   type StoredRecord,
 } from './recordFields.ts';
-import { RecordAdded, RecordEdit, RecordPage, RecordRow, NewRecord } from './records.dto.ts';
+import { RecordAdded, RecordEdit, RecordPage, RecordRow, RecordSearch, NewRecord } from './records.dto.ts';
 
 const PAGE = 100;
 const LARGEST_FIELDS = 20_000;
@@ -42,38 +43,31 @@ const LARGEST_FIELDS = 20_000;
 export class RecordsController {
   constructor(private readonly database: Database) {}
 
-  /** Records of a kind by name; `q` keeps those whose name holds it. */
+  /** Records of a kind by name; `q` keeps those that hold words beginning so. */
   @Get()
   @ApiOkResponse({ type: RecordPage })
-  async list(
-    @CurrentUser() caller: Caller,
-    @Query('kind') kind: string,
-    @Query('after') after?: string,
-    @Query('q') q?: string,
-  ): Promise<RecordPage> {
-    const of = kindOf(kind);
-    const stored = RECORD_TABLES[of];
+  list(@CurrentUser() caller: Caller, @Query() { kind, after, q }: RecordSearch): Promise<RecordPage> {
+    const stored = RECORD_TABLES[kind];
     const { table, label } = stored;
     const column = getTableColumns(table)[label as 'id'];
     const [name, id] = keyOf(after);
-    const records = await this.database.inShop(caller.shopId, async (tx) => {
+    const words = wordRanges(q ?? '').map(({ from, until }) => {
+      const inRange = until === null ? sql`w.word = ${from}` : sql`w.word >= ${from} AND w.word < ${until}`;
+      return sql`${table.id} IN (SELECT w.record_id FROM record_words w WHERE w.kind = ${kind} AND ${inRange})`;
+    });
+    return this.database.inShop(caller.shopId, async (tx) => {
       const rows = await tx
         .select({ id: table.id })
         .from(table)
-        .where(
-          and(
-            name === null ? undefined : sql`(${column}, ${table.id}) > (${name}, ${id}::uuid)`,
-            q?.trim() ? sql`position(lower(${q.trim()}) in lower(${column})) > 0` : undefined,
-          ),
-        )
+        .where(and(name === null ? undefined : sql`(${column}, ${table.id}) > (${name}, ${id}::uuid)`, ...words))
         .orderBy(asc(column), asc(table.id))
         .limit(PAGE);
-      const found: RecordRow[] = [];
-      for (const row of rows) found.push(shown(of, (await stored.read(tx, row.id))!));
-      return found;
+      const ids = rows.map((row) => row.id);
+      const found = new Map((ids.length > 0 ? await stored.read(tx, ids) : []).map((record) => [record.id, record]));
+      const records = ids.map((own) => shown(kind, found.get(own)!));
+      const last = records.at(-1);
+      return { records, next: records.length === PAGE && last ? `${last.id}~${last.label}` : null };
     });
-    const last = records.at(-1);
-    return { records, next: records.length === PAGE && last ? `${last.id}~${last.label}` : null };
   }
 
   @Get(':kind/:id')
@@ -157,7 +151,7 @@ function keyOf(after: string | undefined): [string, string] | [null, null] {
 }
 
 async function found(tx: Transaction, kind: RecordKind, id: string): Promise<StoredRecord> {
-  const record = await RECORD_TABLES[kind].read(tx, id);
+  const [record] = await RECORD_TABLES[kind].read(tx, [id]);
   if (!record) throw new NotFoundException('This shop has no such record.');
   return record;
 }

@@ -17,6 +17,22 @@ export class RecordEdit {
   @ApiPropertyOptional(FIELDS) @IsOptional() @IsObject() fields?: Record<string, unknown>;
 }
 
+export class RecordSearch {
+  @ApiProperty({ enum: RECORD_KINDS })
+  @IsIn(RECORD_KINDS, { message: `Name a kind: ${RECORD_KINDS.join(', ')}.` })
+  kind: RecordKind;
+  @ApiPropertyOptional({ description: 'Key of the page before.' })
+  @IsOptional()
+  @IsString()
+  @Length(1, 200)
+  after?: string;
+  @ApiPropertyOptional({ description: 'Beginnings of words, three letters at least, that all have to be there.' })
+  @IsOptional()
+  @IsString()
+  @Length(0, 200)
+  q?: string;
+}
+
 export class RecordRow {
   @ApiProperty() id: string;
   @ApiProperty({ enum: RECORD_KINDS }) kind: RecordKind;

@@ -10,6 +10,11 @@ export const DEMO_SHOP = {
   person: 'Ines R.',
   email: 'ines@quillmoor.example',
   password: 'two settle pulls',
+  /** Others who work there; they sign in with the same password. */
+  others: [
+    { name: 'Tom K.', email: 'tom@quillmoor.example', role: 'technician' },
+    { name: 'Vera L.', email: 'vera@quillmoor.example', role: 'viewer' },
+  ],
 } as const;
 
 function setup(id: string, label: string, changes: string, more: Partial<Setup> = {}): Setup {

@@ -1,4 +1,4 @@
-import { boolean, foreignKey, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
+import { boolean, foreignKey, index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
 import type { BayRecord, Gain, Measure, Verdict } from '@prandel/core';
 import { instant, number, shopId } from './columns.ts';
 import { jobs } from './jobs.ts';
@@ -48,6 +48,7 @@ export const verdictProjections = pgTable(
   },
   (t) => [
     primaryKey({ columns: [t.jobId, t.place] }),
+    index('verdict_projections_verdict').on(t.shopId, t.verdict, t.jobId),
     foreignKey({
       name: 'verdict_projections_job_fk',
       columns: [t.shopId, t.jobId],

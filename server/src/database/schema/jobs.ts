@@ -57,8 +57,6 @@ export const jobs = pgTable(
     verdictConstants: jsonb('verdict_constants').$type<Record<string, number>>().notNull().default({}),
     /** Unknown members of an imported package. */
     extras: jsonb('extras').$type<PackageExtrasRecord | null>(),
-    /** What a search looks in, in small letters. A trigger keeps it at the end of every change of the job. */
-    searchText: text('search_text').notNull().default(''),
     version: integer('version').notNull().default(1),
     updatedAt: instant('updated_at').notNull().defaultNow(),
     /** Deleted by a person; can be brought back for thirty days. */
@@ -67,7 +65,18 @@ export const jobs = pgTable(
   (t) => [
     unique('jobs_shop_id').on(t.shopId, t.id),
     uniqueIndex('jobs_number').on(t.shopId, t.number),
-    index('jobs_newest').on(t.shopId, t.updatedAt, t.id),
+    index('jobs_newest')
+      .on(t.shopId, t.updatedAt, t.id)
+      .where(sql`deleted_at IS NULL`),
+    index('jobs_opened')
+      .on(t.shopId, sql`(coalesce(opened_at, '-infinity'::timestamptz))`, t.id)
+      .where(sql`deleted_at IS NULL`),
+    index('jobs_title')
+      .on(t.shopId, t.title, t.id)
+      .where(sql`deleted_at IS NULL`),
+    index('jobs_vehicle_label')
+      .on(t.shopId, t.vehicleLabel, t.id)
+      .where(sql`deleted_at IS NULL`),
     index('jobs_vehicle').on(t.shopId, t.vehicleId),
     index('jobs_customer').on(t.shopId, t.customerId),
     index('jobs_calibration').on(t.shopId, t.calibrationId),

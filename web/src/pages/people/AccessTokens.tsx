@@ -51,8 +51,8 @@ export function AccessTokens() {
         onSubmit={(e) => void form.handleSubmit((v) => make.mutate(v))(e)}
       >
         <div className="w-[240px]">
-          <Field label="What bears it" error={errors.name?.message}>
-            <Input {...form.register('name', { required: 'Name what will bear the token.' })} />
+          <Field label="Used by" error={errors.name?.message}>
+            <Input {...form.register('name', { required: 'Name the program or computer that will use it.' })} />
           </Field>
         </div>
         <Field label="What it may do">
@@ -93,7 +93,7 @@ export function AccessTokens() {
         <table className="table">
           <thead>
             <tr>
-              <th>Bears it</th>
+              <th>Used by</th>
               <th>May do</th>
               <th>Made</th>
               <th>Last used</th>
@@ -119,7 +119,7 @@ export function AccessTokens() {
                 <td className="r">
                   <AskInPlace
                     label={`Withdraw the token of ${t.name}`}
-                    question="Withdraw it? What bears it is shut out at once."
+                    question="Withdraw it? Its program is shut out at once."
                     yes="Withdraw"
                     busy={withdraw.isPending}
                     onYes={() => withdraw.mutate(t.id)}
