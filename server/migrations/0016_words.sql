@@ -17,7 +17,7 @@ DROP INDEX "jobs_newest";--> statement-breakpoint
 ALTER TABLE "job_words" ADD CONSTRAINT "job_words_job_fk" FOREIGN KEY ("shop_id","job_id") REFERENCES "public"."jobs"("shop_id","id") ON DELETE cascade ON UPDATE no action;--> statement-breakpoint
 CREATE INDEX "job_words_job" ON "job_words" USING btree ("job_id","word");--> statement-breakpoint
 CREATE INDEX "record_words_record" ON "record_words" USING btree ("record_id","word");--> statement-breakpoint
-CREATE INDEX "jobs_opened" ON "jobs" USING btree ("shop_id",(coalesce(opened_at, '-infinity'::timestamptz)),"id") WHERE deleted_at IS NULL;--> statement-breakpoint
+CREATE INDEX "jobs_opened" ON "jobs" USING btree ("shop_id",(CASE WHEN opened_at IS NULL THEN '-infinity'::timestamptz ELSE opened_at END),"id") WHERE deleted_at IS NULL;--> statement-breakpoint
 CREATE INDEX "jobs_title" ON "jobs" USING btree ("shop_id","title","id") WHERE deleted_at IS NULL;--> statement-breakpoint
 CREATE INDEX "jobs_vehicle_label" ON "jobs" USING btree ("shop_id","vehicle_label","id") WHERE deleted_at IS NULL;--> statement-breakpoint
 CREATE INDEX "verdict_projections_verdict" ON "verdict_projections" USING btree ("shop_id","verdict","job_id");--> statement-breakpoint

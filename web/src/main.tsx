@@ -6,7 +6,7 @@ import { createBrowserRouter, Navigate, redirect, RouterProvider } from 'react-r
 import { queries } from './api/client.ts';
 import { bayOfDevice } from './app/mood.ts';
 import { Shell } from './app/Shell.tsx';
-import { JobsPage } from './pages/JobsPage.tsx';
+import { JobsPage } from './pages/jobs/JobsPage.tsx';
 import { SignInPage } from './pages/SignInPage.tsx';
 import { Wrong } from './pages/Wrong.tsx';
 import './styles.css';

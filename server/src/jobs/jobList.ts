@@ -2,12 +2,12 @@ import { BadRequestException } from '@nestjs/common';
 import { isUUID as isUuid } from 'class-validator';
 import { and, asc, desc, sql, type SQL } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
-import { jobDays, jobs } from '../database/schema.ts';
+import { jobDays, jobs, pulls } from '../database/schema.ts';
 import type { JobSearch, JobSort } from './jobs.dto.ts';
 import { OPENED } from './jobSearch.ts';
 
 /** More than this is counted as "more". */
-export const COUNTED_TO = 10_000;
+export const COUNTED_TO = 1000;
 
 /** A job as a list shows it. */
 export interface JobListed {
@@ -58,6 +58,15 @@ export async function jobPage(
   const { by, kind } = ORDERS[sort];
   const falling = (direction ?? USUAL_DIRECTION[kind]) === 'falling';
   const order = falling ? desc : asc;
+  // Written out: drizzle leaves the table's name off columns of a select from one table.
+  const own = tx
+    .select({
+      count: sql<number>`count(*)::int`.as('count'),
+      lastAt: sql<string | null>`max(${pulls.startedAt})`.as('last_at'),
+    })
+    .from(pulls)
+    .where(sql`${pulls.jobId} = jobs.id`)
+    .as('own');
   const rows = await tx
     .select({
       id: jobs.id,
@@ -68,12 +77,12 @@ export async function jobPage(
       openedAt: jobs.openedAt,
       updatedAt: jobs.updatedAt,
       plannedAt: sql<string | null>`(SELECT d.start_at FROM ${jobDays} d WHERE d.job_id = jobs.id)`,
-      // Written out: drizzle leaves the table's name off columns of a select from one table.
-      pulls: sql<number>`(SELECT count(*)::int FROM pulls p WHERE p.job_id = jobs.id)`,
-      lastPullAt: sql<string | null>`(SELECT max(p.started_at) FROM pulls p WHERE p.job_id = jobs.id)`,
+      pulls: own.count,
+      lastPullAt: own.lastAt,
       value: sql<string>`(${by})::text`,
     })
     .from(jobs)
+    .crossJoinLateral(own)
     .where(and(...conditions, after ? beyond(after, by, kind, falling) : undefined))
     .orderBy(order(by), order(jobs.id))
     .limit(limit);

@@ -358,7 +358,7 @@ export class JobPage {
   @ApiProperty({
     nullable: true,
     type: Number,
-    description: 'Jobs that match, counted to 10,001; null on later pages.',
+    description: 'Jobs that match, counted to 1,001; null on later pages.',
   })
   total: number | null;
 }

@@ -69,7 +69,7 @@ export const jobs = pgTable(
       .on(t.shopId, t.updatedAt, t.id)
       .where(sql`deleted_at IS NULL`),
     index('jobs_opened')
-      .on(t.shopId, sql`(coalesce(opened_at, '-infinity'::timestamptz))`, t.id)
+      .on(t.shopId, sql`(CASE WHEN opened_at IS NULL THEN '-infinity'::timestamptz ELSE opened_at END)`, t.id)
       .where(sql`deleted_at IS NULL`),
     index('jobs_title')
       .on(t.shopId, t.title, t.id)

@@ -1059,7 +1059,7 @@ export interface components {
         };
         NewAccessToken: {
             /**
-             * @description What bears it.
+             * @description What uses it.
              * @example The rollers’ computer
              */
             name: string;
@@ -1080,6 +1080,8 @@ export interface components {
             /** @description Shown this once. */
             token: string;
         };
+        /** @enum {string} */
+        JobSort: "updated" | "opened" | "number" | "title" | "vehicle";
         /** @enum {string} */
         Verdict: "verified-gain" | "verified-loss" | "no-meaningful-change" | "not-resolved" | "not-comparable";
         GainCell: {
@@ -1117,7 +1119,7 @@ export interface components {
             jobs: components["schemas"]["JobRow"][];
             /** @description Pass as `after` for the next page. */
             next: string | null;
-            /** @description Jobs that match; null on later pages. */
+            /** @description Jobs that match, counted to 10,001; null on later pages. */
             total: number | null;
         };
         VehicleDto: {
@@ -2029,9 +2031,13 @@ export interface operations {
     JobsController_list: {
         parameters: {
             query?: {
-                /** @description Key of the page before. */
+                /** @description Key of the page before, in the same order. */
                 after?: string;
-                /** @description Words that all have to be there: in number, title, car, registration, model, customer, question, setups or parts. */
+                /** @description What the list is ordered by; "updated". */
+                sort?: components["schemas"]["JobSort"];
+                /** @description Instants fall, texts rise when it is not said. */
+                direction?: "rising" | "falling";
+                /** @description Beginnings of words, three letters at least, that all have to be there: in number, title, car, registration, model, customer, question, setups or parts. */
                 q?: string;
                 /** @description A candidate has this verdict. */
                 verdict?: components["schemas"]["Verdict"];
@@ -2759,9 +2765,11 @@ export interface operations {
     RecordsController_list: {
         parameters: {
             query: {
-                kind: string;
-                after: string;
-                q: string;
+                kind: "customer" | "vehicle" | "part" | "model-card" | "method";
+                /** @description Key of the page before. */
+                after?: string;
+                /** @description Beginnings of words, three letters at least, that all have to be there. */
+                q?: string;
             };
             header?: never;
             path?: never;

@@ -1,8 +1,9 @@
 import { USUAL_DAY, type Job } from '@prandel/core';
+import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import type { Schemas } from '../../api/client.ts';
-import { useRecords } from '../../api/hooks.ts';
 import { Field, Input } from '../../parts/Field.tsx';
+import { RecordField, type RecordRow } from '../../parts/RecordField.tsx';
 
 type DayEdit = NonNullable<Schemas['JobEdit']['day']>;
 
@@ -59,15 +60,16 @@ export function DayForm({
   onCancel: () => void;
 }) {
   const day = job.day ?? USUAL_DAY;
-  const cards = useRecords('model-card').data?.records ?? [];
-  const customers = useRecords('customer').data?.records ?? [];
+  const [card, setCard] = useState<RecordRow | null>(null);
+  // The card of the same name may have changed since: chosen anew, the job follows it as it is now.
+  const [again, setAgain] = useState(false);
   const subjects = [...new Set([...SUBJECTS, ...Object.keys(day.intake)])];
   const key = (subject: string) => `i${subjects.indexOf(subject)}`;
-  const { register, handleSubmit, formState } = useForm<Form>({
+  const { register, handleSubmit, formState, watch, setValue } = useForm<Form>({
     defaultValues: {
       customer: day.customer ?? '',
       claim: day.claim ?? '',
-      card: '',
+      card: day.modelCard.label,
       intake: Object.fromEntries(subjects.map((s) => [key(s), day.intake[s] ?? ''])),
     },
   });
@@ -80,33 +82,33 @@ export function DayForm({
       ...(dirtyFields.customer ? { customer: v.customer.trim() || null } : {}),
       ...(dirtyFields.claim ? { claim: v.claim.trim() || null } : {}),
       ...(intake.length > 0 ? { intake: Object.fromEntries(intake) } : {}),
-      ...(v.card ? { cardId: v.card } : {}),
+      ...((dirtyFields.card || again) && card ? { cardId: card.id } : {}),
     });
   };
   return (
     <form className="grid gap-2" aria-label="Customer, claim and intake" onSubmit={(e) => void handleSubmit(send)(e)}>
-      <Field label="Customer">
-        <Input list="customers-of-day" {...register('customer')} />
-      </Field>
-      <datalist id="customers-of-day">
-        {customers.map((c) => (
-          <option key={c.id} value={c.label} />
-        ))}
-      </datalist>
+      <RecordField
+        kind="customer"
+        label="Customer"
+        value={watch('customer')}
+        onText={(text) => setValue('customer', text, { shouldDirty: true })}
+        onRecord={() => undefined}
+      />
       <Field label="Claim that is tested">
         <Input {...register('claim')} />
       </Field>
-      <Field label="Model card" hint="Gates, settle pulls and limits follow the card from now on.">
-        <select className="input" {...register('card')}>
-          <option value="">{day.modelCard.label || 'none'}</option>
-          {cards.map((c) => (
-            <option key={c.id} value={c.id}>
-              {c.label}
-              {c.label === day.modelCard.label ? ', as it is now' : ''}
-            </option>
-          ))}
-        </select>
-      </Field>
+      <RecordField
+        kind="model-card"
+        label="Model card"
+        hint="Gates, settle pulls and limits follow the card from now on."
+        value={watch('card')}
+        onText={(text) => setValue('card', text, { shouldDirty: true })}
+        onRecord={(record, fromList) => {
+          setCard(record);
+          setAgain(fromList);
+        }}
+        error={formState.dirtyFields.card && !card ? 'There is no model card of this name.' : undefined}
+      />
       {subjects.map((subject) => (
         <Field key={subject} label={subject}>
           <Input {...register(`intake.${key(subject)}`)} />
@@ -116,7 +118,7 @@ export function DayForm({
         <button type="button" className="btn sm" onClick={onCancel}>
           Cancel
         </button>
-        <button className="btn sm pri" disabled={pending || !formState.isDirty}>
+        <button className="btn sm pri" disabled={pending || !(formState.isDirty || again)}>
           Save
         </button>
       </div>

@@ -2,8 +2,8 @@ import type { Fitting } from '@prandel/core';
 import { clock, moment } from '@prandel/presentation';
 import { useState } from 'react';
 import type { Schemas } from '../../api/client.ts';
-import { useRecords } from '../../api/hooks.ts';
 import { Field, Input } from '../../parts/Field.tsx';
+import { RecordField, type RecordRow } from '../../parts/RecordField.tsx';
 import { PhotoButton } from '../../parts/PhotoButton.tsx';
 
 /** A fitting as it was clocked; its words follow at the desk. */
@@ -28,15 +28,14 @@ export function FittingLine({
     cost: f.cost,
     notes: f.notes,
   });
-  const onRecord = useRecords('part').data?.records ?? [];
-  const takePart = (parts: string) => {
-    const known = onRecord.find((r) => r.label === parts)?.fields as
-      { price?: number | null; adapters?: string } | undefined;
-    setWords({
-      ...words,
-      parts: known?.adapters ? `${parts}, ${known.adapters}` : parts,
-      cost: known?.price ?? words.cost,
-    });
+  const takePart = (part: RecordRow | null) => {
+    if (!part || !open) return;
+    const { price, adapters } = part.fields as { price?: number | null; adapters?: string };
+    setWords((before) => ({
+      ...before,
+      parts: adapters ? `${part.label}, ${adapters}` : part.label,
+      cost: price ?? before.cost,
+    }));
   };
   const text = (label: string, key: 'changed' | 'disturbed' | 'notes') => (
     <Field label={label}>
@@ -84,14 +83,14 @@ export function FittingLine({
         >
           {text('What was changed', 'changed')}
           {text('What else was disturbed', 'disturbed')}
-          <Field label="Parts and adapters" hint="A part on record brings its price and adapters.">
-            <Input list="parts-on-record" value={words.parts} onChange={(e) => takePart(e.target.value)} />
-          </Field>
-          <datalist id="parts-on-record">
-            {onRecord.map((r) => (
-              <option key={r.id} value={r.label} />
-            ))}
-          </datalist>
+          <RecordField
+            kind="part"
+            label="Parts and adapters"
+            hint="A part on record brings its price and adapters."
+            value={words.parts}
+            onText={(parts) => setWords((before) => ({ ...before, parts }))}
+            onRecord={takePart}
+          />
           <Field label="Cost">
             <Input
               type="number"

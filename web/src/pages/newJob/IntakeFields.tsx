@@ -1,43 +1,31 @@
 import type { UseFormReturn } from 'react-hook-form';
-import type { Schemas } from '../../api/client.ts';
 import { Field, Input } from '../../parts/Field.tsx';
-import { SMALL_LOSSES, type JobForm } from './jobForm.ts';
-
-type Rows = readonly Schemas['RecordRow'][];
+import { RecordField, type RecordRow } from '../../parts/RecordField.tsx';
+import { SMALL_LOSSES, type ChosenRecords, type JobForm } from './jobForm.ts';
 
 /** Who brought the car and how it arrived, with a walk-round for small losses. */
 export function IntakeFields({
-  form: { register },
-  cards,
-  methods,
+  form: { register, watch, setValue },
+  onChosen,
 }: {
   form: UseFormReturn<JobForm>;
-  cards: Rows;
-  methods: Rows;
+  onChosen: (chosen: Partial<ChosenRecords>) => void;
 }) {
-  const options = (rows: Rows) => rows.map((r) => <option key={r.id}>{r.label}</option>);
+  const field = (name: 'customer' | 'card' | 'method') => ({
+    value: watch(name),
+    onText: (text: string) => setValue(name, text),
+    onRecord: (record: RecordRow | null) => onChosen({ [name]: record }),
+  });
   return (
     <section className="sheet card grid gap-3">
       <h2>Intake</h2>
       <div className="grid items-start gap-3 sm:grid-cols-2 lg:grid-cols-4">
-        <Field label="Customer">
-          <Input list="customers" {...register('customer')} />
-        </Field>
+        <RecordField kind="customer" label="Customer" {...field('customer')} />
         <Field label="Claim being tested">
           <Input {...register('claim')} placeholder="four kilowatts, says the seller" />
         </Field>
-        <Field label="Model card">
-          <select className="input" {...register('card')}>
-            <option value="">none yet</option>
-            {options(cards)}
-          </select>
-        </Field>
-        <Field label="House method">
-          <select className="input" {...register('method')}>
-            <option value="">usual tolerances</option>
-            {options(methods)}
-          </select>
-        </Field>
+        <RecordField kind="model-card" label="Model card" placeholder="none yet" {...field('card')} />
+        <RecordField kind="method" label="House method" placeholder="usual tolerances" {...field('method')} />
         <Field label="Fuel and grade">
           <Input {...register('fuel')} />
         </Field>

@@ -1,12 +1,21 @@
 import { useMutation } from '@tanstack/react-query';
-import { useEffect } from 'react';
+import { useEffect, useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { useNavigate } from 'react-router';
 import { ask, queries, type Schemas } from '../../api/client.ts';
-import { useBays, useRecords } from '../../api/hooks.ts';
+import { useBays } from '../../api/hooks.ts';
 import { Notice } from '../../parts/Field.tsx';
+import type { RecordRow } from '../../parts/RecordField.tsx';
 import { IntakeFields } from './IntakeFields.tsx';
-import { broughtBy, carName, EMPTY_FORM, newRecords, requestOf, type JobForm } from './jobForm.ts';
+import {
+  broughtBy,
+  EMPTY_FORM,
+  newRecords,
+  NOTHING_CHOSEN,
+  requestOf,
+  type ChosenRecords,
+  type JobForm,
+} from './jobForm.ts';
 import { QuestionFields } from './QuestionFields.tsx';
 import { SetupFields } from './SetupFields.tsx';
 import { VehicleFields } from './VehicleFields.tsx';
@@ -21,16 +30,14 @@ export function NewJobPage() {
     // The shop's own bay, until somebody types another.
     if (firstBay && !form.formState.dirtyFields.bay) form.resetField('bay', { defaultValue: firstBay });
   }, [firstBay, form]);
-  const customers = useRecords('customer').data?.records ?? [];
-  const vehicles = useRecords('vehicle').data?.records ?? [];
-  const cards = useRecords('model-card').data?.records ?? [];
-  const methods = useRecords('method').data?.records ?? [];
+  const [chosen, setChosen] = useState(NOTHING_CHOSEN);
+  const choose = (part: Partial<ChosenRecords>) => setChosen((before) => ({ ...before, ...part }));
   const open = useMutation({
     mutationFn: async ({ form: v }: { form: JobForm; next: 'import' | 'plan' }) => {
-      const request = requestOf(v, cards, methods, vehicles);
+      const request = requestOf(v, chosen);
       let vehicleId = request.vehicleId;
       // On record first, so that the job belongs to its car; one that cannot be added is no reason not to open the job.
-      for (const body of newRecords(v, vehicles, customers)) {
+      for (const body of newRecords(v, chosen)) {
         const made = await ask<Schemas['RecordAdded']>('POST', '/records', body).catch(() => undefined);
         if (body.kind === 'vehicle') vehicleId = made?.id;
       }
@@ -41,18 +48,10 @@ export function NewJobPage() {
       await go(`/jobs/${id}/${next}`);
     },
   });
-  const takeVehicle = (label: string) => {
-    for (const [name, value] of broughtBy(vehicles.find((r) => carName(r, vehicles) === label)))
-      form.setValue(name, value);
+  const takeVehicle = (vehicle: RecordRow | null) => {
+    choose({ vehicle });
+    if (vehicle) for (const [name, value] of broughtBy(vehicle)) form.setValue(name, value);
   };
-  const options = (id: string, labels: readonly string[]) => (
-    <datalist id={id}>
-      {labels.map((label) => (
-        <option key={label} value={label} />
-      ))}
-    </datalist>
-  );
-  const labelsOf = (rows: readonly Schemas['RecordRow'][]) => rows.map((r) => r.label);
   return (
     <form
       className="mx-auto grid max-w-[1080px] gap-3 p-4"
@@ -65,16 +64,12 @@ export function NewJobPage() {
         <SetupFields form={form} />
         <VehicleFields form={form} onVehicle={takeVehicle} />
       </div>
-      <IntakeFields form={form} cards={cards} methods={methods} />
-      {options(
-        'bays',
-        bays.map((b) => b.label),
-      )}
-      {options('customers', labelsOf(customers))}
-      {options(
-        'vehicles',
-        vehicles.map((r) => carName(r, vehicles)),
-      )}
+      <IntakeFields form={form} onChosen={choose} />
+      <datalist id="bays">
+        {bays.map((b) => (
+          <option key={b.id} value={b.label} />
+        ))}
+      </datalist>
       {open.error && <Notice kind="bad">{open.error.message}</Notice>}
       <div className="flex justify-end gap-2">
         <button

@@ -1,16 +1,14 @@
 import { useFieldArray, type UseFormReturn } from 'react-hook-form';
-import { useRecords } from '../../api/hooks.ts';
 import { Field, Input } from '../../parts/Field.tsx';
+import { RecordField, type RecordRow } from '../../parts/RecordField.tsx';
 import { Badge } from '../../parts/marks.tsx';
 import { fittedPart, LETTERED, LETTERS, NO_CANDIDATE, type JobForm } from './jobForm.ts';
 
 /** The baseline and what is compared with it. */
 export function SetupFields({ form }: { form: UseFormReturn<JobForm> }) {
-  const { control, register, formState, getValues, setValue } = form;
+  const { control, register, formState, getValues, setValue, watch } = form;
   const { errors } = formState;
-  const parts = useRecords('part').data?.records ?? [];
-  const takePart = (i: number, label: string) => {
-    const row = parts.find((r) => r.label === label);
+  const takePart = (i: number, row: RecordRow | null) => {
     if (row) setValue(`candidates.${i}`, fittedPart(row, getValues(`candidates.${i}`)));
   };
   const candidates = useFieldArray({ control, name: 'candidates' });
@@ -30,19 +28,16 @@ export function SetupFields({ form }: { form: UseFormReturn<JobForm> }) {
           <div className="flex items-end gap-2">
             <Badge id={LETTERS[i]!} setups={LETTERED} />
             <div className="grow">
-              <Field
+              <input type="hidden" {...register(`candidates.${i}.label`, { required: `Name setup ${LETTERS[i]}.` })} />
+              <RecordField
+                kind="part"
                 label={i === 0 ? 'With the change' : 'With another change'}
+                value={watch(`candidates.${i}.label`)}
+                onText={(text) => setValue(`candidates.${i}.label`, text)}
+                onRecord={(row) => takePart(i, row)}
                 error={errors.candidates?.[i]?.label?.message}
-              >
-                <Input
-                  list="parts-to-fit"
-                  {...register(`candidates.${i}.label`, {
-                    required: `Name setup ${LETTERS[i]}.`,
-                    onChange: (e: { target: { value: string } }) => takePart(i, e.target.value),
-                  })}
-                  placeholder={i === 0 ? 'electric fan' : 'electric fan and thermostat'}
-                />
-              </Field>
+                placeholder={i === 0 ? 'electric fan' : 'electric fan and thermostat'}
+              />
             </div>
             {i > 0 && (
               <button type="button" className="btn" onClick={() => candidates.remove(i)}>
@@ -71,11 +66,6 @@ export function SetupFields({ form }: { form: UseFormReturn<JobForm> }) {
           Compare one more setup
         </button>
       )}
-      <datalist id="parts-to-fit">
-        {parts.map((r) => (
-          <option key={r.id} value={r.label} />
-        ))}
-      </datalist>
       <label className="flex items-center gap-2">
         <input type="checkbox" {...register('returnCheck')} />
         Return check: the first setup goes back on at the end

@@ -1,27 +1,28 @@
-import type { UseFormReturn } from 'react-hook-form';
+import { useController, type UseFormReturn } from 'react-hook-form';
 import { Field, Input } from '../../parts/Field.tsx';
+import { RecordField, type RecordRow } from '../../parts/RecordField.tsx';
 import type { JobForm } from './jobForm.ts';
 
 /** The car and the bay it runs in; a car on record brings what is written there. */
 export function VehicleFields({
-  form: { register, formState },
+  form: { register, control },
   onVehicle,
 }: {
   form: UseFormReturn<JobForm>;
-  onVehicle: (label: string) => void;
+  onVehicle: (vehicle: RecordRow | null) => void;
 }) {
+  const vehicle = useController({ control, name: 'vehicle', rules: { required: 'Name the vehicle.' } });
   return (
     <section className="sheet card grid content-start gap-3">
       <h2>Vehicle and bay</h2>
-      <Field label="Vehicle" error={formState.errors.vehicle?.message}>
-        <Input
-          list="vehicles"
-          {...register('vehicle', {
-            required: 'Name the vehicle.',
-            onChange: (e: { target: { value: string } }) => onVehicle(e.target.value),
-          })}
-        />
-      </Field>
+      <RecordField
+        kind="vehicle"
+        label="Vehicle"
+        value={vehicle.field.value}
+        onText={vehicle.field.onChange}
+        onRecord={onVehicle}
+        error={vehicle.fieldState.error?.message}
+      />
       <div className="grid grid-cols-3 gap-3">
         <Field label="Driven wheels">
           <select className="input" {...register('driven')}>

@@ -106,16 +106,17 @@ const ON_RECORD: readonly (readonly [TextField, string])[] = [
   ['parts', 'partsFitted'],
 ];
 
-/** What a car is called in a list: by its label, and where two cars share one, by its registration or owner too. */
-export function carName(row: Row, all: readonly Row[]): string {
-  if (all.filter((r) => r.label === row.label).length < 2) return row.label;
-  const own = [row.fields.registration, row.fields.owner].find((v) => typeof v === 'string' && v !== '');
-  return `${row.label}, ${typeof own === 'string' ? own : row.id.slice(-6)}`;
+/** The records that were chosen in the form; null where what is typed is no record. */
+export interface ChosenRecords {
+  readonly vehicle: Row | null;
+  readonly customer: Row | null;
+  readonly card: Row | null;
+  readonly method: Row | null;
 }
+export const NOTHING_CHOSEN: ChosenRecords = { vehicle: null, customer: null, card: null, method: null };
 
 /** What a known vehicle brings with it. */
-export function broughtBy(row: Row | undefined): [TextField, string][] {
-  const fields = row?.fields ?? {};
+export function broughtBy({ fields }: Row): [TextField, string][] {
   return ON_RECORD.flatMap(([name, key]): [TextField, string][] => {
     const value = fields[key];
     return typeof value === 'string' || typeof value === 'number' ? [[name, String(value)]] : [];
@@ -123,8 +124,7 @@ export function broughtBy(row: Row | undefined): [TextField, string][] {
 }
 
 /** What a part on record brings to a setup that fits it; what somebody wrote stays. */
-export function fittedPart(row: Row | undefined, before: JobForm['candidates'][number]) {
-  if (!row) return before;
+export function fittedPart(row: Row, before: JobForm['candidates'][number]) {
   return {
     label: row.label,
     changes: before.changes.trim() || `part fitted: ${row.label}`,
@@ -133,18 +133,14 @@ export function fittedPart(row: Row | undefined, before: JobForm['candidates'][n
 }
 
 /** The records that this form would add: a vehicle and a customer that the shop has not written down yet. */
-export function newRecords(v: JobForm, vehicles: readonly Row[], customers: readonly Row[]): Schemas['NewRecord'][] {
+export function newRecords(v: JobForm, { vehicle, customer }: ChosenRecords): Schemas['NewRecord'][] {
   if (!v.keep) return [];
-  const known = (rows: readonly Row[], label: string) =>
-    rows.some((r) => r.label === label.trim() || carName(r, rows) === label.trim());
   const fields: Record<string, unknown> = {};
   for (const [name, key] of ON_RECORD)
     if (v[name].trim()) fields[key] = name === 'ratio' || name === 'mass' ? number(v[name]) : v[name].trim();
   return [
-    ...(v.vehicle.trim() && !known(vehicles, v.vehicle)
-      ? [{ kind: 'vehicle' as const, label: v.vehicle.trim(), fields }]
-      : []),
-    ...(v.customer.trim() && !known(customers, v.customer)
+    ...(v.vehicle.trim() && !vehicle ? [{ kind: 'vehicle' as const, label: v.vehicle.trim(), fields }] : []),
+    ...(v.customer.trim() && !customer
       ? [{ kind: 'customer' as const, label: v.customer.trim(), fields: { contact: '', notes: '' } }]
       : []),
   ];
@@ -156,7 +152,7 @@ function number(text: string): number | null {
 }
 
 /** The job that the form asks for. What was recorded of the car at intake is the state of every setup until somebody changes it. */
-export function requestOf(v: JobForm, cards: readonly Row[], methods: readonly Row[], vehicles: readonly Row[]) {
+export function requestOf(v: JobForm, chosen: ChosenRecords) {
   const state = Object.fromEntries(
     Object.entries({
       fuel: v.fuel,
@@ -166,8 +162,8 @@ export function requestOf(v: JobForm, cards: readonly Row[], methods: readonly R
     }).flatMap(([key, words]) => (words.trim() ? [[key, words.trim()]] : [])),
   );
   const compared = v.candidates.map((own, i) => ({ id: LETTERS[i]!, ...own }));
-  const card = cards.find((r) => r.label === v.card)?.fields;
-  const method = methods.find((r) => r.label === v.method)?.fields;
+  const card = chosen.card?.fields;
+  const method = chosen.method?.fields;
   const intake = Object.entries({
     Tune: v.tune,
     Controller: v.controller,
@@ -176,7 +172,7 @@ export function requestOf(v: JobForm, cards: readonly Row[], methods: readonly R
     'Parts already fitted': v.parts,
     'Small losses found': v.losses.join(', '),
   }).filter(([, words]) => words.trim() !== '');
-  const car = vehicles.find((r) => carName(r, vehicles) === v.vehicle);
+  const car = chosen.vehicle;
   const known = car?.fields;
   return {
     title: v.title,

@@ -1,8 +1,8 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Trash2 } from 'lucide-react';
-import { ask, queries, type Schemas } from '../api/client.ts';
-import { AskInPlace } from '../parts/AskInPlace.tsx';
-import { Notice } from '../parts/Field.tsx';
+import { ask, queries, type Schemas } from '../../api/client.ts';
+import { AskInPlace } from '../../parts/AskInPlace.tsx';
+import { Notice } from '../../parts/Field.tsx';
 
 function refresh() {
   return Promise.all([

@@ -1,27 +1,28 @@
-import { gainInterval, VERDICT_LOOKS, type ShownUnits } from '@prandel/presentation';
+import { VERDICT_LOOKS } from '@prandel/presentation';
 import { VERDICTS } from '@prandel/core';
 import { keepPreviousData, useInfiniteQuery, useMutation } from '@tanstack/react-query';
 import { FolderInput, Plus } from 'lucide-react';
-import { useEffect, useRef } from 'react';
+import { useCallback, useEffect, useMemo, useRef } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { ask, queries, Refusal, refusedByServer, send, type Schemas } from '../api/client.ts';
-import { useBays, useUnits } from '../api/hooks.ts';
-import { Choice } from '../parts/Choice.tsx';
-import { Notice } from '../parts/Field.tsx';
-import { VerdictTag } from '../parts/marks.tsx';
+import { ask, queries, Refusal, refusedByServer, send, type Schemas } from '../../api/client.ts';
+import { useBays } from '../../api/hooks.ts';
+import { Choice } from '../../parts/Choice.tsx';
+import { Notice } from '../../parts/Field.tsx';
 import { useJobSearch } from './jobSearch.ts';
-import { useWork } from '../parts/useWork.ts';
-import { WorkBar } from '../parts/WorkBar.tsx';
-import { DeletedJobs, DeleteJob } from './DeletedJobs.tsx';
-import { For } from '../parts/May.tsx';
+import { useWork } from '../../parts/useWork.ts';
+import { WorkBar } from '../../parts/WorkBar.tsx';
+import { DeletedJobs } from './DeletedJobs.tsx';
+import { JobTable } from './JobTable.tsx';
+import { For } from '../../parts/May.tsx';
 
 const ANY = 'any';
 
-/** Jobs of the shop that match a search, newest first, with their verdicts. */
+const COUNTED_TO = 1000;
+
+/** Jobs of the shop that match a search, with their verdicts. */
 export function JobsPage() {
-  const units = useUnits();
   const go = useNavigate();
-  const { wanted, narrow, isNarrowed, address } = useJobSearch();
+  const { wanted, narrow, order, orderBy, isNarrowed, address } = useJobSearch();
   const bays = useBays();
   const search = useRef<HTMLInputElement>(null);
   const picker = useRef<HTMLInputElement>(null);
@@ -58,7 +59,11 @@ export function JobsPage() {
     addEventListener('keydown', onKey);
     return () => removeEventListener('keydown', onKey);
   }, []);
-  const rows = jobs.data?.pages.flatMap((p) => p.jobs) ?? [];
+  const { data, fetchNextPage, isFetching } = jobs;
+  const rows = useMemo(() => data?.pages.flatMap((p) => p.jobs) ?? [], [data]);
+  const more = useCallback(() => {
+    if (!isFetching) void fetchNextPage();
+  }, [isFetching, fetchNextPage]);
   const total = jobs.data?.pages[0]?.total ?? null;
   return (
     <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
@@ -86,9 +91,30 @@ export function JobsPage() {
             onChange={(bay) => narrow({ bay: bay === ANY ? '' : bay })}
           />
         )}
+        <label className="text-ink-2 inline-flex items-center gap-1.5">
+          Opened from
+          <input
+            type="date"
+            className="input !w-[140px]"
+            value={wanted.from}
+            onChange={(e) => narrow({ from: e.target.value })}
+          />
+        </label>
+        <label className="text-ink-2 inline-flex items-center gap-1.5">
+          to
+          <input
+            type="date"
+            className="input !w-[140px]"
+            aria-label="Opened until"
+            value={wanted.until}
+            onChange={(e) => narrow({ until: e.target.value })}
+          />
+        </label>
         {total !== null && (
           <span className="text-ink-2" role="status">
-            {total === 1 ? '1 job' : `${total.toLocaleString('en-GB')} jobs`}
+            {total === 1
+              ? '1 job'
+              : `${total > COUNTED_TO ? 'over ' : ''}${Math.min(total, COUNTED_TO).toLocaleString('en-GB')} jobs`}
           </span>
         )}
         <div className="grow" />
@@ -145,59 +171,12 @@ export function JobsPage() {
         </div>
       )}
       {rows.length > 0 && (
-        <ul className="sheet divide-y divide-rule">
-          {rows.map((job) => (
-            <li
-              key={job.id}
-              className="relative grid grid-cols-1 gap-x-6 gap-y-1 px-4 py-3 hover:bg-well md:grid-cols-[minmax(0,1fr)_minmax(330px,auto)_auto]"
-            >
-              <div className="min-w-0">
-                <Link to={`/jobs/${job.id}`} className="text-[15px] font-[650] after:absolute after:inset-0">
-                  {job.title}
-                </Link>
-                <div className="text-ink-2">
-                  {job.vehicle} · {job.number} · {job.pulls} pulls
-                </div>
-              </div>
-              <div className="grid content-center gap-1">
-                {job.pulls === 0 && <span className="text-ink-3">No pulls yet.</span>}
-                {job.state === 'pending' && <span className="text-ink-3">Being worked out …</span>}
-                {job.state === 'not-judged' && <span className="text-act max-w-[46ch]">{job.problem}</span>}
-                {job.pulls > 0 &&
-                  job.verdicts.map((v) => (
-                    <div key={v.candidate} className="flex items-center gap-3">
-                      <span className="text-ink-2 w-6 font-[650]">{v.candidate}</span>
-                      <span className="w-[170px]">
-                        <VerdictTag verdict={v.verdict} word="long" size={12} />
-                      </span>
-                      <span
-                        className={`whitespace-nowrap ${v.verdict === 'not-comparable' ? 'text-ink-3 line-through' : ''}`}
-                      >
-                        {v.gain && gainWords(v.gain, units)}
-                      </span>
-                    </div>
-                  ))}
-              </div>
-              <For role="technician">
-                <DeleteJob id={job.id} />
-              </For>
-            </li>
-          ))}
-        </ul>
+        <JobTable rows={rows} order={order} onOrder={orderBy} onEnd={jobs.hasNextPage ? more : null} />
       )}
-      {jobs.hasNextPage && (
-        <button className="btn justify-self-center" onClick={() => void jobs.fetchNextPage()}>
-          Older jobs
-        </button>
-      )}
+      {jobs.isFetchingNextPage && <div className="progress" role="progressbar" aria-label="Loading more jobs" />}
       <For role="technician">
         <DeletedJobs />
       </For>
     </div>
   );
-}
-
-function gainWords(gain: Schemas['GainCell'], units: ShownUnits): string {
-  const { estimate, half, unit } = gainInterval(gain, units);
-  return `${estimate} ±${half} ${unit}`;
 }

@@ -1,0 +1,77 @@
+import { useEffect, useRef } from 'react';
+import { useSearchParams } from 'react-router';
+import type { Schemas } from '../../api/client.ts';
+
+const PARTS = ['q', 'verdict', 'bay', 'from', 'until'] as const;
+type Search = Record<(typeof PARTS)[number], string>;
+/** Typing goes on for a moment before the server is asked. */
+const PAUSE_MS = 200;
+
+/** Columns a list of jobs can be ordered by, and whether the largest usually comes first. */
+export const USUALLY_FALLING: Readonly<Record<Schemas['JobSort'], boolean>> = {
+  ...{ updated: true, opened: true },
+  ...{ title: false, vehicle: false, number: true },
+};
+
+export interface JobOrder {
+  readonly sort: Schemas['JobSort'];
+  readonly direction: 'rising' | 'falling';
+}
+
+const DAY_MS = 86_400_000;
+/** The instant at which a day of this place begins, `later` days on; null for what is no day. */
+function beginOf(day: string, later = 0): string | null {
+  const at = new Date(`${day}T00:00:00`);
+  return Number.isNaN(at.getTime()) ? null : new Date(at.getTime() + later * DAY_MS).toISOString();
+}
+
+/** What the list of jobs is narrowed to and ordered by. It stands in the address: a link and the way back keep it. */
+export function useJobSearch() {
+  const [params, setParams] = useSearchParams();
+  const timer = useRef(0);
+  useEffect(() => () => clearTimeout(timer.current), []);
+  const wanted = Object.fromEntries(PARTS.map((part) => [part, params.get(part) ?? ''])) as Search;
+  const put = (change: Readonly<Record<string, string>>) =>
+    setParams(
+      (before) => {
+        const next = new URLSearchParams(before);
+        for (const [part, value] of Object.entries(change)) {
+          if (value.trim()) next.set(part, value);
+          else next.delete(part);
+        }
+        return next;
+      },
+      { replace: true },
+    );
+  const narrow = (change: Partial<Search>) => {
+    clearTimeout(timer.current);
+    if (change.q === undefined) put(change);
+    else timer.current = window.setTimeout(put, PAUSE_MS, change);
+  };
+  const sort = params.get('sort') ?? '';
+  const order: JobOrder =
+    sort in USUALLY_FALLING
+      ? {
+          sort: sort as JobOrder['sort'],
+          direction: params.get('direction') === 'rising' ? 'rising' : 'falling',
+        }
+      : { sort: 'updated', direction: 'falling' };
+  const { from, until, ...plain } = wanted;
+  const asked = new URLSearchParams(Object.entries(plain).filter(([, value]) => value));
+  const [since, before] = [from && beginOf(from), until && beginOf(until, 1)];
+  if (since) asked.set('from', since);
+  if (before) asked.set('before', before);
+  const isNarrowed = asked.size > 0;
+  if (order.sort !== 'updated' || order.direction !== 'falling') {
+    asked.set('sort', order.sort);
+    asked.set('direction', order.direction);
+  }
+  return {
+    wanted,
+    narrow,
+    order,
+    orderBy: (next: JobOrder) => put({ ...next }),
+    isNarrowed,
+    address: asked.toString(),
+  };
+}
