@@ -1,6 +1,6 @@
 import type { Bay, InstrumentStatus } from '@prandel/core';
 import { USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
-import { useMutation, useQuery } from '@tanstack/react-query';
+import { useInfiniteQuery, useMutation, useQuery } from '@tanstack/react-query';
 import { ask, queries, type Schemas, type StoredJob } from './client.ts';
 
 export function useSession() {
@@ -56,9 +56,16 @@ export function useBays() {
   return useQuery({ queryKey: ['bays'], queryFn: () => ask<BayListed[]>('GET', '/bays'), refetchInterval: 3000 });
 }
 
-export function useRecords(kind: Schemas['RecordRow']['kind']) {
-  return useQuery({
-    queryKey: ['records', kind],
-    queryFn: () => ask<Schemas['RecordPage']>('GET', `/records?kind=${kind}`),
+/** Records of a kind by name, a page at a time; `q` keeps those that hold words beginning so. */
+export function useRecords(kind: Schemas['RecordRow']['kind'], q: string) {
+  return useInfiniteQuery({
+    queryKey: ['records', kind, 'list', q],
+    initialPageParam: '',
+    placeholderData: (before, query) => (query?.queryKey[1] === kind ? before : undefined),
+    getNextPageParam: (page: Schemas['RecordPage']) => page.next ?? undefined,
+    queryFn: ({ pageParam }) => {
+      const asked = new URLSearchParams({ kind, ...(q ? { q } : {}), ...(pageParam ? { after: pageParam } : {}) });
+      return ask<Schemas['RecordPage']>('GET', `/records?${asked.toString()}`);
+    },
   });
 }

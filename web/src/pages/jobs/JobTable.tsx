@@ -157,7 +157,7 @@ function Verdicts({ job }: { job: Row }) {
   return job.verdicts.map((v) => (
     <div key={v.candidate} className="flex items-center gap-2.5">
       <span className="text-ink-2 w-5 font-[650]">{v.candidate}</span>
-      <span className="w-[132px]">
+      <span className="w-[164px]">
         <VerdictTag verdict={v.verdict} word="long" size={12} />
       </span>
       <span className={`whitespace-nowrap ${v.verdict === 'not-comparable' ? 'text-ink-3 line-through' : ''}`}>

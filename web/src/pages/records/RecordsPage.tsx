@@ -2,7 +2,7 @@ import { shown } from '@prandel/presentation';
 import { DEFAULT_METHOD, toSi, UNKNOWN_CARD } from '@prandel/core';
 import { useMutation } from '@tanstack/react-query';
 import { Plus } from 'lucide-react';
-import { useState } from 'react';
+import { useDeferredValue, useState } from 'react';
 import { NavLink, useParams } from 'react-router';
 import { ask, queries, type Schemas } from '../../api/client.ts';
 import { useRecords, useUnits } from '../../api/hooks.ts';
@@ -25,9 +25,10 @@ type Row = Schemas['RecordRow'];
 export function RecordsPage() {
   const { kind: asked = 'customer' } = useParams();
   const about = RECORD_KINDS.find((k) => k.kind === asked) ?? RECORD_KINDS[0]!;
-  const rows = useRecords(about.kind);
+  const [search, setSearch] = useState('');
+  const rows = useRecords(about.kind, useDeferredValue(search.trim()));
   const [open, setOpen] = useState<string | null>(null);
-  const list = rows.data?.records ?? [];
+  const list = rows.data?.pages.flatMap((page) => page.records) ?? [];
   const row = open === 'new' ? blank(about.kind) : (list.find((r) => r.id === open) ?? null);
   return (
     <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
@@ -35,6 +36,13 @@ export function RecordsPage() {
         <h1>{about.many}</h1>
         <span className="text-ink-2">{about.says}</span>
         <span className="grow" />
+        <input
+          className="input !w-[240px]"
+          placeholder="Find by name"
+          aria-label={`Find a ${about.one}`}
+          value={search}
+          onChange={(e) => setSearch(e.target.value)}
+        />
         <For role="technician">
           <button className="btn pri" onClick={() => setOpen('new')}>
             <Plus size={15} aria-hidden />
@@ -44,7 +52,15 @@ export function RecordsPage() {
       </div>
       <nav className="flex flex-wrap gap-1" aria-label="Kinds of records">
         {RECORD_KINDS.map((k) => (
-          <NavLink key={k.kind} to={`/records/${k.kind}`} className="tab" onClick={() => setOpen(null)}>
+          <NavLink
+            key={k.kind}
+            to={`/records/${k.kind}`}
+            className="tab"
+            onClick={() => {
+              setOpen(null);
+              setSearch('');
+            }}
+          >
             {k.many}
           </NavLink>
         ))}
@@ -66,7 +82,18 @@ export function RecordsPage() {
               </button>
             </li>
           ))}
-          {rows.data && list.length === 0 && <li className="text-ink-2 p-4">None yet. Add the first one.</li>}
+          {rows.data && list.length === 0 && (
+            <li className="text-ink-2 p-4">
+              {search.trim() ? `No ${about.one} of this name.` : 'None yet. Add the first one.'}
+            </li>
+          )}
+          {rows.hasNextPage && (
+            <li className="p-2 text-center">
+              <button className="btn sm" disabled={rows.isFetching} onClick={() => void rows.fetchNextPage()}>
+                Show more
+              </button>
+            </li>
+          )}
         </ul>
         {row ? (
           <Changeable>
