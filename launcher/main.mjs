@@ -13,7 +13,8 @@ const USAGE = `usage: ./prandel demo [--port N]       start with the demo shop
        ./prandel check                 look whether everything that is stored holds
        ./prandel rebuild               work out again what lists and histories show
        ./prandel upgrade-database      bring the data over to a newer PostgreSQL
-       ./prandel test                  every check and test
+       ./prandel test [PATH…]          every check and test, or the tests of a path
+       ./prandel dev                   the demo for who changes the code: edits are live within seconds
 Options of demo and start: --port N (4870), --host H (127.0.0.1), --data DIR (.prandel/data); more in docs/operations.md. DATABASE_URL uses an existing PostgreSQL.`;
 
 const [command, ...rest] = process.argv.slice(2);
@@ -35,6 +36,9 @@ try {
       }
       if (!/^\d+$/.test(rest[0] ?? '')) await (await import('./serverBench.mjs')).serverBench();
       if (rest[0] !== 'server') process.exitCode = await (await import('./commandLine.mjs')).commandLine(command, rest);
+      break;
+    case 'dev':
+      await (await import('./dev.mjs')).dev();
       break;
     case 'judge':
     case 'read':
@@ -59,7 +63,7 @@ try {
       await (await import('./operate.mjs')).upgradeDatabase(rest);
       break;
     case 'test':
-      process.exitCode = await (await import('./test.mjs')).runTests();
+      process.exitCode = await (await import('./test.mjs')).runTests(rest);
       break;
     default:
       console.error(USAGE);

@@ -66,7 +66,7 @@ export async function serve(demo, args) {
 }
 
 /** The operator's database, or a cluster of our own; its schema is brought up to date first. */
-async function database(folder, running) {
+export async function database(folder, running) {
   if (process.env.DATABASE_URL) {
     const ownerUrl = process.env.DATABASE_OWNER_URL ?? process.env.DATABASE_URL;
     await migrate({ ownerUrl, withRoles: false });
@@ -78,7 +78,7 @@ async function database(folder, running) {
   return { DATABASE_URL: cluster.appUrl };
 }
 
-async function serverEnvironment({ folder, trustProxy, allowHosts, deviceNetworks }, urls, demo, running) {
+export async function serverEnvironment({ folder, trustProxy, allowHosts, deviceNetworks }, urls, demo, running) {
   const scratch = join(folder, 'scratch');
   // What lies there belongs to requests of an earlier run.
   rmSync(scratch, { recursive: true, force: true });

@@ -7,5 +7,6 @@ export default defineConfig({
   resolve: { conditions: ['prandel-source', 'module', 'browser', 'import', 'default'] },
   worker: { format: 'es' },
   build: { outDir: 'dist/app', emptyOutDir: true, chunkSizeWarningLimit: 1500 },
-  server: { proxy: { '/api': 'http://127.0.0.1:4870' } },
+  // `npm run dev` says where the API is.
+  server: { proxy: { '/api': { target: process.env.PRANDEL_DEV_API ?? 'http://127.0.0.1:4871', ws: true } } },
 });

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { drawOrder, USUAL_DAY, type Job } from '@prandel/core';
+import { drawOrder, judgeJob, USUAL_DAY, type Job } from '@prandel/core';
 import { readPackage, unzip, writePackage, zip } from '@prandel/formats';
 import { demoJobs } from '@prandel/simulator';
 import { createApp } from './createApp.ts';
@@ -54,6 +54,44 @@ describe('the order of setups', () => {
     const own = { ...plan, order: 'fixed', drawn: { seed: 1, candidates: ['B'] } };
     expect((await edit({ day: { plan: own } })).status).toBe(400);
     expect((await read(id)).job.day?.plan.drawn ?? null).toBeNull();
+  });
+});
+
+describe('the calibration of a job', () => {
+  test('that was wrong or missing is corrected with a reason, in the log, and the pulls are worked out anew', async () => {
+    const body = { ...NEW_JOB, bay: { label: 'elsewhere', kind: 'inertia', rollerInertiaKgM2: null } };
+    const { id } = (await ask('POST', '/api/jobs', body)).body as { id: string };
+    // Rollers that speed up evenly, with an rpm pickup: power is what it takes to turn them.
+    const rows = Array.from({ length: 400 }, (_, i) => `${i / 50},${2500 + i * 10},${(20 + i * 0.25).toFixed(3)}`);
+    const form = upload('files', [['a.csv', `Time (s),RPM,Roller speed (rad/s)\r\n${rows.join('\r\n')}`]]);
+    const [file] = (await ask('POST', `/api/jobs/${id}/staged-files`, form)).body as unknown as {
+      id: string;
+      columns: { role: string; unit: string | null }[];
+    }[];
+    const taken = {
+      ...{ fileIds: [file!.id], setupId: 'A', settle: 0, numberState: { kind: 'uncorrected' } },
+      columns: file!.columns.map(({ role, unit }) => ({ role, unit })),
+    };
+    expect((await ask('POST', `/api/jobs/${id}/imports`, taken)).status).toBe(201);
+    const judged = async () => {
+      const { body: zipped } = await ask('GET', `/api/jobs/${id}/package`);
+      return judgeJob(readPackage(await unzip(zipped as never)).job, 'verdict').pulls[0]!;
+    };
+    expect((await judged()).findings.map((f) => f.text).join()).toContain('the bay has no roller inertia');
+    const { version } = await read(id);
+    const calibration = { rollerInertiaKgM2: 26.4, readoutScale: 1 };
+    expect((await ask('PATCH', `/api/jobs/${id}`, { version, calibration })).status).toBe(400);
+    const edit = { version, calibration: { ...calibration, reason: 'left out at the start' } };
+    expect((await ask('PATCH', `/api/jobs/${id}`, edit)).status).toBe(204);
+    expect((await read(id)).job.bay).toMatchObject({ label: 'elsewhere', kind: 'inertia', rollerInertiaKgM2: 26.4 });
+    // 26.4 kg·m² · 12.5 rad/s² · 70 rad/s in the middle of the pull.
+    expect(Math.abs((await judged()).windowMeanW! / (26.4 * 12.5 * 70) - 1)).toBeLessThan(0.1);
+    expect((await told(id)).at(-1)!.what).toBe(
+      'Corrected the calibration: roller inertia not known to 26.4 kg·m²; because: left out at the start',
+    );
+    // Another job on the same rollers keeps its own.
+    const other = ((await ask('POST', '/api/jobs', body)).body as { id: string }).id;
+    expect((await read(other)).job.bay.rollerInertiaKgM2).toBeNull();
   });
 });
 

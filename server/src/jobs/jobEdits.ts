@@ -1,6 +1,6 @@
 import { BadRequestException } from '@nestjs/common';
-import { newSetup, STATE_FIELDS, type DayPapers, type Job, type Question, type Setup } from '@prandel/core';
-import type { DayDto, SetupEdit } from './jobs.dto.ts';
+import { newSetup, STATE_FIELDS, type Bay, type DayPapers, type Job, type Question, type Setup } from '@prandel/core';
+import type { CalibrationEdit, DayDto, SetupEdit } from './jobs.dto.ts';
 
 /** The members that a body really holds; a class leaves the others undefined, and they must not overwrite anything. */
 export function given<T extends object>(body: T | undefined): Partial<T> {
@@ -22,6 +22,27 @@ export function dayWith(before: DayPapers, { fittings, plan, intake, cardId: _, 
       return { ...f, changed, disturbed, parts, cost, notes };
     }),
   };
+}
+
+/** The rollers with what a correction names of them. */
+export function calibratedBay(before: Bay, { reason: _, ...facts }: CalibrationEdit): Bay {
+  return { ...before, ...(given(facts) as Partial<Bay>) };
+}
+
+/** What was corrected in a calibration, fact by fact: "roller inertia not known to 26.4 kg·m²". */
+export function calibrationChanges(before: Bay, after: Bay): string {
+  const facts: [string, (bay: Bay) => string][] = [
+    ['kind', ({ kind }) => kind ?? 'not known'],
+    ['roller inertia', ({ rollerInertiaKgM2: i }) => (i === null ? 'not known' : `${i} kg·m²`)],
+    ['loss torque', ({ lossTorqueNm: c }) => (c === null ? 'not known' : `${c.join('; ')} N·m`)],
+    ['read-out scale', ({ readoutScale }) => String(readoutScale)],
+    ['elevation', ({ elevationM }) => (elevationM === null ? 'not known' : `${elevationM} m`)],
+    ['calibrated since', ({ calibrationEpoch }) => calibrationEpoch ?? 'not known'],
+  ];
+  return facts
+    .filter(([, words]) => words(before) !== words(after))
+    .map(([name, words]) => `${name} ${words(before)} to ${words(after)}`)
+    .join('; ');
 }
 
 const filled = (table: Readonly<Record<string, string>>) =>

@@ -52,7 +52,7 @@ export async function jobConditions(tx: Transaction, search: JobSearch): Promise
       if (fewest.length === 0) return null;
     }
   }
-  if (fewest !== null) conditions.push(inArray(jobs.id, fewest));
+  if (fewest !== null) conditions.push(sql`${jobs.id} = ANY(${sql.param(fewest)}::uuid[])`);
   if (bay !== undefined) {
     const own = await tx.select({ id: bayCalibrations.id }).from(bayCalibrations).where(eq(bayCalibrations.bayId, bay));
     if (own.length === 0) return null;

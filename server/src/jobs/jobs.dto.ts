@@ -28,6 +28,7 @@ import {
   TimeZone,
   Version,
 } from '../http/checks.ts';
+import { RollersDto } from '../bays/bays.dto.ts';
 
 const text = (max: number) => Length(0, max);
 
@@ -233,6 +234,14 @@ export class SetupEdit extends PartialType(OmitType(SetupDto, ['id'] as const)) 
 }
 
 /** A change of a job: every member holds named fields only, and what is not named stays as it is. */
+/** Facts of the rollers that were wrong or missing when the job was opened; only what is named changes. */
+export class CalibrationEdit extends RollersDto {
+  @ApiProperty({ description: 'Why it is corrected; stands in the log.' })
+  @IsString()
+  @Length(3, 400, { message: 'Say why the calibration is corrected.' })
+  reason: string;
+}
+
 export class JobEdit {
   @ApiProperty({ description: 'The version that was read; a newer one refuses the edit.' }) @Version() version: number;
   @ApiPropertyOptional()
@@ -265,6 +274,10 @@ export class JobEdit {
   @IsString()
   @text(400)
   amendment?: string;
+  @ApiPropertyOptional({ type: CalibrationEdit, description: 'The rollers the job was run on, corrected.' })
+  @IsOptional()
+  @Nested(() => CalibrationEdit)
+  calibration?: CalibrationEdit;
 }
 
 export class PullEdit {

@@ -13,6 +13,7 @@ import {
   UNKNOWN_BAY,
   UNKNOWN_VEHICLE,
   USUAL_DAY,
+  type Bay,
   type DayPapers,
   type Job,
   type Setup,
@@ -24,7 +25,16 @@ import { bayRuns, jobs, pulls } from '../database/schema.ts';
 import { daysAgo, UNDO_DAYS } from '../database/undo.ts';
 import { evidenceOf } from '../evidence/evidence.ts';
 import type { Caller } from '../people/caller.ts';
-import { changesInWords, dayWith, given, questionChanges, setupsWith } from './jobEdits.ts';
+import {
+  calibratedBay,
+  calibrationChanges,
+  changesInWords,
+  dayWith,
+  given,
+  questionChanges,
+  setupsWith,
+} from './jobEdits.ts';
+import { calibrationOf } from '../records/versions.ts';
 import { RECORD_TABLES } from '../records/recordFields.ts';
 import { ProjectionsService } from '../projections/projections.service.ts';
 import type { KnownVerdicts } from '../projections/verdicts.ts';
@@ -145,10 +155,10 @@ export class JobsService {
   edit(
     caller: Caller,
     id: string,
-    { version, title, vehicle, question, method, setups, removedSetups, day, amendment }: JobEdit,
+    { version, title, vehicle, question, method, setups, removedSetups, day, amendment, calibration }: JobEdit,
   ): Promise<void> {
     return this.database.inShop(caller.shopId, async (tx) => {
-      const { job } = await this.store.read(tx, id, false);
+      const { job, links } = await this.store.read(tx, id, false);
       if (counted(job) && question?.extension === 'declared' && job.question.extension !== 'declared')
         throw new BadRequestException(
           'An extension is declared before the first counted pull; this job has counted pulls. Pulls that are added now are shown as not declared.',
@@ -161,6 +171,7 @@ export class JobsService {
         title: title ?? job.title,
         setups: setupsWith(job.setups, setups ?? [], removedSetups ?? []),
         ...(day ? { day: await this.#dayWith(tx, job, day) } : {}),
+        ...(calibration ? { bay: calibratedBay(job.bay, calibration) } : {}),
       });
       checkQuestion(next);
       refuseImplausible(next);
@@ -172,9 +183,27 @@ export class JobsService {
       const amended = counted(job) && what ? amendedDay(next, caller.name, amendment!.trim(), what) : next.day;
       await this.store.bump(tx, id, version);
       await this.store.save(tx, caller.shopId, id, job, amended ? { ...next, day: amended } : next);
+      if (calibration) await this.#calibrate(tx, caller, id, links.bayId, next.bay);
       for (const what of changesInWords(job, next, counted(job), amendment?.trim() ?? ''))
         await this.store.note(tx, caller.shopId, id, caller.name, what);
+      const corrected = calibrationChanges(job.bay, next.bay);
+      if (calibration && corrected)
+        await this.store.note(
+          tx,
+          caller.shopId,
+          id,
+          caller.name,
+          `Corrected the calibration: ${corrected}; because: ${calibration.reason.trim()}`,
+        );
     });
+  }
+
+  /** Puts the job on another calibration. @throws ConflictException while its car is on the rollers */
+  async #calibrate(tx: Transaction, caller: Caller, id: string, bayId: string | null, bay: Bay): Promise<void> {
+    const [on] = await tx.select({ bay: bayRuns.bayId }).from(bayRuns).where(eq(bayRuns.jobId, id));
+    if (on) throw new ConflictException('The car is on the rollers. Take it off, then correct the calibration.');
+    const calibrationId = await calibrationOf(tx, caller.shopId, bayId, bay);
+    await this.store.useCalibration(tx, id, calibrationId, bay.verdictConstants);
   }
 
   async #dayWith(tx: Transaction, job: Job, edit: DayDto): Promise<DayPapers> {
@@ -216,8 +245,7 @@ export class JobsService {
     });
   }
 
-  /** The evidence log with the answer to whether its chain still holds. */
-  /** @throws NotFoundException when the shop has no such job */
+  /** The evidence log with the answer to whether its chain still holds. @throws NotFoundException when the shop has no such job */
   log(caller: Caller, id: string): Promise<{ rows: EvidenceRow[]; broken: { n: number; why: string } | null }> {
     return this.database.inShop(caller.shopId, async (tx) => {
       const [known] = await tx.select({ id: jobs.id }).from(jobs).where(eq(jobs.id, id));

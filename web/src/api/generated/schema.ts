@@ -1119,7 +1119,7 @@ export interface components {
             jobs: components["schemas"]["JobRow"][];
             /** @description Pass as `after` for the next page. */
             next: string | null;
-            /** @description Jobs that match, counted to 10,001; null on later pages. */
+            /** @description Jobs that match, counted to 1,001; null on later pages. */
             total: number | null;
         };
         VehicleDto: {
@@ -1299,6 +1299,19 @@ export interface components {
             supplier?: string | null;
             remounted?: boolean;
         };
+        CalibrationEdit: {
+            /** @enum {string|null} */
+            kind?: "inertia" | "braked" | "linked" | "split" | "hub" | null;
+            rollerInertiaKgM2?: number | null;
+            /** @description Loss torque of the empty rollers c0 + c1·ω + c2·ω², N·m with ω in rad/s. */
+            lossTorqueNm?: number[] | null;
+            /** @description What the read-out is multiplied by; 1 is native. */
+            readoutScale?: number;
+            elevationM?: number | null;
+            calibrationEpoch?: string | null;
+            /** @description Why it is corrected; stands in the log. */
+            reason: string;
+        };
         JobEdit: {
             /** @description The version that was read; a newer one refuses the edit. */
             version: number;
@@ -1313,6 +1326,8 @@ export interface components {
             day?: components["schemas"]["DayDto"];
             /** @description Why the question changes after the first counted pull. */
             amendment?: string;
+            /** @description The rollers the job was run on, corrected. */
+            calibration?: components["schemas"]["CalibrationEdit"];
         };
         PullEdit: {
             version: number;

@@ -1,10 +1,12 @@
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
-import { useForm } from 'react-hook-form';
+import { useForm, type UseFormRegister } from 'react-hook-form';
 import { ask, queries, type Schemas } from '../../api/client.ts';
 import type { BayListed } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
 import { CoastDown } from './CoastDown.tsx';
+import { changedRollers, number, rollerFieldsOf, rollersWrong, type RollerFields } from './rollerFields.ts';
+import { RollerInputs } from './RollerInputs.tsx';
 
 export const INSTRUMENTS = [
   ['rollers', 'Rollers', 'lines of JSON'],
@@ -13,24 +15,8 @@ export const INSTRUMENTS = [
   ['aux', 'Auxiliary channels', 'Modbus TCP'],
 ] as const;
 
-const KINDS = [
-  ['inertia', 'inertia rollers'],
-  ['braked', 'braked rollers'],
-  ['linked', 'linked axles'],
-  ['split', 'split axles'],
-  ['hub', 'hub'],
-] as const;
-
-interface Form {
+interface Form extends RollerFields {
   label: string;
-  kind: string;
-  inertia: string;
-  c0: string;
-  c1: string;
-  c2: string;
-  scale: string;
-  elevation: string;
-  epoch: string;
   rollers: string;
   weather: string;
   bus: string;
@@ -45,14 +31,7 @@ export function BayForm({ bay, onDone }: { bay: BayListed | null; onDone: () => 
   const save = useMutation({
     mutationFn: (v: Form) => {
       const changed = (names: readonly (keyof Form)[]) => !bay || names.some((name) => formState.dirtyFields[name]);
-      const rollers: Schemas['RollersDto'] = {
-        ...(changed(['kind']) ? { kind: (v.kind || null) as Schemas['RollersDto']['kind'] & (string | null) } : {}),
-        ...(changed(['inertia']) ? { rollerInertiaKgM2: number(v.inertia) } : {}),
-        ...(changed(['c0', 'c1', 'c2']) ? { lossTorqueNm: lossOf(v) } : {}),
-        ...(changed(['scale']) ? { readoutScale: number(v.scale) ?? 1 } : {}),
-        ...(changed(['elevation']) ? { elevationM: number(v.elevation) } : {}),
-        ...(changed(['epoch']) ? { calibrationEpoch: v.epoch.trim() || null } : {}),
-      };
+      const rollers = changedRollers(v, changed);
       const instruments = {
         ...Object.fromEntries(
           INSTRUMENTS.flatMap(([kind]) => (changed([kind]) ? [[kind, addressOf(v[kind])] as const] : [])),
@@ -73,8 +52,8 @@ export function BayForm({ bay, onDone }: { bay: BayListed | null; onDone: () => 
     },
   });
   const submit = (v: Form) => {
-    const loss = [v.c0, v.c1, v.c2].filter((c) => c.trim() !== '').length;
-    if (loss !== 0 && loss !== 3) return setWrong('A loss curve has three coefficients, or none.');
+    const problem = rollersWrong(v);
+    if (problem) return setWrong(problem);
     try {
       JSON.parse(v.registers || 'null');
     } catch {
@@ -92,49 +71,23 @@ export function BayForm({ bay, onDone }: { bay: BayListed | null; onDone: () => 
       <Field label="Name of the bay">
         <Input {...register('label', { required: true })} />
       </Field>
-      <Field label="Kind">
-        <select className="input" {...register('kind')}>
-          <option value="">not known</option>
-          {KINDS.map(([kind, words]) => (
-            <option key={kind} value={kind}>
-              {words}
-            </option>
-          ))}
-        </select>
-      </Field>
-      <Field label="Roller inertia, kg·m²">
-        <Input inputMode="decimal" {...register('inertia')} />
-      </Field>
-      <Field label="Elevation, m" hint="Finds pressures that were reduced to sea level.">
-        <Input inputMode="decimal" {...register('elevation')} />
-      </Field>
-      <Field label="Loss c0, N·m" hint="Torque that the empty rollers lose: c0 + c1·ω + c2·ω².">
-        <Input inputMode="decimal" {...register('c0')} />
-      </Field>
-      <Field label="Loss c1, N·m·s">
-        <Input inputMode="decimal" {...register('c1')} />
-      </Field>
-      <Field label="Loss c2, N·m·s²">
-        <Input inputMode="decimal" {...register('c2')} />
-      </Field>
-      <CoastDown
-        bay={bay?.id ?? null}
-        inertia={() => number(getValues('inertia'))}
-        onFit={([c0, c1, c2]) => {
-          for (const [name, value] of [
-            ['c0', c0],
-            ['c1', c1],
-            ['c2', c2],
-          ] as const)
-            setValue(name, String(Number(value.toPrecision(6))), { shouldDirty: true });
-        }}
+      <RollerInputs
+        register={register as unknown as UseFormRegister<RollerFields>}
+        afterLoss={
+          <CoastDown
+            bay={bay?.id ?? null}
+            inertia={() => number(getValues('inertia'))}
+            onFit={([c0, c1, c2]) => {
+              for (const [name, value] of [
+                ['c0', c0],
+                ['c1', c1],
+                ['c2', c2],
+              ] as const)
+                setValue(name, String(Number(value.toPrecision(6))), { shouldDirty: true });
+            }}
+          />
+        }
       />
-      <Field label="Read-out scale" hint="What the read-out is multiplied by; 1 is native.">
-        <Input inputMode="decimal" {...register('scale')} />
-      </Field>
-      <Field label="Calibrated since" hint="Figures of two epochs are never compared. A change of rollers begins one.">
-        <Input {...register('epoch')} />
-      </Field>
       {INSTRUMENTS.map(([kind, name, protocol]) => (
         <Field key={kind} label={`${name}, host:port`} hint={protocol}>
           <Input placeholder="192.0.2.10:5000" {...register(kind, { pattern: /^\s*$|^[^:\s]+:\d{1,5}$/ })} />
@@ -163,32 +116,16 @@ export function BayForm({ bay, onDone }: { bay: BayListed | null; onDone: () => 
 
 function formOf(bay: BayListed | null): Form {
   const { rollers, instruments } = bay ?? {};
-  const [c0, c1, c2] = rollers?.lossTorqueNm ?? ['', '', ''];
   const address = (kind: (typeof INSTRUMENTS)[number][0]) => {
     const at = instruments?.[kind];
     return at ? `${at.host}:${at.port}` : '';
   };
   return {
     label: bay?.label ?? '',
-    kind: rollers ? (rollers.kind ?? '') : 'inertia',
-    inertia: String(rollers?.rollerInertiaKgM2 ?? ''),
-    ...{ c0: String(c0), c1: String(c1), c2: String(c2) },
-    scale: String(rollers?.readoutScale ?? 1),
-    elevation: String(rollers?.elevationM ?? ''),
-    epoch: rollers?.calibrationEpoch ?? '',
+    ...rollerFieldsOf(rollers),
     ...{ rollers: address('rollers'), weather: address('weather'), bus: address('bus'), aux: address('aux') },
     registers: instruments ? JSON.stringify(instruments.registers) : '',
   };
-}
-
-function number(text: string): number | null {
-  const value = Number(text.replace(',', '.'));
-  return text.trim() === '' || !Number.isFinite(value) ? null : value;
-}
-
-function lossOf({ c0, c1, c2 }: Form): [number, number, number] | null {
-  const loss = [c0, c1, c2].map(number);
-  return loss.every((c) => c !== null) ? (loss as [number, number, number]) : null;
 }
 
 function addressOf(text: string): { host: string; port: number } | null {

@@ -11,6 +11,7 @@ import { Notice } from '../../parts/Field.tsx';
 import { Badge, VerdictTag } from '../../parts/marks.tsx';
 import { EarlyLook } from '../../parts/EarlyLook.tsx';
 import { BaselineCard } from './BaselineCard.tsx';
+import { CalibrationCard } from './CalibrationCard.tsx';
 import { DayCard } from './DayCard.tsx';
 import { EvidenceCard, type EvidenceLog } from './EvidenceCard.tsx';
 import { PullTable } from './PullTable.tsx';
@@ -115,6 +116,7 @@ export function JobPage() {
           <BaselineCard stored={stored.data} />
           <DayCard stored={stored.data} />
           <StateTable stored={stored.data} />
+          <CalibrationCard key={`calibration ${stored.data.version}`} stored={stored.data} />
           {files.data && files.data.length > 0 && (
             <section className="sheet card">
               <h3>Original files</h3>

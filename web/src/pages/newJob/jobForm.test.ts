@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import type { Schemas } from '../../api/client.ts';
-import { broughtBy, EMPTY_FORM, fittedPart, newRecords, requestOf, type JobForm } from './jobForm.ts';
+import { broughtBy, EMPTY_FORM, fittedPart, newRecords, NOTHING_CHOSEN, requestOf, type JobForm } from './jobForm.ts';
 
 const row = (
   kind: Schemas['RecordRow']['kind'],
@@ -43,7 +43,7 @@ const form: JobForm = {
 describe('opening a job', () => {
   test('setups go by letters, share the state recorded at intake, and the return check points at its original', () => {
     const card = row('model-card', 'Tarn Vireo 1.8', { gear: '4' });
-    const job = requestOf(form, [card], [], [car]);
+    const job = requestOf(form, { ...NOTHING_CHOSEN, card, vehicle: car });
     expect(job.setups.map((s) => s.id)).toEqual(['A', 'B', 'C', 'A2']);
     for (const s of job.setups)
       expect(s.state).toEqual({ fuel: '98 octane', tuneDigest: 'rev 4', controllerState: 'learned' });
@@ -57,6 +57,7 @@ describe('opening a job', () => {
     expect(job.day.intake).toMatchObject({ 'Small losses found': 'a dragging brake, fluid of unknown grade' });
     expect(job.day).toMatchObject({ modelCard: { gear: '4' }, customer: 'Bram T.', claim: null });
     expect(job.vehicle).toMatchObject({ heatSensitive: true });
+    expect(job.vehicleId).toBe(car.id);
   });
 
   test('a part on record names the change and whether it is for the closed course; what somebody wrote stays', () => {
@@ -67,8 +68,7 @@ describe('opening a job', () => {
       closedCourseOnly: true,
     });
     expect(fittedPart(part, { label: '', changes: 'fuel: 98', closedCourseOnly: false }).changes).toBe('fuel: 98');
-    expect(fittedPart(undefined, form.candidates[0]!)).toEqual(form.candidates[0]);
-    expect(requestOf(form, [], [], []).setups[2]).toMatchObject({ id: 'C', closedCourseOnly: true });
+    expect(requestOf(form, NOTHING_CHOSEN).setups[2]).toMatchObject({ id: 'C', closedCourseOnly: true });
   });
 
   test('a car on record brings what is written there, and nothing that is not', () => {
@@ -78,17 +78,18 @@ describe('opening a job', () => {
       ratio: '5.2',
       card: 'Tarn Vireo 1.8',
     });
-    expect(broughtBy(undefined)).toEqual([]);
   });
 
   test('a vehicle and a customer that are new are kept on record unless somebody does not want it', () => {
-    expect(newRecords(form, [car], [])).toMatchObject([{ kind: 'customer', label: 'Bram T.' }]);
+    expect(newRecords(form, { ...NOTHING_CHOSEN, vehicle: car })).toMatchObject([
+      { kind: 'customer', label: 'Bram T.' },
+    ]);
     const stranger = { ...form, vehicle: 'Pellow Strand', ratio: '4,6' };
-    expect(newRecords(stranger, [car], [])[0]).toMatchObject({
+    expect(newRecords(stranger, NOTHING_CHOSEN)[0]).toMatchObject({
       kind: 'vehicle',
       label: 'Pellow Strand',
       fields: { engineToRollerRatio: 4.6, owner: 'Bram T.', fuel: '98 octane' },
     });
-    expect(newRecords({ ...stranger, keep: false }, [], [])).toEqual([]);
+    expect(newRecords({ ...stranger, keep: false }, NOTHING_CHOSEN)).toEqual([]);
   });
 });
