@@ -6,6 +6,7 @@ export * from './geometry.ts';
 export * from './compareView.ts';
 export * from './compareOption.ts';
 export { stripCells } from './compareMarks.ts';
+export * from './bayWords.ts';
 export * from './sentences.ts';
 export * from './times.ts';
 export * from './dayTrack.ts';

@@ -1,5 +1,4 @@
 import type { Job } from '../job/job.ts';
-import { channelWords, readingWords } from './channelWords.ts';
 import type { AbortLimit } from './dayPapers.ts';
 import { tolerance } from './houseMethod.ts';
 
@@ -50,11 +49,4 @@ export function limitsCrossed(
     else if (limit.warn !== null && beyond(limit.warn)) crossed.push({ limit, value, level: 'warn' });
   }
   return crossed.sort((a, b) => (a.level === b.level ? 0 : a.level === 'stop' ? -1 : 1));
-}
-
-/** "Coolant is 115.3 °C, the limit is 115 °C." */
-export function crossedWords({ limit, value, level }: LimitCrossed): string {
-  const { unit } = channelWords(limit.channel);
-  const edge = level === 'stop' ? limit.stop : limit.warn;
-  return `${readingWords(limit.channel, value)}, the limit is ${edge}${unit ? ` ${unit}` : ''}.`;
 }

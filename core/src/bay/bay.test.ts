@@ -88,7 +88,7 @@ describe('gates hold a pull until conditions match the baseline at the same posi
       forecasts: { intakeC: { kind: 'not-on-its-own', settlesAtC: 39 } },
     });
     expect(held).toMatchObject({ state: 'hold', waitS: null });
-    expect(held.reasons[0]).toContain('look at the fan');
+    expect(held.reasons[0]).toMatchObject({ finding: { code: 'too-warm', recovery: 'not-on-its-own' } });
   });
 
   test('a recovery that is still being read is COOLING, and so is the planned pause before a new setup', () => {
@@ -102,7 +102,7 @@ describe('gates hold a pull until conditions match the baseline at the same posi
   test('a car that stood too long holds a counted pull, never the settle pull that warms it', () => {
     const readings = { ...calm.readings, intakeC: live(25) };
     expect(verdictOf({ readings })).toMatchObject({ state: 'hold', waitS: null });
-    expect(verdictOf({ readings }).reasons[0]).toContain('warm it up first');
+    expect(verdictOf({ readings }).reasons[0]).toMatchObject({ finding: { code: 'too-cold' } });
     expect(verdictOf({ readings, settling: true }).state).toBe('ready');
   });
 
@@ -117,36 +117,39 @@ describe('gates hold a pull until conditions match the baseline at the same posi
     const moved = { key: 'fan', label: 'Fan', baseline: '3', now: '1', declared: false };
     expect(verdictOf({ setPoints: [moved] })).toMatchObject({
       state: 'blocked',
-      reasons: ['Set fan to 3, or declare it'],
+      reasons: [{ key: 'fan', finding: { code: 'set-point-differs', to: '3' } }],
     });
     expect(verdictOf({ setPoints: [{ ...moved, declared: true }] }).state).toBe('ready');
   });
 
-  test.each([
-    ['none', 'Not held: no pause'],
-    ['fixed', 'Not held: fixed pause'],
-  ])('pause "%s": temperatures hold the first pull of a round only, the interval every one', (pause, words) => {
-    const method = { ...DEFAULT_METHOD, schools: { pause } };
-    const readings = { ...calm.readings, intakeC: live(41), coolantC: live(99) };
-    expect(verdictOf({ method, readings, position: 1 }).state).not.toBe('ready');
-    expect(verdictOf({ method, readings, position: 2 })).toEqual({ state: 'ready', waitS: null, reasons: [] });
-    expect(gateRows({ ...calm, method, readings, position: 2 })[0]).toMatchObject({
-      value: 41,
-      state: 'inside',
-      words,
-    });
-    expect(verdictOf({ method, readings, position: 2, sinceLastPullS: 30 })).toMatchObject({ waitS: 90 });
-    expect(verdictOf({ readings, position: 2 }).state).not.toBe('ready');
-    // A sensor that fell silent is missed all the same.
-    const silent = { ...readings, intakeC: live(41, STALE_S + 1) };
-    expect(verdictOf({ method, readings: silent, position: 2 }).state).toBe('sensor-lost');
-  });
+  test.each(['none', 'fixed'])(
+    'pause "%s": temperatures hold the first pull of a round only, the interval every one',
+    (pause) => {
+      const method = { ...DEFAULT_METHOD, schools: { pause } };
+      const readings = { ...calm.readings, intakeC: live(41), coolantC: live(99) };
+      expect(verdictOf({ method, readings, position: 1 }).state).not.toBe('ready');
+      expect(verdictOf({ method, readings, position: 2 })).toEqual({ state: 'ready', waitS: null, reasons: [] });
+      expect(gateRows({ ...calm, method, readings, position: 2 })[0]).toMatchObject({
+        value: 41,
+        state: 'inside',
+        finding: { code: 'not-held', pause },
+      });
+      expect(verdictOf({ method, readings, position: 2, sinceLastPullS: 30 })).toMatchObject({ waitS: 90 });
+      expect(verdictOf({ readings, position: 2 }).state).not.toBe('ready');
+      // A sensor that fell silent is missed all the same.
+      const silent = { ...readings, intakeC: live(41, STALE_S + 1) };
+      expect(verdictOf({ method, readings: silent, position: 2 }).state).toBe('sensor-lost');
+    },
+  );
 
   test('drifting air warns first and holds only when the day is lost', () => {
     const at = (airC: number) =>
       verdictOf({ readings: { ...calm.readings, airC: live(airC), intakeC: live(airC + 8) } });
     expect(at(28).state).toBe('ready');
-    expect(at(28).reasons.join()).toContain('Drifting');
+    expect(at(28).reasons).toMatchObject([
+      { key: 'air', finding: { code: 'drifting' } },
+      { key: 'factor', finding: { code: 'drifting' } },
+    ]);
     expect(at(33).state).toBe('hold');
   });
 

@@ -46,12 +46,6 @@ export function channelWords(channel: string): ChannelWords {
   return { label, unit: known?.[1] ?? '', digits: known?.[2] ?? 1 };
 }
 
-/** A reading of a channel as it is said: "Coolant is 115.3 °C". */
-export function readingWords(channel: string, value: number): string {
-  const { label, unit, digits } = channelWords(channel);
-  return `${label} is ${value.toFixed(digits)}${unit && unit !== '°' ? ' ' : ''}${unit}`;
-}
-
 /** Readings side by side, as a device panel tells them: "Coolant 91 °C, oil pressure 2.1 bar". */
 export function readingsSideBySide(values: Readonly<Record<string, number | undefined>>): string {
   return Object.entries(values)

@@ -62,6 +62,38 @@ export interface BayGateInput {
 
 export type GateState = 'inside' | 'outside' | 'warn' | 'no-signal' | 'no-baseline' | 'differs';
 
+/** Findings that need no more than their code. */
+export type PlainGateCode =
+  | 'in-window'
+  | 'sets-baseline'
+  | 'by-hand'
+  | 'first-of-round'
+  | 'no-weather'
+  | 'not-recorded'
+  | 'as-baseline'
+  | 'declared-change'
+  | 'drifting'
+  | 'drifted-too-far'
+  | 'cold-before-settling'
+  | 'too-soon'
+  | 'long-pause'
+  | 'cool-down'
+  | 'pair-hold'
+  | 'pair-hold-over';
+
+/** What is found of a condition. Sentences are made of it in the presentation. */
+export type GateFinding =
+  | { readonly code: PlainGateCode }
+  /** The method holds temperatures at the first pull of a round only. */
+  | { readonly code: 'not-held'; readonly pause: string }
+  /** Seconds since the sensor was heard; null: never. */
+  | { readonly code: 'no-signal'; readonly ageS: number | null }
+  /** °C above the window, and whether waiting alone brings it back. */
+  | { readonly code: 'too-warm'; readonly byC: number; readonly recovery: 'forecast' | 'reading' | 'not-on-its-own' }
+  /** °C below the window. */
+  | { readonly code: 'too-cold'; readonly byC: number }
+  | { readonly code: 'set-point-differs'; readonly to: string };
+
 /** One row of the gate rail. Order is fixed, so that a place means a condition. */
 export interface GateRow {
   readonly key: string;
@@ -74,10 +106,7 @@ export interface GateRow {
   /** Words of a set-point: as the baseline had it, and now. */
   readonly slot: { readonly baseline: string | null; readonly now: string | null } | null;
   readonly state: GateState;
-  /** In °C where a temperature is named; `rowWords` says it in another unit. */
-  readonly words: string;
-  /** By how much a temperature misses its window, °C, and what else is said of that. */
-  readonly misses: { readonly byC: number; readonly words: string } | null;
+  readonly finding: GateFinding;
   /** Seconds until this row is met by waiting; null when waiting alone does not do it, or is not needed. */
   readonly waitS: number | null;
 }
@@ -112,7 +141,7 @@ export function gateRows(input: BayGateInput): GateRow[] {
 
 /** A condition that the bay cannot read: it is read by hand, and typed at the desk. */
 function byHand(key: string, label: string, unit: string): GateRow {
-  return { ...EMPTY, key, label, unit, value: null, state: 'no-baseline', words: 'By hand, at the desk' };
+  return { ...EMPTY, key, label, unit, value: null, state: 'no-baseline', finding: found('by-hand') };
 }
 
 function fresh(value: LiveValue | undefined): number | null {
@@ -127,25 +156,10 @@ export function airNow(readings: LiveReadings): Air | null {
   return { pressureHpa, airC, relativeHumidity: fresh(readings.relativeHumidity) ?? 0.5 };
 }
 
-const EMPTY = { low: null, high: null, baseline: null, slot: null, misses: null, waitS: null } as const;
+const EMPTY = { low: null, high: null, baseline: null, slot: null, waitS: null } as const;
 
-/** The words of a row, with temperature differences as somebody else reads them. */
-export function rowWords(
-  { misses, words }: GateRow,
-  degrees: (celsius: number) => string = (c) => `${c.toFixed(1)} °C`,
-): string {
-  return misses ? `${degrees(misses.byC)} ${misses.words}` : words;
-}
-
-/** A row whose temperature misses its window. */
-function missing(
-  row: Omit<GateRow, 'state' | 'words'>,
-  byC: number,
-  words: string,
-  waitS: number | null = null,
-): GateRow {
-  const full: GateRow = { ...row, state: 'outside', words, misses: { byC, words }, waitS };
-  return { ...full, words: rowWords(full) };
+function found(code: PlainGateCode): GateFinding {
+  return { code };
 }
 
 function temperatureRow(
@@ -156,32 +170,35 @@ function temperatureRow(
 ): GateRow {
   const value = fresh(readings[key]);
   const row = { ...EMPTY, key, label, unit: '°C', value };
-  if (value === null) return { ...row, state: 'no-signal', words: lostWords(readings[key]) };
+  if (value === null) return { ...row, state: 'no-signal', finding: lost(readings[key]) };
   const air = fresh(readings.airC);
   const known =
     key === 'intakeC' ? baseline?.intakeAboveAirC : key === 'coolantC' ? baseline?.coolantC : baseline?.oilC;
   // The intake is held to the baseline's height above the bay's air, and so follows the weather.
   const wanted =
     known === null || known === undefined ? null : key !== 'intakeC' ? known : air === null ? null : air + known;
-  if (wanted === null) return { ...row, state: 'no-baseline', words: 'Sets the baseline' };
+  if (wanted === null) return { ...row, state: 'no-baseline', finding: found('sets-baseline') };
   const low = wanted - within;
   const high = wanted + within;
   const full = { ...row, low, high, baseline: wanted };
   // Without a pause, or with a fixed one, the round starts alike and then heats as it will, both setups alike.
   const pause = school(method, 'pause');
   if (pause !== 'gates' && position > 1 && (value < low || value > high))
-    return { ...full, state: 'inside', words: pause === 'none' ? 'Not held: no pause' : 'Not held: fixed pause' };
+    return { ...full, state: 'inside', finding: { code: 'not-held', pause } };
   const slack = wasOpen ? OPEN_SLACK_C : 0;
   if (value > high + slack) {
     const forecast = forecasts[key];
-    if (forecast?.kind === 'forecast') return missing(full, value - high, 'too warm', forecast.seconds);
-    if (forecast?.kind === 'not-on-its-own')
-      return missing(full, value - high, 'too warm, not on its own: look at the fan');
-    return missing(full, value - high, 'too warm, reading the recovery');
+    const finding: GateFinding = { code: 'too-warm', byC: value - high, recovery: recoveryOf(forecast) };
+    return { ...full, state: 'outside', finding, waitS: forecast?.kind === 'forecast' ? forecast.seconds : null };
   }
-  if (value < low - slack && settling) return { ...full, state: 'warn', words: 'Cold: this settle pull warms it' };
-  if (value < low - slack) return missing(full, low - value, 'too cold: warm it up first');
-  return { ...full, state: 'inside', words: 'In window' };
+  if (value < low - slack && settling) return { ...full, state: 'warn', finding: found('cold-before-settling') };
+  if (value < low - slack) return { ...full, state: 'outside', finding: { code: 'too-cold', byC: low - value } };
+  return { ...full, state: 'inside', finding: found('in-window') };
+}
+
+/** Whether waiting alone brings a temperature back, as far as its recovery has told. */
+function recoveryOf(forecast: CoolDownForecast | undefined): 'forecast' | 'reading' | 'not-on-its-own' {
+  return forecast?.kind === 'forecast' || forecast?.kind === 'not-on-its-own' ? forecast.kind : 'reading';
 }
 
 function intervalRow({ method, sinceLastPullS, sinceOtherSetupS, coolDownS, pairHoldS }: BayGateInput): GateRow {
@@ -194,48 +211,46 @@ function intervalRow({ method, sinceLastPullS, sinceOtherSetupS, coolDownS, pair
         value: sinceOtherSetupS / 60,
         low: coolDownS / 60,
         state: 'outside',
-        words: 'Cool-down before a new setup',
+        finding: found('cool-down'),
         waitS: coolDownS - sinceOtherSetupS,
       };
-    return { ...row, value: null, state: 'inside', words: 'First of the round' };
+    return { ...row, value: null, state: 'inside', finding: found('first-of-round') };
   }
   const low = tolerance(method, 'intervalLeastMin');
   const high = tolerance(method, 'intervalMostMin');
   const value = sinceLastPullS / 60;
   const full = { ...row, value, low, high };
-  if (value < low)
-    return { ...full, state: 'outside', words: 'Too soon after the last pull', waitS: low * 60 - sinceLastPullS };
-  if (value > high) return { ...full, state: 'warn', words: 'Longer than the method’s interval' };
-  return { ...full, state: 'inside', words: 'In window' };
+  if (value < low) return { ...full, state: 'outside', finding: found('too-soon'), waitS: low * 60 - sinceLastPullS };
+  if (value > high) return { ...full, state: 'warn', finding: found('long-pause') };
+  return { ...full, state: 'inside', finding: found('in-window') };
 }
 
 /** The two rounds of a pair are held apart, so that what the day does by itself between them shows. */
 function holdRow(
-  row: Omit<GateRow, 'state' | 'words' | 'value'>,
+  row: Omit<GateRow, 'state' | 'finding' | 'value'>,
   since: number,
   [least, most]: readonly [number, number],
 ): GateRow {
   const full = { ...row, value: since / 60, low: least / 60, high: most / 60 };
-  if (since < least)
-    return { ...full, state: 'outside', words: 'Hold between the two rounds of a pair', waitS: least - since };
-  if (since > most) return { ...full, state: 'warn', words: 'Longer than the hold plan’s hour' };
-  return { ...full, state: 'inside', words: 'In window' };
+  if (since < least) return { ...full, state: 'outside', finding: found('pair-hold'), waitS: least - since };
+  if (since > most) return { ...full, state: 'warn', finding: found('pair-hold-over') };
+  return { ...full, state: 'inside', finding: found('in-window') };
 }
 
 function airRow(readings: LiveReadings, baseline: GateBaseline | null, within: number): GateRow {
   const value = fresh(readings.airC);
   const row = { ...EMPTY, key: 'air', label: 'Air in the bay', unit: '°C', value };
-  if (value === null) return { ...row, state: 'no-signal', words: lostWords(readings.airC) };
+  if (value === null) return { ...row, state: 'no-signal', finding: lost(readings.airC) };
   if (baseline?.airC === null || baseline?.airC === undefined)
-    return { ...row, state: 'no-baseline', words: 'Sets the baseline' };
+    return { ...row, state: 'no-baseline', finding: found('sets-baseline') };
   const full = { ...row, low: baseline.airC - within, high: baseline.airC + within, baseline: baseline.airC };
   return drifted(full, Math.abs(value - baseline.airC), within, LOST_AIR_C);
 }
 
 function factorRow(method: Method, air: Air | null, baseline: GateBaseline | null): GateRow {
   const row = { ...EMPTY, key: 'factor', label: 'Correction drift', unit: '%' };
-  if (air === null) return { ...row, value: null, state: 'no-signal', words: 'No weather' };
-  if (!baseline?.factor) return { ...row, value: null, state: 'no-baseline', words: 'Sets the baseline' };
+  if (air === null) return { ...row, value: null, state: 'no-signal', finding: found('no-weather') };
+  if (!baseline?.factor) return { ...row, value: null, state: 'no-baseline', finding: found('sets-baseline') };
   const id = method.correction === 'iso-1585-ci' ? 'sae-j1349' : method.correction;
   const value = 100 * (correctionFactor(id, air).factor / baseline.factor - 1);
   const within = tolerance(method, 'factorDriftPercent');
@@ -249,51 +264,52 @@ function factorRow(method: Method, air: Air | null, baseline: GateBaseline | nul
 
 function altitudeRow(air: Air | null, baseline: GateBaseline | null, within: number): GateRow {
   const row = { ...EMPTY, key: 'altitude', label: 'Density altitude', unit: 'm' };
-  if (air === null) return { ...row, value: null, state: 'no-signal', words: 'No weather' };
+  if (air === null) return { ...row, value: null, state: 'no-signal', finding: found('no-weather') };
   const value = densityAltitudeM(airDensityKgM3(air));
   const wanted = baseline?.densityAltitudeM ?? null;
-  if (wanted === null) return { ...row, value, state: 'no-baseline', words: 'Sets the baseline' };
+  if (wanted === null) return { ...row, value, state: 'no-baseline', finding: found('sets-baseline') };
   const full = { ...row, value, low: wanted - within, high: wanted + within, baseline: wanted };
   return drifted(full, Math.abs(value - wanted), within, Infinity);
 }
 
-function drifted(row: Omit<GateRow, 'state' | 'words'>, by: number, warn: number, lost: number): GateRow {
-  if (by > lost) return { ...row, state: 'outside', words: 'The day has drifted too far' };
-  if (by > warn) return { ...row, state: 'warn', words: 'Drifting' };
-  return { ...row, state: 'inside', words: 'In window' };
+function drifted(row: Omit<GateRow, 'state' | 'finding'>, by: number, warn: number, lost: number): GateRow {
+  if (by > lost) return { ...row, state: 'outside', finding: found('drifted-too-far') };
+  if (by > warn) return { ...row, state: 'warn', finding: found('drifting') };
+  return { ...row, state: 'inside', finding: found('in-window') };
 }
 
 function setPointRow({ key, label, baseline, now, declared }: SetPoint): GateRow {
   const row = { ...EMPTY, key, label, unit: '', value: null, slot: { baseline, now } };
-  if (baseline === null || now === null) return { ...row, state: 'no-baseline', words: 'Not recorded' };
-  if (baseline === now) return { ...row, state: 'inside', words: 'As baseline' };
+  if (baseline === null || now === null) return { ...row, state: 'no-baseline', finding: found('not-recorded') };
+  if (baseline === now) return { ...row, state: 'inside', finding: found('as-baseline') };
   return declared
-    ? { ...row, state: 'inside', words: 'Declared change' }
-    : { ...row, state: 'differs', words: `Set ${label.toLowerCase()} to ${baseline}, or declare it` };
+    ? { ...row, state: 'inside', finding: found('declared-change') }
+    : { ...row, state: 'differs', finding: { code: 'set-point-differs', to: baseline } };
 }
 
-function lostWords(value: LiveValue | undefined): string {
-  return value ? `No signal for ${Math.round(value.ageS)} s` : 'No signal yet';
+function lost(value: LiveValue | undefined): GateFinding {
+  return { code: 'no-signal', ageS: value?.ageS ?? null };
 }
 
 /** What the run sheet shows huge, with the reason and, when waiting helps, the time. */
 export interface GateVerdict {
   readonly state: 'ready' | 'hold' | 'cooling' | 'blocked' | 'sensor-lost';
   readonly waitS: number | null;
-  readonly reasons: readonly string[];
+  readonly reasons: readonly GateReason[];
 }
 
+/** Why a gate is not open, or what stands beside an open one: what was found of a condition, or that the rollers say nothing. */
+export type GateReason =
+  | { readonly kind: 'condition'; readonly key: string; readonly label: string; readonly finding: GateFinding }
+  | { readonly kind: 'rollers-silent' };
+
 /** The longest wait drives the countdown; a set-point that differs blocks; a lost sensor is never READY. */
-export function gateVerdict(
-  rows: readonly GateRow[],
-  rollersSilent = false,
-  wordsOf: (row: GateRow) => string = (row) => row.words,
-): GateVerdict {
-  const say = (state: GateState) =>
+export function gateVerdict(rows: readonly GateRow[], rollersSilent = false): GateVerdict {
+  const say = (state: GateState): GateReason[] =>
     rows
       .filter((r) => r.state === state)
-      .map((r) => (r.key === 'interval' || r.slot ? wordsOf(r) : `${r.label}: ${wordsOf(r)}`));
-  if (rollersSilent) return { state: 'sensor-lost', waitS: null, reasons: ['Rollers: no signal. Look at the cable.'] };
+      .map(({ key, label, finding }) => ({ kind: 'condition', key, label, finding }));
+  if (rollersSilent) return { state: 'sensor-lost', waitS: null, reasons: [{ kind: 'rollers-silent' }] };
   if (rows.some((r) => r.state === 'no-signal'))
     return { state: 'sensor-lost', waitS: null, reasons: say('no-signal') };
   if (rows.some((r) => r.state === 'differs')) return { state: 'blocked', waitS: null, reasons: say('differs') };
@@ -301,7 +317,9 @@ export function gateVerdict(
   if (outside.length === 0) return { state: 'ready', waitS: null, reasons: say('warn') };
   const known = outside.every((r) => r.waitS !== null);
   const waitS = known ? Math.max(...outside.map((r) => r.waitS!)) : null;
-  const reading = outside.every((r) => r.waitS !== null || r.words.endsWith('reading the recovery'));
+  const reading = outside.every(
+    (r) => r.waitS !== null || (r.finding.code === 'too-warm' && r.finding.recovery === 'reading'),
+  );
   const planned = outside.every((r) => r.key === 'interval');
   return { state: (reading && !known) || planned ? 'cooling' : 'hold', waitS, reasons: say('outside') };
 }

@@ -4,7 +4,7 @@ import type { BaselineStanding } from '../baseline/modelRange.ts';
 import type { Suspect } from '../baseline/suspects.ts';
 import type { Extension } from '../plan/extension.ts';
 import type { CandidateVerdict } from '../verdict/outcome.ts';
-import type { GateRow } from './gates.ts';
+import type { GateReason, GateRow } from './gates.ts';
 import type { BayTrack } from './bayTrack.ts';
 import type { ModelCard } from './dayPapers.ts';
 import type { LimitCrossed } from './abortLimits.ts';
@@ -74,6 +74,9 @@ export type SaidVerdict = Pick<
   | 'withoutFlagged'
 >;
 
+/** Why the bay is in its state: the gate's reasons, or the limit whose crossing stopped it. */
+export type SheetReason = GateReason | { readonly kind: 'limit-crossed'; readonly crossed: LimitCrossed };
+
 /** Everything the run sheet shows, told a few times a second. */
 export interface LiveSheet {
   readonly state: SheetState;
@@ -81,7 +84,7 @@ export interface LiveSheet {
   readonly waitS: number | null;
   /** Interval of the wait, seconds; null without a forecast. */
   readonly waitRangeS: readonly [number, number] | null;
-  readonly reasons: readonly string[];
+  readonly reasons: readonly SheetReason[];
   readonly rows: readonly GateRow[];
   readonly readings: Readonly<Partial<Record<string, { readonly value: number; readonly ageS: number }>>>;
   readonly instruments: readonly InstrumentStatus[];

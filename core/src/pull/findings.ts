@@ -16,6 +16,7 @@ export interface PullFinding {
     | 'partial-dip'
     | 'odd-whole'
     | 'no-weather'
+    | 'outside-validity'
     | 'hunting'
     | 'throttle-closes'
     | 'long-pause'

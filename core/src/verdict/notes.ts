@@ -45,7 +45,7 @@ export function notesOn(
       'Pulls were added after the result was seen: false claims are more likely than stated.',
     );
   if (candidateCutShort(selection, side)) info('cut-short', 'Pulls that were cut short were left out.');
-  if (used.some((c) => c.findings.some((f) => f.text.startsWith('Outside the correction'))))
+  if (used.some((c) => c.findings.some((f) => f.code === 'outside-validity')))
     info('outside-validity', 'The air was outside the correction standard’s stated validity.');
   if (job.method.correction === 'iso-1585-ci' && !job.method.compressionIgnition)
     info(

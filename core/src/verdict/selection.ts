@@ -62,7 +62,7 @@ export function selectPulls(job: Job, prepared: readonly PreparedPull[]): Select
     if (corrected && own.factor && own.factor.outside.length > 0) {
       findings.push(
         finding(
-          'no-weather',
+          'outside-validity',
           'info',
           `Outside the correction standard’s stated validity: ${own.factor.outside.join(', ')}.`,
         ),

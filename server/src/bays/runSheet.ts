@@ -11,6 +11,7 @@ import {
   type Job,
   type PlanStep,
 } from '@prandel/core';
+import { crossedWords, reasonWords } from '@prandel/presentation';
 import type { Transaction } from '../database/database.ts';
 import type { BayRun } from '../database/shapes.ts';
 import { JobStore } from '../jobs/jobStore.ts';
@@ -52,8 +53,8 @@ export class RunSheet {
         const gate = bay.gate?.verdict;
         if (!gate || gate.state === 'ready') throw new ConflictException('The gate is open: nothing needs overriding.');
         const reason = wanted(wish.reason, 'Give a reason for overriding the gate.');
-        const what = `Overrode the gate for the next pull (${reason}): ${gate.reasons.join('; ')}`;
-        return put({ override: { reason, gates: gate.reasons, person } }, 'override', what);
+        const what = `Overrode the gate for the next pull (${reason}): ${gate.reasons.map((r) => reasonWords(r)).join('; ')}`;
+        return put({ override: { reason, person } }, 'override', what);
       }
       case 'withdraw-override':
         return put({ override: null }, 'override', 'Withdrew the override.');
@@ -89,9 +90,9 @@ export class RunSheet {
         return this.#stopFitting(bay, run, jobId, person, wish);
       case 'acknowledge-stop':
         if (!run.stop) throw new ConflictException('Nothing is stopped.');
-        return put({ stop: null }, 'alarm', `Looked at the STOP (${run.stop.words}) and went on.`);
+        return put({ stop: null }, 'alarm', `Looked at the STOP (${crossedWords(run.stop.crossed)}) and went on.`);
       case 'note':
-        return put({}, 'edit', `Note: ${wanted(wish.reason, 'Write or tap a note.')}`);
+        return put({}, 'note', `Note: ${wanted(wish.reason, 'Write or tap a note.')}`);
       case 'leave':
         if (bay.pulling)
           throw new ConflictException('A pull is being recorded. Lift the throttle, then take the car off.');

@@ -1,4 +1,4 @@
-import type { Pull, Setup } from '@prandel/core';
+import type { LimitCrossed, Pull, Setup } from '@prandel/core';
 import type { RegisterMap } from '@prandel/formats';
 
 /** What a package carried beyond a job; its unknown files are rows of `files`. */
@@ -33,8 +33,8 @@ export interface BayRun {
   /** Setup and round of the last pull. */
   readonly lastPullRound: string | null;
   /** A deliberate override of the closed gate for the next pull. */
-  readonly override: { readonly reason: string; readonly gates: readonly string[]; readonly person: string } | null;
-  readonly stop: { readonly words: string; readonly at: string } | null;
+  readonly override: { readonly reason: string; readonly person: string } | null;
+  readonly stop: { readonly crossed: LimitCrossed; readonly at: string } | null;
 }
 
 /** A pull that is being recorded: what is known of it before its samples are. */

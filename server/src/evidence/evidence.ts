@@ -5,6 +5,7 @@ import { evidence, jobs } from '../database/schema.ts';
 
 export const EVIDENCE_KINDS = [
   'edit',
+  'note',
   'pull',
   'set-aside',
   'override',

@@ -2,7 +2,7 @@ import { BadRequestException } from '@nestjs/common';
 import { isUUID as isUuid } from 'class-validator';
 import { and, asc, desc, sql, type SQL } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
-import { jobDays, jobs, pulls } from '../database/schema.ts';
+import { jobDays, jobs } from '../database/schema.ts';
 import type { JobSearch, JobSort } from './jobs.dto.ts';
 import { OPENED } from './jobSearch.ts';
 
@@ -58,15 +58,6 @@ export async function jobPage(
   const { by, kind } = ORDERS[sort];
   const falling = (direction ?? USUAL_DIRECTION[kind]) === 'falling';
   const order = falling ? desc : asc;
-  // Written out: drizzle leaves the table's name off columns of a select from one table.
-  const own = tx
-    .select({
-      count: sql<number>`count(*)::int`.as('count'),
-      lastAt: sql<string | null>`max(${pulls.startedAt})`.as('last_at'),
-    })
-    .from(pulls)
-    .where(sql`${pulls.jobId} = jobs.id`)
-    .as('own');
   const rows = await tx
     .select({
       id: jobs.id,
@@ -77,20 +68,15 @@ export async function jobPage(
       openedAt: jobs.openedAt,
       updatedAt: jobs.updatedAt,
       plannedAt: sql<string | null>`(SELECT d.start_at FROM ${jobDays} d WHERE d.job_id = jobs.id)`,
-      pulls: own.count,
-      lastPullAt: own.lastAt,
+      pulls: jobs.pullCount,
+      lastPullAt: jobs.lastPullAt,
       value: sql<string>`(${by})::text`,
     })
     .from(jobs)
-    .crossJoinLateral(own)
     .where(and(...conditions, after ? beyond(after, by, kind, falling) : undefined))
     .orderBy(order(by), order(jobs.id))
     .limit(limit);
-  return rows.map(({ value, lastPullAt, ...row }) => ({
-    ...row,
-    lastPullAt: lastPullAt === null ? null : new Date(lastPullAt),
-    key: `${row.id}~${value}`,
-  }));
+  return rows.map(({ value, ...row }) => ({ ...row, key: `${row.id}~${value}` }));
 }
 
 /** Rows behind the key of a page. @throws BadRequestException when it is none */

@@ -241,7 +241,7 @@ export class JobsService {
       const row = about === null ? null : (await evidenceOf(tx, id)).find((r) => r.n === about);
       if (row === undefined) throw new NotFoundException(`The log of this job has no row ${about}.`);
       const what = row === null ? `Note: ${words}` : `About row ${row.n} (${shortened(row.what)}): ${words}`;
-      await this.store.note(tx, caller.shopId, id, caller.name, what);
+      await this.store.note(tx, caller.shopId, id, caller.name, what, row === null ? 'note' : 'edit');
     });
   }
 

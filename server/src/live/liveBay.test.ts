@@ -127,9 +127,9 @@ describe('a bay with real sockets', () => {
     expect(cut).toMatchObject({ status: 'set-aside', marks: [expect.stringContaining('cable was lost') as unknown] });
     expect(channelValues(cut, 'time_s')!.length).toBeGreaterThan(sent - 60);
     await act('keep');
-    expect((await until('sensor lost', (s) => s.state === 'sensor-lost')).reasons.join()).toContain(
-      'Rollers: no signal',
-    );
+    expect((await until('sensor lost', (s) => s.state === 'sensor-lost')).reasons).toEqual([
+      { kind: 'rollers-silent' },
+    ]);
     await rollers.plug();
     for (let i = 0; i < 40 && !rollers.heard; i += 1) await pause(100);
     live.clockMs += 150_000;
@@ -165,7 +165,9 @@ describe('a bay with real sockets', () => {
   test('an abort limit fills the screen with STOP, is logged, and wants to be looked at', async () => {
     live.coolant = 118;
     const stopped = await until('stopped', (s) => s.state === 'stop');
-    expect(stopped.reasons).toEqual(['Coolant is 118.0 °C, the limit is 115 °C.']);
+    expect(stopped.reasons).toMatchObject([
+      { kind: 'limit-crossed', crossed: { level: 'stop', value: 118, limit: { channel: 'coolant_c', stop: 115 } } },
+    ]);
     live.coolant = 90;
     await pause(400);
     expect((await sheet()).state).toBe('stop');
@@ -258,7 +260,7 @@ describe('a bay with real sockets', () => {
     await drive(0.5, 0);
     await patch(fan('1'));
     const blocked = await until('blocked', (s) => s.state === 'blocked');
-    expect(blocked.reasons).toEqual(['Set fan to 3, or declare it']);
+    expect(blocked.reasons).toMatchObject([{ key: 'fan', finding: { code: 'set-point-differs', to: '3' } }]);
     await expect(act('set-point', { state: 'hood' })).rejects.toThrow('Nobody recorded hood for the baseline.');
     await act('set-point', { state: 'fan' });
     await until('open again', (s) => s.state !== 'blocked');

@@ -1,6 +1,5 @@
 import {
   armedLimits,
-  crossedWords,
   limitsCrossed,
   pressureFitsElevation,
   roundProgress,
@@ -9,6 +8,7 @@ import {
   type Judgement,
   type LiveSheet,
 } from '@prandel/core';
+import { crossedWords } from '@prandel/presentation';
 import { registerMapProblem, type RollerSample } from '@prandel/formats';
 import { Logger } from '@nestjs/common';
 import { loggable } from '../database/faults.ts';
@@ -374,7 +374,8 @@ export class LiveBay {
     if (!recording || !run || !jobId) return;
     const endMs = this.atMs;
     // A limit that was crossed while the samples came belongs to this pull, whatever became of it.
-    if (run.stop !== null && Date.parse(run.stop.at) >= recording.startMs) recording.mark(`STOP: ${run.stop.words}`);
+    if (run.stop !== null && Date.parse(run.stop.at) >= recording.startMs)
+      recording.mark(`STOP: ${crossedWords(run.stop.crossed)}`);
     this.#recovery.begin(endMs);
     const { setup, round } = run;
     this.#recorder.end({
@@ -404,12 +405,15 @@ export class LiveBay {
     const run = this.#run.now;
     const limits = this.#on.job ? armedLimits(this.#on.job) : [];
     if (!run || run.stop || limits.length === 0) return;
-    const stop = limitsCrossed(limits, this.#readings.fresh()).find((c) => c.level === 'stop');
-    if (!stop) return;
-    const words = crossedWords(stop);
-    const stopped = { words, at: new Date(this.atMs).toISOString() };
+    const crossed = limitsCrossed(limits, this.#readings.fresh()).find((c) => c.level === 'stop');
+    if (!crossed) return;
+    const stopped = { crossed, at: new Date(this.atMs).toISOString() };
     this.#run.show({ ...run, stop: stopped });
-    this.#insist((now) => ({ ...now, stop: stopped }), { person: 'the bay', kind: 'alarm', what: `STOP: ${words}` });
+    this.#insist((now) => ({ ...now, stop: stopped }), {
+      person: 'the bay',
+      kind: 'alarm',
+      what: `STOP: ${crossedWords(crossed)}`,
+    });
   }
 
   #tick(): void {

@@ -1,4 +1,5 @@
 import { newPull, roundProgress, type GateVerdict, type Job, type Pull } from '@prandel/core';
+import { reasonWords } from '@prandel/presentation';
 import type { BayRun } from '../database/shapes.ts';
 import type { Readings } from './readings.ts';
 import { interrupted } from './recorder.ts';
@@ -41,7 +42,7 @@ export function pullDraft(job: Job, { run, startMs, conditions, gate }: PullStar
       run.phase === 'fitting' ? 'Pulled while the fitting clock ran.' : 'Pulled outside a round.',
     );
   if (!gate || gate.state === 'ready') return pull;
-  const closed = gate.reasons.join('; ');
+  const closed = gate.reasons.map((reason) => reasonWords(reason)).join('; ');
   if (run.override) return { ...pull, marks: [`Gate overridden (${run.override.reason}): ${closed}`] };
   return interrupted(pull, `Started against a closed gate: ${closed}`);
 }

@@ -138,7 +138,8 @@ describe('which state the bay is in', () => {
     const moment = momentOf(upTo(['A', 'B'], 1));
     const recording = { pullId: 'B-9', samples: 12 };
     const review = { pullId: 'B-4', leftS: 3 };
-    const stopped = { ...moment.run!, stop: { words: 'hot', at: 'now' } };
+    const limit = { channel: 'coolant_c', warn: null, stop: 115, side: 'above' as const };
+    const stopped = { ...moment.run!, stop: { crossed: { limit, value: 118, level: 'stop' as const }, at: 'now' } };
     expect(sheet({ ...moment, recording, review, run: stopped }).state).toBe('stop');
     expect(sheet({ ...moment, recording, review }).state).toBe('pulling');
     expect(sheet({ ...moment, review }).state).toBe('review');
@@ -174,7 +175,7 @@ describe('which state the bay is in', () => {
     expect(at(20)).toMatchObject({
       state: 'cooling',
       waitS: 25 * 60,
-      reasons: ['Hold between the two rounds of a pair'],
+      reasons: [{ finding: { code: 'pair-hold' } }],
     });
     const rest = (minutes: number) => at(minutes).rows.find((r) => r.key === 'interval')!;
     expect(rest(50)).toMatchObject({ state: 'inside', low: 45, high: 60 });
@@ -191,7 +192,9 @@ describe('which state the bay is in', () => {
     expect(at(like.airC!, 2.8)).toBe('ready');
     expect(at(like.airC! + 3, 2.8)).toBe('ready');
     expect(at(like.airC!, 3.3)).not.toBe('ready');
-    expect(sheet(momentOf(job, {}, { coolantC: like.coolantStartC! + 5.4 })).reasons.join()).toContain('Coolant');
+    expect(sheet(momentOf(job, {}, { coolantC: like.coolantStartC! + 5.4 })).reasons).toMatchObject([
+      { key: 'coolantC', finding: { code: 'too-warm' } },
+    ]);
   });
 
   test('a moved set-point blocks, a declared one does not; a car without the sensor is never held for it', () => {
@@ -200,7 +203,10 @@ describe('which state the bay is in', () => {
       ...job,
       setups: job.setups.map((s) => (s.id === 'B' ? { ...s, state: { ...s.state, fan: '1' } } : s)),
     };
-    expect(sheet(momentOf(moved))).toMatchObject({ state: 'blocked', reasons: ['Set fan to 3, or declare it'] });
+    expect(sheet(momentOf(moved))).toMatchObject({
+      state: 'blocked',
+      reasons: [{ key: 'fan', finding: { code: 'set-point-differs', to: '3' } }],
+    });
     const declared = {
       ...moved,
       setups: moved.setups.map((s) => (s.id === 'B' ? { ...s, changes: `${s.changes}; fan: 1` } : s)),
@@ -211,7 +217,10 @@ describe('which state the bay is in', () => {
       ...job,
       setups: job.setups.map((s) => ({ ...s, state: { ...s.state, gear: s.id === 'B' ? '3' : '4' } })),
     };
-    expect(sheet(momentOf(geared))).toMatchObject({ state: 'blocked', reasons: ['Set gear to 4, or declare it'] });
+    expect(sheet(momentOf(geared))).toMatchObject({
+      state: 'blocked',
+      reasons: [{ key: 'gear', finding: { code: 'set-point-differs', to: '4' } }],
+    });
     expect(sheet(momentOf(job)).rows.map((r) => r.key)).not.toContain('gear');
     const silent = momentOf(job);
     const { oilC: _, ...without } = silent.values;

@@ -162,7 +162,7 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
     state: stateOf(moment, gate),
     waitS: held?.verdict.waitS ?? null,
     waitRangeS: held?.waitRangeS ?? null,
-    reasons: run?.stop ? [run.stop.words] : (held?.verdict.reasons ?? []),
+    reasons: run?.stop ? [{ kind: 'limit-crossed', crossed: run.stop.crossed }] : (held?.verdict.reasons ?? []),
     rows: gate?.rows ?? [],
     readings: moment.values,
     instruments: moment.instruments,

@@ -1,6 +1,6 @@
 import { Injectable, Logger, UnprocessableEntityException, type OnModuleDestroy } from '@nestjs/common';
 import { ENGINE_VERSION, type Job } from '@prandel/core';
-import { and, desc, eq, inArray, isNull, ne, or, sql } from 'drizzle-orm';
+import { and, desc, eq, gt, inArray, isNull, ne, or } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
 import { databaseAway, loggable } from '../database/faults.ts';
 import { baselinePeaks, jobProjections, jobs, verdictProjections } from '../database/schema.ts';
@@ -98,7 +98,7 @@ export class ProjectionsService implements OnModuleDestroy {
           .where(
             and(
               isNull(jobs.deletedAt),
-              sql`EXISTS (SELECT 1 FROM pulls p WHERE p.job_id = ${jobs.id})`,
+              gt(jobs.pullCount, 0),
               or(
                 isNull(jobProjections.jobId),
                 ne(jobProjections.jobVersion, jobs.version),

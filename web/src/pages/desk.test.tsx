@@ -190,7 +190,12 @@ describe('what needs a person next', () => {
   const sheet = {
     state: 'hold',
     waitS: 228,
-    reasons: ['Intake air, start: 1.8 °C too warm'],
+    reasons: [
+      {
+        ...{ kind: 'condition', key: 'intakeC', label: 'Intake air, start' },
+        finding: { code: 'too-warm', byC: 1.8, recovery: 'forecast' },
+      },
+    ],
     job: { id: 'live', vehicle: 'Car live' },
     planComplete: false,
     nextSetup: null,

@@ -57,6 +57,9 @@ export const jobs = pgTable(
     verdictConstants: jsonb('verdict_constants').$type<Record<string, number>>().notNull().default({}),
     /** Unknown members of an imported package. */
     extras: jsonb('extras').$type<PackageExtrasRecord | null>(),
+    /** How many pulls the job has and when the last one began; kept by a trigger, for lists. */
+    pullCount: integer('pull_count').notNull().default(0),
+    lastPullAt: instant('last_pull_at'),
     version: integer('version').notNull().default(1),
     updatedAt: instant('updated_at').notNull().defaultNow(),
     /** Deleted by a person; can be brought back for thirty days. */

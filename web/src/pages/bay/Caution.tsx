@@ -1,6 +1,5 @@
-import { USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
-import { crossedWords, type LiveSheet } from '@prandel/core';
-import { temperaturesIn } from './bayLooks.ts';
+import { crossedWords, USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
+import type { LiveSheet } from '@prandel/core';
 
 const INSTRUMENT_NAMES = {
   rollers: 'Rollers',
@@ -45,7 +44,7 @@ export function Caution({
         ? `${sheet.quarantined === 1 ? 'One recording' : `${sheet.quarantined} recordings`} could not become a pull. Nothing is lost: see the page of bays.`
         : null) ??
     (warned
-      ? `Watch out. ${temperaturesIn(crossedWords(warned), units)}`
+      ? `Watch out. ${crossedWords(warned, units)}`
       : lost.length > 0
         ? lost.map(lostWords).join(' ')
         : cautionOf(sheet));

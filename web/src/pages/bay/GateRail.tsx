@@ -1,7 +1,7 @@
-import { plain, USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
-import { fromSi, type GateRow } from '@prandel/core';
+import { findingWords, plain, USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
+import { fromSi, type GateFinding, type GateRow } from '@prandel/core';
 import { Check, Hourglass, PlugZap, TriangleAlert, Wrench } from 'lucide-react';
-import { inMinutes, wordsIn } from './bayLooks.ts';
+import { inMinutes } from './bayLooks.ts';
 
 const DIGITS: Record<string, number> = { factor: 1, altitude: 0, coolantC: 0, oilC: 0 };
 
@@ -41,25 +41,25 @@ function valueOf({ key, value, unit, slot }: GateRow, units: ShownUnits): string
   return `${sign}${text} ${unit}`;
 }
 
-function wordsOf(row: GateRow, units: ShownUnits): string {
-  const { state, words, waitS } = row;
-  if (isReading(words)) return 'Reading it';
-  if (words.includes('not on its own')) return 'Not by itself: fan?';
-  if (words.startsWith('Longer than')) return 'Long pause';
-  return state === 'outside' && waitS !== null ? `Wait about ${inMinutes(waitS)}` : wordsIn(units)(row);
+/** Short enough to be read across the bay. */
+function wordsOf({ state, finding, label, waitS }: GateRow, units: ShownUnits): string {
+  if (isReading(finding)) return 'Reading it';
+  if (finding.code === 'too-warm' && finding.recovery === 'not-on-its-own') return 'Not by itself: fan?';
+  if (finding.code === 'long-pause' || finding.code === 'pair-hold-over') return 'Long pause';
+  return state === 'outside' && waitS !== null ? `Wait about ${inMinutes(waitS)}` : findingWords(finding, label, units);
 }
 
 /** The recovery has not said enough yet for a forecast. */
-function isReading(words: string): boolean {
-  return words.endsWith('reading the recovery');
+function isReading(finding: GateFinding): boolean {
+  return finding.code === 'too-warm' && finding.recovery === 'reading';
 }
 
-function Sign({ row: { state, waitS, words } }: { row: GateRow }) {
+function Sign({ row: { state, waitS, finding } }: { row: GateRow }) {
   const size = 24;
   if (state === 'inside' || state === 'no-baseline') return <Check size={size} aria-hidden className="text-ink-3" />;
   if (state === 'warn') return <TriangleAlert size={size} aria-hidden />;
   if (state === 'no-signal') return <PlugZap size={size} aria-hidden />;
-  if (state === 'differs' || (waitS === null && !isReading(words))) return <Wrench size={size} aria-hidden />;
+  if (state === 'differs' || (waitS === null && !isReading(finding))) return <Wrench size={size} aria-hidden />;
   return <Hourglass size={size} aria-hidden />;
 }
 

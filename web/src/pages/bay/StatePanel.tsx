@@ -2,18 +2,19 @@ import {
   gainInterval,
   nextStep,
   plain,
+  reasonWords,
   resultSentence,
   shown,
   USUAL_UNITS,
   VERDICT_LOOKS,
   type ShownUnits,
 } from '@prandel/presentation';
-import { fromSi, gateVerdict, type LiveSheet, type SaidVerdict } from '@prandel/core';
+import { fromSi, type LiveSheet, type SaidVerdict } from '@prandel/core';
 import { CircleStop, ClipboardCheck, Hourglass, OctagonX, Pause, Play, PlugZap, Square, Wrench } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { VerdictShape } from '../../parts/marks.tsx';
 import type { LiveTrace } from '../../live/useLiveBay.ts';
-import { stopwatch, temperaturesIn, wordsIn } from './bayLooks.ts';
+import { stopwatch } from './bayLooks.ts';
 
 const WORDS: Record<LiveSheet['state'], { word: string; icon: ReactNode }> = {
   'no-job': { word: 'No car', icon: <Square aria-hidden /> },
@@ -42,7 +43,7 @@ export function StatePanel({
   const { icon } = WORDS[sheet.state];
   const word = sheet.state === 'between' ? betweenWord(sheet) : WORDS[sheet.state].word;
   const next = sheet.round?.next;
-  const reasons = reasonsIn(sheet, units);
+  const reasons = sheet.reasons.map((reason) => reasonWords(reason, units));
   return (
     <section className="state" data-state={sheet.state} aria-live="polite" aria-label="State of the bay">
       <h1 className="state-word">
@@ -102,14 +103,6 @@ export function StatePanel({
 function betweenWord({ planComplete, round }: LiveSheet): string {
   if (planComplete) return 'The plan is in';
   return round?.complete ? 'Round complete' : round?.pulls.length ? 'Between rounds' : 'Check first';
-}
-
-/** The reasons of the gate in the person's units; those of a STOP name temperatures. */
-function reasonsIn(sheet: LiveSheet, units: ShownUnits): readonly string[] {
-  if (sheet.state === 'stop') return sheet.reasons.map((reason) => temperaturesIn(reason, units));
-  if (sheet.rows.length === 0) return sheet.reasons;
-  const silent = sheet.instruments.some((i) => i.kind === 'rollers' && i.state === 'silent');
-  return gateVerdict(sheet.rows, silent, wordsIn(units)).reasons;
 }
 
 function Waiting({ sheet, reasons }: { sheet: LiveSheet; reasons: readonly string[] }) {

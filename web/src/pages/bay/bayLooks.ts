@@ -1,20 +1,3 @@
-import { plain, temperatureStep, type ShownUnits } from '@prandel/presentation';
-import { fromSi, rowWords, type GateRow } from '@prandel/core';
-
-/** Words of a gate's row with temperature differences in the person's unit. */
-export function wordsIn({ temperature }: ShownUnits): (row: GateRow) => string {
-  return (row) => rowWords(row, (c) => `${plain(temperatureStep(c, temperature), 1)} ${temperature}`);
-}
-
-/** A sentence that names temperatures, not differences of them, in the person's unit. */
-export function temperaturesIn(sentence: string, { temperature }: ShownUnits): string {
-  if (temperature === '°C') return sentence;
-  return sentence.replace(
-    /(-?\d+(?:\.\d+)?) °C/g,
-    (_, c: string) => `${plain(fromSi(Number(c), temperature), 0)} ${temperature}`,
-  );
-}
-
 interface SetupName {
   readonly id: string;
   readonly returnsTo: string | null;

@@ -134,6 +134,11 @@ const verdictOn = (candidate: string, verdict: SaidVerdict['verdict'], value: nu
 });
 
 /** What is read on the screen: the markup without its tags. */
+/** The coolant over its limit. */
+const HOT = {
+  kind: 'limit-crossed',
+  crossed: { limit: { channel: 'coolant_c', warn: null, stop: 115, side: 'above' }, value: 118, level: 'stop' },
+} as const;
 const words = (element: ReactElement) =>
   renderToStaticMarkup(element)
     .replace(/<[^>]+>/g, ' ')
@@ -233,7 +238,7 @@ describe('one huge state', () => {
   });
 
   test('STOP, BLOCKED and SENSOR LOST say why; a lost sensor also what still works', () => {
-    expect(panel(sheetOf('stop', { reasons: ['Coolant is 118.0 °C, the limit is 115 °C.'] }))).toMatch(
+    expect(panel(sheetOf('stop', { reasons: [HOT] }))).toMatch(
       /^STOP Coolant is 118.0 °C, the limit is 115 °C. Close the throttle/,
     );
     const moved = { setPoints: [{ key: 'fan', label: 'Fan', baseline: '3', now: '1', declared: false }] };
@@ -310,9 +315,9 @@ describe('one huge state', () => {
     const rail = words(<GateRail rows={hot.rows} units={units} />);
     expect(rail).toContain('Intake air, start 96.8 °F');
     expect(rail).not.toContain('°C');
-    const stop = sheetOf('stop', { reasons: ['Coolant is 118.0 °C, the limit is 115 °C.'] });
+    const stop = sheetOf('stop', { reasons: [HOT] });
     expect(words(<StatePanel sheet={stop} trace={null} units={units} />)).toContain(
-      'Coolant is 244 °F, the limit is 239 °F.',
+      'Coolant is 244.4 °F, the limit is 239 °F.',
     );
     expect(words(<Round sheet={sheetOf('hold')} units={units} />)).toContain('158.2');
   });

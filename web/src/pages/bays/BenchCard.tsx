@@ -1,3 +1,4 @@
+import { reasonWords } from '@prandel/presentation';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { ask, queries } from '../../api/client.ts';
 import type { BayListed } from '../../api/hooks.ts';
@@ -70,7 +71,12 @@ export function BenchCard({ bays }: { bays: readonly BayListed[] }) {
           {seen.sheet.waitS !== null && seen.sheet.state !== 'ready' && (
             <span className="num text-[22px]">{stopwatch(seen.sheet.waitS)}</span>
           )}
-          <span className="text-ink-2">{seen.sheet.reasons.slice(0, 2).join('; ')}</span>
+          <span className="text-ink-2">
+            {seen.sheet.reasons
+              .slice(0, 2)
+              .map((reason) => reasonWords(reason))
+              .join('; ')}
+          </span>
         </p>
       )}
       <div className="flex flex-wrap items-end gap-x-6 gap-y-3">

@@ -26,11 +26,12 @@ const LABELS: Record<string, string> = {
   round: 'round',
   reading: 'reading',
   alarm: 'stop',
+  note: 'note',
 };
 
 /** What was a tap in the bay wants words at the desk. */
-const wantsWords = ({ kind, what }: EvidenceRow) =>
-  kind === 'override' || kind === 'set-aside' || kind === 'alarm' || what.startsWith('Note: ');
+const WANTS_WORDS = ['override', 'set-aside', 'alarm', 'note'];
+const wantsWords = ({ kind }: EvidenceRow) => WANTS_WORDS.includes(kind);
 
 /** The evidence log as a time line, newest first: append-only, each row carrying the hash of the one before. */
 export function EvidenceCard({ log, job, zone }: { log: EvidenceLog; job: string; zone: string | null }) {

@@ -1,6 +1,8 @@
 import type { LiveSheet } from '@prandel/core';
+import { reasonWords } from '@prandel/presentation';
 import { Link } from 'react-router';
 import type { Schemas } from '../../api/client.ts';
+import { useUnits } from '../../api/hooks.ts';
 import type { BaySheet } from '../../live/useSheets.ts';
 import { stopwatch } from '../bay/bayLooks.ts';
 
@@ -34,6 +36,7 @@ export function stateWords(sheet: LiveSheet): string {
 
 /** What needs a person next, most urgent first. */
 export function NeedsYou({ bays, rows }: { bays: readonly BaySheet[]; rows: readonly Schemas['JobRow'][] }) {
+  const units = useUnits();
   const open = new Set(bays.flatMap(({ sheet }) => (sheet?.job && !sheet.planComplete ? [sheet.job.id] : [])));
   const needs = rows.filter((row) => !open.has(row.id)).flatMap(needsOf);
   return (
@@ -49,7 +52,7 @@ export function NeedsYou({ bays, rows }: { bays: readonly BaySheet[]; rows: read
             <b className="text-[17px]">{stateWords(sheet)}</b>
             {sheet.waitS !== null && <span className="num text-[34px] leading-none">{stopwatch(sheet.waitS)}</span>}
           </div>
-          {sheet.reasons[0] && <p className="text-ink-2 mt-1">{sheet.reasons[0]}</p>}
+          {sheet.reasons[0] && <p className="text-ink-2 mt-1">{reasonWords(sheet.reasons[0], units)}</p>}
           <Link className="btn pri mt-2 w-full" to={`/bays/${bay.id}`}>
             Open the run sheet in bay mood
           </Link>
