@@ -81,7 +81,9 @@ async function seeState(wanted: string, ms = 40_000): Promise<void> {
     .wait(async () => (await shown().catch(() => '')) === wanted, ms)
     .catch(async () => {
       const { state, reasons } = await sheet();
-      throw new Error(`the run sheet never said ${wanted}; it is ${state}: ${reasons.join('; ')}`);
+      throw new Error(
+        `the run sheet never said ${wanted}; it is ${state}: ${reasons.map((r) => JSON.stringify(r)).join('; ')}`,
+      );
     });
   expect(await tooSmall()).toEqual([]);
 }
@@ -438,7 +440,9 @@ describe('a day with the fan off for one setup, every gate overridden', () => {
         if (wanted.includes(now.state)) return now;
         await pause(50);
       }
-      throw new Error(`never ${wanted.join(' or ')}: ${(await sheet()).reasons.join('; ')}`);
+      throw new Error(
+        `never ${wanted.join(' or ')}: ${(await sheet()).reasons.map((r) => JSON.stringify(r)).join('; ')}`,
+      );
     };
     const setups = [
       { id: 'A', label: 'as arrived', changes: '', state: {} },

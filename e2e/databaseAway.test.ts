@@ -124,7 +124,7 @@ async function seen(what: string, is: (s: LiveSheet) => boolean): Promise<LiveSh
     if (sheet && is(sheet)) return sheet;
     await pause(50);
   }
-  throw new Error(`never ${what}: ${sheet?.state} ${sheet?.reasons.join('; ')}`);
+  throw new Error(`never ${what}: ${sheet?.state} ${sheet?.reasons.map((r) => JSON.stringify(r)).join('; ')}`);
 }
 
 test('a database that is gone for seconds costs no sample and no server: what happened meanwhile is stored when it is back', async () => {

@@ -60,7 +60,9 @@ async function seen(what: string, is: (s: LiveSheet) => boolean, ms = 40_000): P
     if (sheet && is(sheet)) return sheet;
     await pause(30);
   }
-  throw new Error(`never ${what}: ${sheet?.state} ${sheet?.reasons.join('; ')}\n${stack.told.slice(-1500)}`);
+  throw new Error(
+    `never ${what}: ${sheet?.state} ${sheet?.reasons.map((r) => JSON.stringify(r)).join('; ')}\n${stack.told.slice(-1500)}`,
+  );
 }
 
 async function floorIt(speed: number): Promise<void> {

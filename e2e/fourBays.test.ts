@@ -119,7 +119,9 @@ async function state(bay: OneBay, wanted: string): Promise<void> {
     if ((await ask<LiveSheet>(`/bays/${bay.id}/sheet`)).state === wanted) return;
     await pause(50);
   }
-  throw new Error(`never ${wanted}: ${(await ask<LiveSheet>(`/bays/${bay.id}/sheet`)).reasons.join('; ')}`);
+  throw new Error(
+    `never ${wanted}: ${(await ask<LiveSheet>(`/bays/${bay.id}/sheet`)).reasons.map((r) => JSON.stringify(r)).join('; ')}`,
+  );
 }
 
 test(

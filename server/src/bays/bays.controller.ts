@@ -10,7 +10,7 @@ import {
   Post,
   StreamableFile,
 } from '@nestjs/common';
-import { ApiOkResponse, ApiTags } from '@nestjs/swagger';
+import { ApiBody, ApiExtraModels, ApiOkResponse, ApiTags } from '@nestjs/swagger';
 import { UNKNOWN_BAY, type BayLearned, type InstrumentStatus, type LiveSheet } from '@prandel/core';
 import { USUAL_REGISTERS } from '@prandel/formats';
 import { Database } from '../database/database.ts';
@@ -18,10 +18,11 @@ import { LiveBays } from '../live/liveBays.ts';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
 import { learnedBy } from './bayHistory.ts';
-import { BayEdit, NewBay, DeletedBay, QuarantinedRecording, SheetAction } from './bays.dto.ts';
+import { BayEdit, NewBay, DeletedBay, QuarantinedRecording } from './bays.dto.ts';
 import { RollerTrace } from './coastDown.controller.ts';
 import { QuarantineService } from './quarantine.service.ts';
 import { RunSheet } from './runSheet.ts';
+import { SHEET_ACTION_CLASSES, SHEET_ACTION_SCHEMA, SheetActionPipe, type SheetAction } from './sheetActions.dto.ts';
 
 const NO_INSTRUMENTS = { rollers: null, weather: null, bus: null, aux: null, registers: USUAL_REGISTERS };
 
@@ -160,9 +161,16 @@ export class BaysController {
     return learnedBy(this.database, caller.shopId, { bayId: id, epoch: rollers.calibrationEpoch, exceptJob: null });
   }
 
+  /** Something done on the run sheet; every one is a button or a key, none needs words between pulls. */
   @Post(':id/actions')
   @HttpCode(204)
-  act(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: SheetAction): Promise<void> {
+  @ApiExtraModels(...SHEET_ACTION_CLASSES)
+  @ApiBody({ schema: SHEET_ACTION_SCHEMA })
+  act(
+    @CurrentUser() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Body(new SheetActionPipe()) body: SheetAction,
+  ): Promise<void> {
     return this.sheet.act(caller, id, body);
   }
 }

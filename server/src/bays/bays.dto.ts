@@ -1,14 +1,11 @@
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
-import { STATE_FIELDS } from '@prandel/core';
 import {
   ArrayMinSize,
-  IsBoolean,
   IsIn,
   IsInt,
   IsNumber,
   IsOptional,
   IsString,
-  IsUUID,
   Length,
   Matches,
   Max,
@@ -135,62 +132,4 @@ export class DeletedBay {
   @ApiProperty() id: string;
   @ApiProperty() label: string;
   @ApiProperty() deletedAt: string;
-}
-
-/** What somebody does on the run sheet; every one is a button or a key, none needs words between pulls. */
-export const SHEET_ACTIONS = [
-  'open-job',
-  'start-round',
-  'resume-round',
-  'extra-settle',
-  'override',
-  'withdraw-override',
-  'keep',
-  'set-aside',
-  'close-round',
-  'extend',
-  'set-point',
-  'start-fitting',
-  'stop-fitting',
-  'acknowledge-stop',
-  'note',
-  'leave',
-] as const;
-
-export class FittingWords {
-  @ApiPropertyOptional() @IsOptional() @IsString() @Length(0, 400) changed?: string;
-  @ApiPropertyOptional() @IsOptional() @IsString() @Length(0, 400) disturbed?: string;
-  @ApiPropertyOptional() @IsOptional() @IsString() @Length(0, 400) parts?: string;
-  @ApiPropertyOptional({ nullable: true, type: Number }) @OrNull() @IsNumber() @Min(0) @Max(1e9) cost?: number | null;
-  @ApiPropertyOptional() @IsOptional() @IsString() @Length(0, 2000) notes?: string;
-}
-
-export class SheetAction {
-  @ApiProperty({ enum: SHEET_ACTIONS }) @IsIn(SHEET_ACTIONS) action: (typeof SHEET_ACTIONS)[number];
-  @ApiPropertyOptional({ description: 'The job to open.' }) @IsOptional() @IsUUID() job?: string;
-  @ApiPropertyOptional({ description: 'The setup of a round or fitting.' })
-  @IsOptional()
-  @IsString()
-  @Length(1, 20)
-  setup?: string;
-  @ApiPropertyOptional({ description: 'The pull to keep or set aside.' })
-  @IsOptional()
-  @IsString()
-  @Length(1, 120)
-  pull?: string;
-  @ApiPropertyOptional() @IsOptional() @IsString() @Length(1, 400) reason?: string;
-  @ApiPropertyOptional({
-    description: 'Whether the aids that were off for the rollers are on again, when the car leaves.',
-  })
-  @IsOptional()
-  @IsBoolean()
-  driverAidsRestored?: boolean;
-  @ApiPropertyOptional({ enum: STATE_FIELDS, description: 'The state that was set as the baseline had it.' })
-  @IsOptional()
-  @IsIn(STATE_FIELDS)
-  state?: (typeof STATE_FIELDS)[number];
-  @ApiPropertyOptional({ type: FittingWords })
-  @OrNull()
-  @Nested(() => FittingWords)
-  fitting?: FittingWords;
 }

@@ -14,12 +14,13 @@ import {
 import { crossedWords, reasonWords } from '@prandel/presentation';
 import type { Transaction } from '../database/database.ts';
 import type { BayRun } from '../database/shapes.ts';
+import type { EvidenceKind } from '../evidence/evidence.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import { learnedBy } from './bayHistory.ts';
 import type { LiveBay } from '../live/liveBay.ts';
 import { LiveBays } from '../live/liveBays.ts';
 import type { Caller } from '../people/caller.ts';
-import type { SheetAction } from './bays.dto.ts';
+import type { SetAside, SetPointSet, SheetAction, StopFitting } from './sheetActions.dto.ts';
 
 const LATE_MARK = 'set aside after seeing the result';
 
@@ -31,18 +32,18 @@ export class RunSheet {
     private readonly store: JobStore,
   ) {}
 
-  async act(caller: Caller, bayId: string, wish: SheetAction): Promise<void> {
+  async act(caller: Caller, bayId: string, asked: SheetAction): Promise<void> {
     const bay = this.bays.of(caller.shopId, bayId);
-    if (wish.action === 'open-job') return this.#open(caller, bay, wish.job);
+    if (asked.action === 'open-job') return this.#open(caller, bay, asked.job);
     const { run } = bay;
     const jobId = bay.jobRowId;
     if (!run || !jobId) throw new ConflictException('No job is in this bay.');
     const person = caller.name;
-    const put = (change: Partial<BayRun>, kind: 'round' | 'override' | 'fitting' | 'alarm' | 'edit', what: string) =>
+    const put = (change: Partial<BayRun>, kind: EvidenceKind, what: string) =>
       bay.change((now) => ({ ...now, ...change }), jobId, { person, kind, what });
-    switch (wish.action) {
+    switch (asked.action) {
       case 'start-round':
-        return this.#startRound(bay, run, jobId, person, wish.setup);
+        return this.#startRound(bay, run, jobId, person, asked.setup);
       case 'resume-round':
         return this.#resumeRound(bay, run, jobId, person);
       case 'extra-settle':
@@ -52,7 +53,7 @@ export class RunSheet {
         mustBe(run, 'round');
         const gate = bay.gate?.verdict;
         if (!gate || gate.state === 'ready') throw new ConflictException('The gate is open: nothing needs overriding.');
-        const reason = wanted(wish.reason, 'Give a reason for overriding the gate.');
+        const reason = asked.reason.trim();
         const what = `Overrode the gate for the next pull (${reason}): ${gate.reasons.map((r) => reasonWords(r)).join('; ')}`;
         return put({ override: { reason, person } }, 'override', what);
       }
@@ -61,13 +62,10 @@ export class RunSheet {
       case 'keep':
         return bay.endReview();
       case 'set-aside':
-        return this.#setAside(bay, run, jobId, person, wish);
+        return this.#setAside(bay, run, jobId, person, asked);
       case 'close-round': {
         mustBe(run, 'round');
-        const reason = wanted(
-          wish.reason,
-          'Say why the round is closed before its plan is in: heat, time or breakage.',
-        );
+        const reason = asked.reason.trim();
         const what = `Closed round ${run.round} of ${run.setup} early: ${reason}`;
         return bay.change(
           (now) => ({ ...now, phase: 'between' }),
@@ -83,27 +81,26 @@ export class RunSheet {
       case 'extend':
         return this.#extend(bay, run, jobId, person);
       case 'set-point':
-        return this.#setPoint(bay, run, jobId, person, wish.state);
+        return this.#setPoint(bay, run, jobId, person, asked.state);
       case 'start-fitting':
-        return this.#startFitting(bay, run, jobId, person, wish.setup);
+        return this.#startFitting(bay, run, jobId, person, asked.setup);
       case 'stop-fitting':
-        return this.#stopFitting(bay, run, jobId, person, wish);
+        return this.#stopFitting(bay, run, jobId, person, asked);
       case 'acknowledge-stop':
         if (!run.stop) throw new ConflictException('Nothing is stopped.');
         return put({ stop: null }, 'alarm', `Looked at the STOP (${crossedWords(run.stop.crossed)}) and went on.`);
       case 'note':
-        return put({}, 'note', `Note: ${wanted(wish.reason, 'Write or tap a note.')}`);
+        return put({}, 'note', `Note: ${asked.reason.trim()}`);
       case 'leave':
         if (bay.pulling)
           throw new ConflictException('A pull is being recorded. Lift the throttle, then take the car off.');
-        return bay.change(null, jobId, { person, kind: 'round', what: leaveWords(wish.driverAidsRestored) });
+        return bay.change(null, jobId, { person, kind: 'round', what: leaveWords(asked.driverAidsRestored) });
       default:
-        return wish.action satisfies never;
+        return asked satisfies never;
     }
   }
 
-  async #open(caller: Caller, bay: LiveBay, jobId: string | undefined): Promise<void> {
-    if (!jobId) throw new BadRequestException('Name the job to open.');
+  async #open(caller: Caller, bay: LiveBay, jobId: string): Promise<void> {
     if (bay.run) throw new ConflictException('Another job is in this bay. Take its car off the rollers first.');
     if (bay.pulling)
       throw new ConflictException('A pull is being recorded. Let it end, then open the job: it keeps the pull.');
@@ -162,10 +159,10 @@ export class RunSheet {
     bay.strays.claimed();
   }
 
-  async #startRound(bay: LiveBay, run: BayRun, jobId: string, person: string, wish?: string): Promise<void> {
+  async #startRound(bay: LiveBay, run: BayRun, jobId: string, person: string, named?: string): Promise<void> {
     if (run.phase === 'fitting') throw new ConflictException('The fitting clock runs. Stop it first.');
     const job = bay.job!;
-    const setup = wish ?? run.setup;
+    const setup = named ?? run.setup;
     if (!job.setups.some((s) => s.id === setup)) throw new BadRequestException(`This job has no setup "${setup}".`);
     const round = nextRound(job, setup);
     const next = (now: BayRun): BayRun => ({ ...now, phase: 'round', setup, round, extraSettle: 0, override: null });
@@ -234,8 +231,7 @@ export class RunSheet {
     await this.store.note(tx, bay.row.shopId, jobId, person, what);
   }
 
-  async #setPoint(bay: LiveBay, run: BayRun, jobId: string, person: string, key: SheetAction['state']): Promise<void> {
-    if (!key) throw new BadRequestException('Name what was set.');
+  async #setPoint(bay: LiveBay, run: BayRun, jobId: string, person: string, key: SetPointSet['state']): Promise<void> {
     const label = STATE_LABELS[key];
     const { job } = bay;
     const wantedState = job?.setups.find((s) => s.id === job.question.baselineSetup)?.state[key];
@@ -254,12 +250,12 @@ export class RunSheet {
     );
   }
 
-  async #setAside(bay: LiveBay, run: BayRun, jobId: string, person: string, wish: SheetAction): Promise<void> {
-    const id = wish.pull ?? run.lastPullId;
+  async #setAside(bay: LiveBay, run: BayRun, jobId: string, person: string, asked: SetAside): Promise<void> {
+    const id = asked.pull ?? run.lastPullId;
     const pull = bay.job?.pulls.find((p) => p.id === id);
     if (!pull) throw new BadRequestException('There is no such pull to set aside.');
     if (pull.status === 'set-aside') throw new ConflictException('This pull is set aside already.');
-    const reason = wanted(wish.reason, 'Give a reason for setting the pull aside.');
+    const reason = asked.reason.trim();
     const late = bay.reviewing !== pull.id;
     const what = `Set pull ${pull.id} aside${late ? ' after seeing its result' : ''}: ${reason}`;
     await bay.change(
@@ -271,11 +267,10 @@ export class RunSheet {
     bay.endReview();
   }
 
-  async #startFitting(bay: LiveBay, run: BayRun, jobId: string, person: string, setup?: string): Promise<void> {
+  async #startFitting(bay: LiveBay, run: BayRun, jobId: string, person: string, setup: string): Promise<void> {
     mustBe(run, 'between');
     const job = bay.job!;
-    if (!setup || !job.setups.some((s) => s.id === setup))
-      throw new BadRequestException('Name the setup that is fitted.');
+    if (!job.setups.some((s) => s.id === setup)) throw new BadRequestException(`This job has no setup "${setup}".`);
     const fitting: Fitting = {
       setup,
       who: person,
@@ -296,13 +291,13 @@ export class RunSheet {
     );
   }
 
-  async #stopFitting(bay: LiveBay, run: BayRun, jobId: string, person: string, wish: SheetAction): Promise<void> {
+  async #stopFitting(bay: LiveBay, run: BayRun, jobId: string, person: string, asked: StopFitting): Promise<void> {
     mustBe(run, 'fitting');
     const last = bay.job!.day?.fittings.at(-1);
     if (!last) throw new ConflictException('No fitting was started.');
     const stoppedAt = new Date(bay.atMs).toISOString();
     const words: Partial<Fitting> = Object.fromEntries(
-      Object.entries(wish.fitting ?? {}).filter(([, v]) => v !== undefined && v !== ''),
+      Object.entries(asked.fitting ?? {}).filter(([, v]) => v !== undefined && v !== ''),
     );
     const disturbed = words.disturbed ?? last.disturbed;
     const minutes = Math.round((Date.parse(stoppedAt) - Date.parse(last.startedAt)) / 60_000);
@@ -331,11 +326,6 @@ function mustBe(run: BayRun, phase: BayRun['phase']): void {
     between: 'between rounds',
   };
   if (run.phase !== phase) throw new ConflictException(`That is only possible ${words[phase]}.`);
-}
-
-function wanted(text: string | undefined, message: string): string {
-  if (!text?.trim()) throw new BadRequestException(message);
-  return text.trim();
 }
 
 function leaveWords(restored: boolean | undefined): string {

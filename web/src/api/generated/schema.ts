@@ -1490,6 +1490,53 @@ export interface components {
             /** @description Roller speed, rad/s. */
             rollerRadS: number[];
         };
+        PlainAction: {
+            /** @enum {string} */
+            action: "extra-settle" | "withdraw-override" | "keep" | "resume-round" | "extend" | "acknowledge-stop";
+        };
+        OpenJob: {
+            /** @enum {string} */
+            action: "open-job";
+            /** @description The job whose car is on the rollers. */
+            job: string;
+        };
+        StartRound: {
+            /** @enum {string} */
+            action: "start-round";
+            /** @description The setup that is on; the present one when none is named. */
+            setup?: string;
+        };
+        OverrideGate: {
+            /** @enum {string} */
+            action: "override";
+            reason: string;
+        };
+        SetAside: {
+            /** @enum {string} */
+            action: "set-aside";
+            /** @description The pull; the last one when none is named. */
+            pull?: string;
+            reason: string;
+        };
+        CloseRound: {
+            /** @enum {string} */
+            action: "close-round";
+            reason: string;
+        };
+        SetPointSet: {
+            /** @enum {string} */
+            action: "set-point";
+            /**
+             * @description The state that was set as the baseline had it.
+             * @enum {string}
+             */
+            state: "fuel" | "tuneDigest" | "hood" | "fan" | "safeties" | "controllerState" | "loadSetting" | "tyrePressureKpa" | "gear";
+        };
+        StartFitting: {
+            /** @enum {string} */
+            action: "start-fitting";
+            setup: string;
+        };
         FittingWords: {
             changed?: string;
             disturbed?: string;
@@ -1497,24 +1544,21 @@ export interface components {
             cost?: number | null;
             notes?: string;
         };
-        SheetAction: {
+        StopFitting: {
             /** @enum {string} */
-            action: "open-job" | "start-round" | "resume-round" | "extra-settle" | "override" | "withdraw-override" | "keep" | "set-aside" | "close-round" | "extend" | "set-point" | "start-fitting" | "stop-fitting" | "acknowledge-stop" | "note" | "leave";
-            /** @description The job to open. */
-            job?: string;
-            /** @description The setup of a round or fitting. */
-            setup?: string;
-            /** @description The pull to keep or set aside. */
-            pull?: string;
-            reason?: string;
-            /** @description Whether the aids that were off for the rollers are on again, when the car leaves. */
-            driverAidsRestored?: boolean;
-            /**
-             * @description The state that was set as the baseline had it.
-             * @enum {string}
-             */
-            state?: "fuel" | "tuneDigest" | "hood" | "fan" | "safeties" | "controllerState" | "loadSetting" | "tyrePressureKpa" | "gear";
+            action: "stop-fitting";
             fitting?: components["schemas"]["FittingWords"];
+        };
+        WriteNote: {
+            /** @enum {string} */
+            action: "note";
+            reason: string;
+        };
+        Leave: {
+            /** @enum {string} */
+            action: "leave";
+            /** @description Whether the aids that were off for the rollers are on again. */
+            driverAidsRestored?: boolean;
         };
         RecordRow: {
             id: string;
@@ -2746,7 +2790,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SheetAction"];
+                "application/json": components["schemas"]["PlainAction"] | components["schemas"]["OpenJob"] | components["schemas"]["StartRound"] | components["schemas"]["OverrideGate"] | components["schemas"]["SetAside"] | components["schemas"]["CloseRound"] | components["schemas"]["SetPointSet"] | components["schemas"]["StartFitting"] | components["schemas"]["StopFitting"] | components["schemas"]["WriteNote"] | components["schemas"]["Leave"];
             };
         };
         responses: {

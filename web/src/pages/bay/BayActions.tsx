@@ -1,11 +1,14 @@
-import type { LiveSheet } from '@prandel/core';
+import { STATE_FIELDS, type LiveSheet } from '@prandel/core';
 import { Lock } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
+import type { paths } from '../../api/generated/schema.ts';
 import { PhotoButton } from '../../parts/PhotoButton.tsx';
 import { CLOSE_REASONS, DRIVER_AIDS, NOTES, OVERRIDE_REASONS, SET_ASIDE_REASONS } from './bayLooks.ts';
 import { HoldButton } from './HoldButton.tsx';
 
-export type Act = (action: string, more?: Record<string, unknown>) => void;
+/** What can be done on the run sheet, as the server takes it. */
+export type SheetAction = paths['/api/bays/{id}/actions']['post']['requestBody']['content']['application/json'];
+export type Act = (action: SheetAction) => void;
 type Asking = { title: string; reasons: readonly string[]; then: (reason: string) => void } | null;
 
 /** Four actions at most, each a big button and a key; reasons are one tap, never typed. */
@@ -19,25 +22,25 @@ export function BayActions({ sheet, act }: { sheet: LiveSheet; act: Act }) {
   const aside = () =>
     last &&
     askFor(`Why is pull ${last.position} set aside?`, SET_ASIDE_REASONS, (reason) =>
-      act('set-aside', { pull: last.id, reason }),
+      act({ action: 'set-aside', pull: last.id, reason }),
     );
-  const note = () => askFor('Note', NOTES, (reason) => act('note', { reason }));
+  const note = () => askFor('Note', NOTES, (reason) => act({ action: 'note', reason }));
   const leave = () =>
     askFor(
       `${sheet.planComplete ? 'Take the car off the rollers?' : 'Take the car off before its plan is in?'} Are its driver aids restored?`,
       DRIVER_AIDS,
-      (answer) => act('leave', { driverAidsRestored: answer === DRIVER_AIDS[0] }),
+      (answer) => act({ action: 'leave', driverAidsRestored: answer === DRIVER_AIDS[0] }),
     );
   const fresh = state === 'between' && round !== null && round.pulls.length === 0;
   const space: Partial<Record<LiveSheet['state'], () => void>> = {
-    review: () => act('keep'),
-    stop: () => act('acknowledge-stop'),
-    ...(fresh ? { between: () => act('start-round', { setup: round.setup }) } : {}),
+    review: () => act({ action: 'keep' }),
+    stop: () => act({ action: 'acknowledge-stop' }),
+    ...(fresh ? { between: () => act({ action: 'start-round', setup: round.setup }) } : {}),
   };
   const keys: Record<string, (() => void) | undefined> = {
     ' ': space[state],
     a: last && last.status !== 'set-aside' ? aside : undefined,
-    e: state !== 'between' && state !== 'fitting' && round ? () => act('extra-settle') : undefined,
+    e: state !== 'between' && state !== 'fitting' && round ? () => act({ action: 'extra-settle' }) : undefined,
     n: sheet.job ? note : undefined,
   };
   useEffect(() => {
@@ -86,7 +89,7 @@ export function BayActions({ sheet, act }: { sheet: LiveSheet; act: Act }) {
     <div className="bay-actions" role="group" aria-label="Actions" ref={place}>
       {state === 'review' && (
         <>
-          <button className="bay-btn pri" onClick={() => act('keep')}>
+          <button className="bay-btn pri" onClick={() => act({ action: 'keep' })}>
             {last?.status === 'set-aside' ? 'Go on' : last?.status === 'settle' ? 'Keep it' : 'It counts'}
           </button>
           {last?.status !== 'set-aside' && (
@@ -102,7 +105,7 @@ export function BayActions({ sheet, act }: { sheet: LiveSheet; act: Act }) {
         </div>
       )}
       {state === 'stop' && (
-        <button className="bay-btn pri" onClick={() => act('acknowledge-stop')}>
+        <button className="bay-btn pri" onClick={() => act({ action: 'acknowledge-stop' })}>
           I have looked. Go on
         </button>
       )}
@@ -112,11 +115,13 @@ export function BayActions({ sheet, act }: { sheet: LiveSheet; act: Act }) {
       {['hold', 'cooling', 'ready', 'blocked', 'sensor-lost'].includes(state) && (
         <>
           {state === 'blocked' ? (
-            sheet.rows
-              .filter((row) => row.state === 'differs')
+            STATE_FIELDS.flatMap((state) => {
+              const row = sheet.rows.find((r) => r.key === state && r.state === 'differs');
+              return row ? [{ state, row }] : [];
+            })
               .slice(0, 2)
-              .map((row) => (
-                <button key={row.key} className="bay-btn pri" onClick={() => act('set-point', { state: row.key })}>
+              .map(({ state, row }) => (
+                <button key={state} className="bay-btn pri" onClick={() => act({ action: 'set-point', state })}>
                   {row.label} is set to {row.slot?.baseline} now
                 </button>
               ))
@@ -129,14 +134,14 @@ export function BayActions({ sheet, act }: { sheet: LiveSheet; act: Act }) {
               Add note
             </button>
           )}
-          <button className="bay-btn" onClick={() => act('extra-settle')}>
+          <button className="bay-btn" onClick={() => act({ action: 'extra-settle' })}>
             Extra settle pull
           </button>
           <button
             className="bay-btn"
             onClick={() =>
               askFor('Close the round before its plan is in?', CLOSE_REASONS, (reason) =>
-                act('close-round', { reason }),
+                act({ action: 'close-round', reason }),
               )
             }
           >
@@ -147,13 +152,13 @@ export function BayActions({ sheet, act }: { sheet: LiveSheet; act: Act }) {
               Gate open: full throttle starts pull {round?.next.position}
             </div>
           ) : sheet.override ? (
-            <button className="bay-btn" onClick={() => act('withdraw-override')}>
+            <button className="bay-btn" onClick={() => act({ action: 'withdraw-override' })}>
               Withdraw the override
             </button>
           ) : (
             <HoldButton
               onHeld={() =>
-                askFor('Why is the gate overridden?', OVERRIDE_REASONS, (reason) => act('override', { reason }))
+                askFor('Why is the gate overridden?', OVERRIDE_REASONS, (reason) => act({ action: 'override', reason }))
               }
             >
               <Lock size={30} aria-hidden />
@@ -186,7 +191,7 @@ function Between({
     return (
       <>
         {sheet.job && sheet.fitting && <PhotoButton job={sheet.job.id} startedAt={sheet.fitting.startedAt} big />}
-        <button className="bay-btn pri" onClick={() => act('stop-fitting', { fitting: {} })}>
+        <button className="bay-btn pri" onClick={() => act({ action: 'stop-fitting', fitting: {} })}>
           Stop the fitting clock: {sheet.fitting?.setup} is on
         </button>
       </>
@@ -202,12 +207,12 @@ function Between({
   return (
     <>
       {unfinished && (
-        <button className="bay-btn pri" onClick={() => act('resume-round')}>
+        <button className="bay-btn pri" onClick={() => act({ action: 'resume-round' })}>
           Go on with the round of {on}
         </button>
       )}
       {!started && on && (
-        <button className="bay-btn pri" onClick={() => act('start-round', { setup: on })}>
+        <button className="bay-btn pri" onClick={() => act({ action: 'start-round', setup: on })}>
           <span>
             Start the round of {on}
             <small>all of that was looked at</small>
@@ -217,13 +222,13 @@ function Between({
       {started && next && !sheet.planComplete && (
         <button
           className={sheet.baseline?.suspect || unfinished ? 'bay-btn' : 'bay-btn pri'}
-          onClick={() => act('start-fitting', { setup: next })}
+          onClick={() => act({ action: 'start-fitting', setup: next })}
         >
           Start fitting {next}
         </button>
       )}
       {sheet.planComplete && sheet.extension && (
-        <button className="bay-btn pri" onClick={() => act('extend')}>
+        <button className="bay-btn pri" onClick={() => act({ action: 'extend' })}>
           <span>
             Go on with {sheet.extension.rounds.map((r) => `${r.counted} of ${r.setup}`).join(', then ')}
             <small>{sheet.extension.declared ? 'the declared extension' : 'not declared: the report says so'}</small>
@@ -233,7 +238,7 @@ function Between({
       {started && on && (
         <button
           className={planned === on && !unfinished ? 'bay-btn pri' : 'bay-btn'}
-          onClick={() => act('start-round', { setup: on })}
+          onClick={() => act({ action: 'start-round', setup: on })}
         >
           <span>
             Another round of {on}
@@ -251,9 +256,9 @@ function Between({
           className="bay-btn"
           onClick={() =>
             others.length === 1
-              ? act('start-fitting', { setup: others[0]!.id })
+              ? act({ action: 'start-fitting', setup: others[0]!.id })
               : askFor('Which setup is fitted instead?', others.map(named), (words) =>
-                  act('start-fitting', { setup: others.find((s) => named(s) === words)!.id }),
+                  act({ action: 'start-fitting', setup: others.find((s) => named(s) === words)!.id }),
                 )
           }
         >

@@ -7,7 +7,7 @@ import { ask, queries, type Schemas, type StoredJob } from '../../api/client.ts'
 import { useSession, useUnits } from '../../api/hooks.ts';
 import { setBayOfDevice } from '../../app/mood.ts';
 import { useLiveBay } from '../../live/useLiveBay.ts';
-import { BayActions } from './BayActions.tsx';
+import { BayActions, type Act, type SheetAction } from './BayActions.tsx';
 import { BayCurves } from './BayCurves.tsx';
 import { bayLook } from './bayLooks.ts';
 import { Caution } from './Caution.tsx';
@@ -66,10 +66,10 @@ export function RunSheetPage() {
     if (session.error) void go('/sign-in', { replace: true, state: { back: `/bays/${bay}` } });
   }, [session.error, go, bay]);
   const action = useMutation({
-    mutationFn: (body: Record<string, unknown>) => ask('POST', `/bays/${bay}/actions`, body),
+    mutationFn: (body: SheetAction) => ask('POST', `/bays/${bay}/actions`, body),
     onSettled: () => queries.invalidateQueries({ queryKey: ['job'] }),
   });
-  const act = (name: string, more: Record<string, unknown> = {}) => action.mutate({ action: name, ...more });
+  const act: Act = (asked) => action.mutate(asked);
   if (!sheet)
     return (
       <main className="bay-empty">
@@ -112,7 +112,7 @@ export function RunSheetPage() {
           role="technician"
           else={<main className="bay-empty">No car is on the rollers. You may watch what happens here.</main>}
         >
-          <Choose strays={sheet.strays} onOpen={(job) => act('open-job', { job })} />
+          <Choose strays={sheet.strays} onOpen={(job) => act({ action: 'open-job', job })} />
         </For>
       )}
       <Caution sheet={sheet} units={units} failed={action.error?.message ?? null} />

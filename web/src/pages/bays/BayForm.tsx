@@ -1,6 +1,6 @@
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
-import { useForm, type UseFormRegister } from 'react-hook-form';
+import { useForm } from 'react-hook-form';
 import { ask, queries, type Schemas } from '../../api/client.ts';
 import type { BayListed } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
@@ -72,7 +72,7 @@ export function BayForm({ bay, onDone }: { bay: BayListed | null; onDone: () => 
         <Input {...register('label', { required: true })} />
       </Field>
       <RollerInputs
-        register={register as unknown as UseFormRegister<RollerFields>}
+        register={register}
         afterLoss={
           <CoastDown
             bay={bay?.id ?? null}

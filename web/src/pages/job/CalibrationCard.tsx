@@ -1,6 +1,6 @@
 import type { Bay } from '@prandel/core';
 import { useState } from 'react';
-import { useForm, type UseFormRegister } from 'react-hook-form';
+import { useForm } from 'react-hook-form';
 import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useBays, useJobChange } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
@@ -93,7 +93,7 @@ function CalibrationForm({
         </button>
       )}
       <div className="grid gap-2 sm:grid-cols-2">
-        <RollerInputs register={register as unknown as UseFormRegister<RollerFields>} />
+        <RollerInputs register={register} />
       </div>
       <Field label="Why it is corrected" hint="Stands in the log." error={formState.errors.reason?.message}>
         <Input {...register('reason', { required: 'Say why.', minLength: { value: 3, message: 'Say why.' } })} />
