@@ -147,13 +147,15 @@ export class LiveShop {
 
   /** Lets the bay's clock run on until the gate is open, in a round of A where none is going on. */
   async ready(): Promise<void> {
-    if ((await this.sheet()).state === 'review') await this.act('keep');
-    if ((await this.sheet()).state === 'between') await this.act('start-round', { setup: 'A' });
     for (let k = 0; k < 40; k += 1) {
+      const { state } = await this.sheet();
+      if (state === 'ready') return;
+      // The sheet is told a few times a second: what was done may not be on it yet.
+      if (state === 'review') await this.act('keep').catch(() => undefined);
+      if (state === 'between') await this.act('start-round', { setup: 'A' }).catch(() => undefined);
       this.clockMs += 60_000;
       await this.drive(0.5, 0);
       await pause(300);
-      if ((await this.sheet()).state === 'ready') return;
     }
     await this.until('ready', (s) => s.state === 'ready');
   }
