@@ -56,8 +56,8 @@ afterAll(async () => {
   standIns?.kill('SIGTERM');
 });
 
-async function bench(wish: object): Promise<void> {
-  const answer = await fetch(benchUrl, { method: 'POST', body: JSON.stringify(wish) });
+async function bench(asked: object): Promise<void> {
+  const answer = await fetch(benchUrl, { method: 'POST', body: JSON.stringify(asked) });
   if (!answer.ok) throw new Error(await answer.text());
 }
 const ask = <T>(path: string, body?: object) => api.ask<T>(path, body);

@@ -14,7 +14,7 @@ import {
 } from './postgres.mjs';
 import { ensureRoles, ROLES, secretsOf } from './roles.mjs';
 import { supervise } from './supervise.mjs';
-import { Trouble } from './trouble.mjs';
+import { OperatorError } from './operatorError.mjs';
 
 /**
  * A private PostgreSQL cluster on a loopback port of its own, supervised: one that stops by itself, as on a full disk, is started
@@ -67,7 +67,7 @@ export async function prepareCluster(folder) {
   if (installedVersions().length === 0) await ensureDebian(['postgresql'], 'Prandel’s database');
   const [newest] = installedVersions();
   if (!newest)
-    throw new Trouble(
+    throw new OperatorError(
       'PostgreSQL’s server programs are not where Debian puts them; install the package postgresql, or set DATABASE_URL.',
     );
   const user = await serverUser();
@@ -82,7 +82,7 @@ export async function prepareCluster(folder) {
   if (!existsSync(data)) await makeData(folder, data, newest, user);
   const version = readFileSync(join(data, 'PG_VERSION'), 'utf8').trim();
   if (!installedVersions().includes(version))
-    throw new Trouble(
+    throw new OperatorError(
       `The data in ${data} belong to PostgreSQL ${version}, which is not installed any more. Install postgresql-${version} beside the newer one, then run "./prandel upgrade-database".`,
     );
   const bin = programsOf(version);
@@ -105,6 +105,6 @@ export async function makeData(folder, data, version, user) {
   if (user) chownSync(secretFile, 0, 0);
   if (made.code !== 0) {
     rmSync(data, { recursive: true, force: true });
-    throw new Trouble(`The database could not be made in ${data}: ${made.output.trim().split('\n').at(-1)}`);
+    throw new OperatorError(`The database could not be made in ${data}: ${made.output.trim().split('\n').at(-1)}`);
   }
 }

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { ROOT, run } from './run.mjs';
-import { Trouble } from './trouble.mjs';
+import { OperatorError } from './operatorError.mjs';
 
 const ROOMS = ['core', 'formats', 'simulator', 'instruments', 'presentation', 'cli', 'server', 'web'];
 const stampFile = (name) => join(ROOT, '.prandel', `${name}.stamp`);
@@ -15,7 +15,7 @@ export async function ensurePackages() {
   if (existsSync(join(ROOT, 'node_modules', '.package-lock.json')) && read(stampFile('packages')) === lock) return;
   console.error('Installing npm packages (once, one to two minutes) …');
   const { code, output } = await run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { quiet: true });
-  if (code !== 0) throw new Trouble(`npm ci failed:\n${output.trim().split('\n').slice(-12).join('\n')}`);
+  if (code !== 0) throw new OperatorError(`npm ci failed:\n${output.trim().split('\n').slice(-12).join('\n')}`);
   write(stampFile('packages'), lock);
 }
 
@@ -30,13 +30,13 @@ export async function ensureBuilt({ web }) {
     ['node_modules/typescript-7/bin/tsc', '-b', ...(web ? ['server', 'cli', 'instruments'] : ['cli'])],
     { quiet: true },
   );
-  if (types.code !== 0) throw new Trouble(`The build failed:\n${types.output}`);
+  if (types.code !== 0) throw new OperatorError(`The build failed:\n${types.output}`);
   if (web) {
     const bundle = await run(process.execPath, ['../node_modules/vite/bin/vite.js', 'build', '--logLevel', 'warn'], {
       quiet: true,
       cwd: join(ROOT, 'web'),
     });
-    if (bundle.code !== 0) throw new Trouble(`The build of the pages failed:\n${bundle.output}`);
+    if (bundle.code !== 0) throw new OperatorError(`The build of the pages failed:\n${bundle.output}`);
   }
   write(stampFile(name), digest);
 }
@@ -75,7 +75,7 @@ export async function ensureDebian(packages, why) {
   const advice = `${why} needs ${packages.join(' and ')}: install ${packages.length > 1 ? 'them' : 'it'} with "apt-get install ${packages.join(' ')}" as root and start again.`;
   const root = process.getuid?.() === 0;
   const sudo = !root && (await run('sudo', ['-n', 'true'], { quiet: true }).catch(() => ({ code: 1 }))).code === 0;
-  if (!root && !sudo) throw new Trouble(advice);
+  if (!root && !sudo) throw new OperatorError(advice);
   console.log(`Installing ${packages.join(', ')} from Debian (once) …`);
   const apt = (args) => {
     const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
@@ -89,5 +89,5 @@ export async function ensureDebian(packages, why) {
     await apt(['update', '-q']).catch(() => null);
     result = await apt(options).catch(() => ({ code: 1, output: 'apt-get is not here' }));
   }
-  if (result.code !== 0) throw new Trouble(`${advice}\n${result.output.trim().split('\n').slice(-4).join('\n')}`);
+  if (result.code !== 0) throw new OperatorError(`${advice}\n${result.output.trim().split('\n').slice(-4).join('\n')}`);
 }

@@ -1,5 +1,5 @@
 /** Entry of `./prandel`: reads the command and hands over. Plain JavaScript, since it runs before anything is installed. */
-import { Trouble } from './trouble.mjs';
+import { OperatorError } from './operatorError.mjs';
 
 const USAGE = `usage: ./prandel demo [--port N]       start with the demo shop
        ./prandel start [--port N]      start without it
@@ -21,7 +21,7 @@ const [command, ...rest] = process.argv.slice(2);
 try {
   const [major, minor] = process.versions.node.split('.').map(Number);
   if (major < 20 || (major === 20 && minor < 19))
-    throw new Trouble(`Node ${process.versions.node} is too old; Prandel needs 20.19 or newer.`);
+    throw new OperatorError(`Node ${process.versions.node} is too old; Prandel needs 20.19 or newer.`);
   switch (command) {
     case 'demo':
     case 'start':
@@ -70,7 +70,7 @@ try {
       process.exitCode = command === undefined || command === 'help' ? 0 : 2;
   }
 } catch (error) {
-  if (!(error instanceof Trouble)) throw error;
+  if (!(error instanceof OperatorError)) throw error;
   console.error(error.message);
   process.exitCode = 1;
 }

@@ -8,7 +8,7 @@ import { freePort, installedVersions, programsOf, serverUser, startPostgres } fr
 import { asSuperuser, ensureRoles, ROLES, secretsOf } from './roles.mjs';
 import { ROOT, run } from './run.mjs';
 import { lockFolder } from './serve.mjs';
-import { Trouble } from './trouble.mjs';
+import { OperatorError } from './operatorError.mjs';
 
 function wanted(args, more = {}) {
   try {
@@ -19,7 +19,7 @@ function wanted(args, more = {}) {
     });
     return { ...values, positionals, folder: resolve(values.data ?? join(ROOT, '.prandel', 'data')) };
   } catch (error) {
-    throw new Trouble(`${error.message}. See docs/operations.md.`);
+    throw new OperatorError(`${error.message}. See docs/operations.md.`);
   }
 }
 
@@ -30,7 +30,7 @@ async function withDatabase(folder, work) {
     return work({ backupUrl: url, superUrl: url, url, bin: programsOf(newest()), external: true });
   }
   if (!existsSync(join(folder, 'postgres')))
-    throw new Trouble(`There is no data in ${folder}. Name the folder with --data DIR, or set DATABASE_URL.`);
+    throw new OperatorError(`There is no data in ${folder}. Name the folder with --data DIR, or set DATABASE_URL.`);
   const portFile = join(folder, 'postgres.port');
   if (existsSync(portFile) && (await runs(folder))) {
     const port = Number(readFileSync(portFile, 'utf8'));
@@ -50,7 +50,7 @@ async function withDatabase(folder, work) {
 function newest() {
   const [version] = installedVersions();
   if (!version)
-    throw new Trouble('PostgreSQL’s programs are not installed: install Debian’s package postgresql-client.');
+    throw new OperatorError('PostgreSQL’s programs are not installed: install Debian’s package postgresql-client.');
   return version;
 }
 
@@ -91,16 +91,16 @@ function environmentOf(url) {
 
 async function tool(bin, program, args, url, what) {
   const { code, output } = await run(join(bin, program), args, { quiet: true, env: environmentOf(url) });
-  if (code !== 0) throw new Trouble(`${what} failed: ${output.trim().split('\n').slice(-4).join('\n')}`);
+  if (code !== 0) throw new OperatorError(`${what} failed: ${output.trim().split('\n').slice(-4).join('\n')}`);
 }
 
 /** Writes everything of all shops into one file; the server may run meanwhile. */
 export async function backup(args) {
   const { positionals, folder, 'without-files': withoutFiles } = wanted(args, { 'without-files': { type: 'boolean' } });
   const [name] = positionals;
-  if (!name) throw new Trouble('Name the file: ./prandel backup FILE');
+  if (!name) throw new OperatorError('Name the file: ./prandel backup FILE');
   const file = resolve(name);
-  if (existsSync(file)) throw new Trouble(`${file} is there already; it is not overwritten.`);
+  if (existsSync(file)) throw new OperatorError(`${file} is there already; it is not overwritten.`);
   mkdirSync(dirname(file), { recursive: true });
   const making = `${file}.part`;
   writeFileSync(making, '', { mode: 0o600 });
@@ -135,9 +135,12 @@ export async function backup(args) {
 export async function restore(args) {
   const { positionals, folder } = wanted(args);
   const [name] = positionals;
-  if (!name || !existsSync(resolve(name))) throw new Trouble('Name a backup that is there: ./prandel restore FILE');
+  if (!name || !existsSync(resolve(name)))
+    throw new OperatorError('Name a backup that is there: ./prandel restore FILE');
   if (!process.env.DATABASE_URL && existsSync(join(folder, 'postgres')))
-    throw new Trouble(`${folder} holds data already. Restore into an empty folder: ./prandel restore FILE --data DIR`);
+    throw new OperatorError(
+      `${folder} holds data already. Restore into an empty folder: ./prandel restore FILE --data DIR`,
+    );
   await ensurePackages();
   await ensureBuilt({ web: true });
   if (process.env.DATABASE_URL)
@@ -164,7 +167,7 @@ async function restoreInto({ bin, superUrl, url, external }, file) {
   await client.connect();
   const { rows } = await client.query(`SELECT to_regclass('public.jobs') AS jobs`);
   await client.end();
-  if (rows[0].jobs !== null) throw new Trouble('This database holds data already. Restore into an empty one.');
+  if (rows[0].jobs !== null) throw new OperatorError('This database holds data already. Restore into an empty one.');
   await tool(
     bin,
     'pg_restore',
@@ -222,7 +225,7 @@ export async function shop(args) {
   const { positionals, folder, owner, at } = wanted(args, { owner: { type: 'string' }, at: { type: 'string' } });
   const [verb, name] = positionals;
   if (verb !== 'add' || !name || !owner)
-    throw new Trouble('Name the shop and its owner: ./prandel shop add NAME --owner EMAIL');
+    throw new OperatorError('Name the shop and its owner: ./prandel shop add NAME --owner EMAIL');
   await ensurePackages();
   await ensureBuilt({ web: true });
   await withDatabase(folder, async ({ url, external }) => {
@@ -231,7 +234,7 @@ export async function shop(args) {
       quiet: true,
       env: { ...process.env, DATABASE_URL: url },
     });
-    if (code !== 0) throw new Trouble(output.trim().split('\n').at(-1));
+    if (code !== 0) throw new OperatorError(output.trim().split('\n').at(-1));
     const base = (at ?? 'http://127.0.0.1:4870').replace(/\/+$/, '');
     console.log(`${name} is there. Give this link to ${owner}; it lets one person in, once, within seven days:`);
     console.log(`${base}/join#${output.trim().split('\n').at(-1)}`);
@@ -246,7 +249,7 @@ export async function upgradeDatabase(args) {
   await ensureBuilt({ web: true });
   const { version, newest: latest } = await prepareCluster(folder);
   const target = to ?? latest;
-  if (!installedVersions().includes(target)) throw new Trouble(`PostgreSQL ${target} is not installed.`);
+  if (!installedVersions().includes(target)) throw new OperatorError(`PostgreSQL ${target} is not installed.`);
   if (target === version && !to) {
     console.log(`The data are of PostgreSQL ${version}, the newest that is installed. Nothing is to be done.`);
     return;

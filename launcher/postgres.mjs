@@ -3,7 +3,7 @@ import { chmodSync, chownSync, closeSync, existsSync, openSync, readdirSync, rea
 import net from 'node:net';
 import { dirname, join } from 'node:path';
 import { run } from './run.mjs';
-import { Trouble } from './trouble.mjs';
+import { OperatorError } from './operatorError.mjs';
 
 const BASE = '/usr/lib/postgresql';
 const READY_MS = 120_000;
@@ -24,7 +24,7 @@ export async function serverUser() {
   const id = async (flag) => Number((await run('id', [flag, 'postgres'], { quiet: true })).output.trim());
   const user = { uid: await id('-u'), gid: await id('-g') };
   if (!Number.isInteger(user.uid) || user.uid === 0)
-    throw new Trouble('There is no user "postgres" to run the database as; install Debian’s package postgresql.');
+    throw new OperatorError('There is no user "postgres" to run the database as; install Debian’s package postgresql.');
   return user;
 }
 
@@ -80,13 +80,13 @@ export async function startPostgres({ bin, user, data, port, log, settings = [] 
   child.once('error', (error) => (ended = error.message));
   const until = Date.now() + READY_MS;
   while (Date.now() < until) {
-    if (ended !== null) throw new Trouble(`The database in ${data} did not start (${ended}): ${lastWords(log)}`);
+    if (ended !== null) throw new OperatorError(`The database in ${data} did not start (${ended}): ${lastWords(log)}`);
     const { code } = await as('pg_isready', ['-q', '-h', '127.0.0.1', '-p', String(port)]);
     if (code === 0) return child;
     await new Promise((again) => setTimeout(again, 60));
   }
   child.kill('SIGINT');
-  throw new Trouble(`The database in ${data} did not answer within ${READY_MS / 1000} s: ${lastWords(log)}`);
+  throw new OperatorError(`The database in ${data} did not answer within ${READY_MS / 1000} s: ${lastWords(log)}`);
 }
 
 function lastWords(log) {
@@ -102,5 +102,5 @@ export async function stopLeftover(as, data) {
     if (k === 20) await as('pg_ctl', ['-D', data, '-m', 'fast', '-W', 'stop']);
     await new Promise((again) => setTimeout(again, 200));
   }
-  if (existsSync(pidFile)) throw new Trouble(`Another run still uses the data folder ${data}; stop it first.`);
+  if (existsSync(pidFile)) throw new OperatorError(`Another run still uses the data folder ${data}; stop it first.`);
 }

@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { chmodSync, existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { Trouble } from './trouble.mjs';
+import { OperatorError } from './operatorError.mjs';
 
 /** Roles of the database: who owns the tables, who works with them, who reads them for a backup. */
 export const ROLES = {
@@ -50,6 +50,6 @@ export async function ensureRoles(cluster, folder, databases, secrets) {
       }
     });
   } catch (error) {
-    throw new Trouble(`The database in ${folder} could not be prepared: ${error.message}`);
+    throw new OperatorError(`The database in ${folder} could not be prepared: ${error.message}`);
   }
 }

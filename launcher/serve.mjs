@@ -10,7 +10,7 @@ import { migrate } from './migrate.mjs';
 import { freePort } from './postgres.mjs';
 import { ROOT } from './run.mjs';
 import { supervise } from './supervise.mjs';
-import { Trouble } from './trouble.mjs';
+import { OperatorError } from './operatorError.mjs';
 import { unprivilegedUser } from './unprivileged.mjs';
 
 /**
@@ -107,7 +107,9 @@ function startServer(env, user) {
   const child = fork(join(ROOT, 'server/dist/main.js'), { env, detached: true, ...(user ?? {}) });
   return new Promise((ready, failed) => {
     const onExit = (code, signal) =>
-      failed(new Trouble(`It stopped before it was ready (${signal ?? `code ${code}`}). Its last words stand above.`));
+      failed(
+        new OperatorError(`It stopped before it was ready (${signal ?? `code ${code}`}). Its last words stand above.`),
+      );
     child.once('exit', onExit);
     child.once('message', () => {
       child.off('exit', onExit);
@@ -144,7 +146,7 @@ async function startStandIns(running) {
   const { ports, bench } = await new Promise((ready, failed) => {
     child.once('message', ready);
     child.once('exit', (code) =>
-      failed(new Trouble(`The stand-in instruments stopped before they were ready (code ${code}).`)),
+      failed(new OperatorError(`The stand-in instruments stopped before they were ready (code ${code}).`)),
     );
   });
   return { PRANDEL_STAND_INS: JSON.stringify(ports), PRANDEL_BENCH: `http://127.0.0.1:${bench}` };
@@ -174,7 +176,7 @@ function options(demo, args) {
       deviceNetworks: values['device-network']?.join(',') ?? null,
     };
   } catch (error) {
-    throw new Trouble(
+    throw new OperatorError(
       `${error.message}. Options are --port N, --host H, --data DIR, --trust-proxy N, --allow-host NAME and --device-network CIDR.`,
     );
   }
@@ -185,7 +187,7 @@ async function refuseTakenPort(port, host) {
     const probe = net.createServer();
     probe.once('error', (error) =>
       taken(
-        new Trouble(
+        new OperatorError(
           error.code === 'EADDRINUSE'
             ? `Port ${port} is taken by another program. Start with --port N and a free number.`
             : `Port ${port} cannot be used: ${error.message}`,
@@ -203,7 +205,7 @@ export function lockFolder(folder) {
   if (existsSync(path)) {
     const pid = Number(readFileSync(path, 'utf8'));
     if (pid && pid !== process.pid && isAlive(pid))
-      throw new Trouble(
+      throw new OperatorError(
         `Prandel already runs with this data folder (process ${pid}). Stop it, or name another folder with --data DIR.`,
       );
     rmSync(path);

@@ -42,7 +42,9 @@ export async function runTests(paths = []) {
         'e2e',
       ],
     ],
+    ['picture of the rooms', ['launcher/architecture.mjs', '--check']],
     ['types', ['node_modules/typescript-7/bin/tsc', '-b']],
+    ['types of the API', ['launcher/apiTypes.mjs', '--check']],
     [
       'types of the tests',
       [

@@ -28,7 +28,7 @@ export * from './compare/schools.ts';
 export * from './job/weather.ts';
 export * from './verdict/bayHistory.ts';
 export * from './heat/coolDown.ts';
-export * from './bay/dayPapers.ts';
+export * from './bay/jobDay.ts';
 export * from './bay/houseMethod.ts';
 export * from './bay/channelWords.ts';
 export * from './bay/abortLimits.ts';

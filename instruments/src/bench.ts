@@ -22,29 +22,29 @@ export interface BenchOrder {
 export const FASTEST = 400;
 
 /** Carries out an order. @returns what could not be done, in words; null when all was */
-export async function order(standIns: StandIns, wish: BenchOrder): Promise<string | null> {
+export async function order(standIns: StandIns, asked: BenchOrder): Promise<string | null> {
   const { car } = standIns;
-  if (wish.speed !== undefined) {
-    if (!(wish.speed >= 0 && wish.speed <= FASTEST)) return `Speed runs from 0 to ${FASTEST}.`;
-    standIns.speed = wish.speed;
+  if (asked.speed !== undefined) {
+    if (!(asked.speed >= 0 && asked.speed <= FASTEST)) return `Speed runs from 0 to ${FASTEST}.`;
+    standIns.speed = asked.speed;
   }
-  if (wish.fan !== undefined) car.moveFan(wish.fan);
-  if (wish.doorOpen !== undefined) car.openDoor(wish.doorOpen);
-  if (wish.weather) car.shiftWeather(wish.weather.airC, wish.weather.pressureHpa);
-  if (wish.fit !== undefined) car.fit(wish.fit);
-  if (wish.resetController) car.resetController();
-  if (wish.slipNext) car.slipOnNextPull();
+  if (asked.fan !== undefined) car.moveFan(asked.fan);
+  if (asked.doorOpen !== undefined) car.openDoor(asked.doorOpen);
+  if (asked.weather) car.shiftWeather(asked.weather.airC, asked.weather.pressureHpa);
+  if (asked.fit !== undefined) car.fit(asked.fit);
+  if (asked.resetController) car.resetController();
+  if (asked.slipNext) car.slipOnNextPull();
   for (const kind of INSTRUMENTS) {
-    const cable = wish.plug?.[kind];
+    const cable = asked.plug?.[kind];
     if (cable !== undefined) await standIns.plug(kind, cable);
   }
-  if (wish.skipSeconds !== undefined) {
-    if (!(wish.skipSeconds > 0 && wish.skipSeconds <= 86_400 * 30)) return 'Skip between a second and thirty days.';
+  if (asked.skipSeconds !== undefined) {
+    if (!(asked.skipSeconds > 0 && asked.skipSeconds <= 86_400 * 30)) return 'Skip between a second and thirty days.';
     if (car.bench.pulling) return 'Time cannot be skipped in the middle of a pull.';
-    car.advance(wish.skipSeconds);
+    car.advance(asked.skipSeconds);
   }
-  if (wish.pedal === true) return car.press();
-  if (wish.pedal === false) car.release();
+  if (asked.pedal === true) return car.press();
+  if (asked.pedal === false) car.release();
   return null;
 }
 

@@ -41,7 +41,7 @@ async function lines(port: number, enough: (heard: string[]) => boolean, say?: s
   socket.destroy();
   return heard;
 }
-const wish = async (body: object) => {
+const asked = async (body: object) => {
   const answer = await fetch(`http://127.0.0.1:${bench.port}`, { method: 'POST', body: JSON.stringify(body) });
   return { status: answer.status, body: (await answer.json()) as Record<string, unknown> };
 };
@@ -75,43 +75,43 @@ describe('stand-ins speak the open protocols', () => {
   });
 
   test('a pull comes as 100 samples a second on the rollers’ clock, also when time runs fast', async () => {
-    await wish({ speed: 20 });
+    await asked({ speed: 20 });
     const heard = lines(ports.rollers, (all) => {
       const last = all.length > 400 ? rollerSample(all.at(-1)!) : null;
       return last !== null && last.channels.throttle_fraction! < 0.1 && last.channels.roller_rad_s! > 50;
     });
-    expect((await wish({ pedal: true })).status).toBe(200);
+    expect((await asked({ pedal: true })).status).toBe(200);
     const samples = (await heard).map((line): RollerSample => rollerSample(line));
     const sweep = samples.filter((s) => s.channels.throttle_fraction! > 0.9);
     expect(sweep.length).toBeGreaterThan(400);
     for (let i = 1; i < sweep.length; i += 1) expect(sweep[i]!.atMs! - sweep[i - 1]!.atMs!).toBe(10);
     expect(sweep.at(-1)!.channels.engine_rpm).toBeGreaterThan(7000);
-    await wish({ speed: 1 });
+    await asked({ speed: 1 });
   });
 
   test('in slow time no sample is told twice', async () => {
-    await wish({ speed: 60 });
+    await asked({ speed: 60 });
     // The rollers have to run out before the pedal may be pressed again.
     await lines(ports.rollers, (all) => all.length > 0 && rollerSample(all.at(-1)!).channels.roller_rad_s! < 1);
     const heard = lines(
       ports.rollers,
       (all) => all.filter((line) => rollerSample(line).channels.throttle_fraction! > 0.9).length > 60,
     );
-    expect((await wish({ speed: 0.2, pedal: true })).status).toBe(200);
+    expect((await asked({ speed: 0.2, pedal: true })).status).toBe(200);
     const sweep = (await heard).map(rollerSample).filter((s) => s.channels.throttle_fraction! > 0.9);
     for (let i = 1; i < sweep.length; i += 1) expect(sweep[i]!.atMs! - sweep[i - 1]!.atMs!).toBe(10);
-    await wish({ speed: 1, pedal: false });
+    await asked({ speed: 1, pedal: false });
   });
 
   test('a pulled cable cuts the line; put back it answers on the same port', async () => {
-    await wish({ plug: { weather: false } });
+    await asked({ plug: { weather: false } });
     await expect(lines(ports.weather, () => true)).rejects.toThrow(/ECONNREFUSED/);
-    await wish({ plug: { weather: true } });
+    await asked({ plug: { weather: true } });
     expect(await lines(ports.weather, (heard) => heard.length >= 1)).toHaveLength(1);
   });
 
   test('orders that make no sense are refused in words', async () => {
-    expect((await wish({ speed: 9999 })).body.refused).toBe('Speed runs from 0 to 400.');
+    expect((await asked({ speed: 9999 })).body.refused).toBe('Speed runs from 0 to 400.');
     expect(await order(standIns, { skipSeconds: -4 })).toMatch(/Skip between/);
     const broken = await fetch(`http://127.0.0.1:${bench.port}`, { method: 'POST', body: '{' });
     expect(broken.status).toBe(400);

@@ -2,8 +2,8 @@ import { fromSi, repeatedSetup, toRpm, torqueCurve, type CandidateVerdict, type 
 import { ribbonValue, verdictOf, type CompareView } from './compareView.ts';
 import { interval, plain, unitOf, type ShownUnits } from './figures.ts';
 import { spread, xOf, yOf, type Geometry, type Panel } from './geometry.ts';
-import { DESK, type setupLooks } from './palette.ts';
-import { VERDICT_LOOKS } from './verdictLooks.ts';
+import { DESK, type setupStyles } from './palette.ts';
+import { VERDICT_STYLES } from './verdictStyles.ts';
 
 /** A graphic element of the chart option. */
 export type Mark = Record<string, unknown>;
@@ -27,7 +27,7 @@ const text = (x: number, y: number, words: string, size: number, more: Mark = {}
 });
 
 /** Titles, the agreed window, rpm ticks, end labels with badges, crossovers and the verdict strip. */
-export function compareMarks(view: CompareView, g: Geometry, looks: ReturnType<typeof setupLooks>): Mark[] {
+export function compareMarks(view: CompareView, g: Geometry, looks: ReturnType<typeof setupStyles>): Mark[] {
   const { fontSize: fs, judgement, units, job } = view;
   const out: Mark[] = [];
   if (judgement.declaredWindow) {
@@ -88,7 +88,7 @@ export function compareMarks(view: CompareView, g: Geometry, looks: ReturnType<t
   return out;
 }
 
-function endLabels(view: CompareView, g: Geometry, looks: ReturnType<typeof setupLooks>): Mark[] {
+function endLabels(view: CompareView, g: Geometry, looks: ReturnType<typeof setupStyles>): Mark[] {
   const { fontSize: fs, judgement, units } = view;
   const shownSetups = judgement.setups.filter(
     (s) => s.peaks && !view.hiddenSetups.has(s.setupId) && repeatedSetup(view.job.setups, s.setupId) === s.setupId,
@@ -199,7 +199,7 @@ function ribbonMarks(verdict: CandidateVerdict, view: CompareView, g: Geometry):
     );
   }
   for (const cell of stripCells(verdict)) {
-    const look = VERDICT_LOOKS[cell.verdict];
+    const look = VERDICT_STYLES[cell.verdict];
     const x = xOf(g, cell.fromRpm) + 1;
     const width = xOf(g, cell.toRpm) - xOf(g, cell.fromRpm) - 2;
     out.push({

@@ -4,8 +4,8 @@ import { compareMarks } from './compareMarks.ts';
 import { compareGeometry, ribbonValue, verdictOf, type CompareView } from './compareView.ts';
 import { plain } from './figures.ts';
 import { xOf, yOf, type Geometry, type Panel } from './geometry.ts';
-import { DESK, setupLooks } from './palette.ts';
-import { VERDICT_LOOKS } from './verdictLooks.ts';
+import { DESK, setupStyles } from './palette.ts';
+import { VERDICT_STYLES } from './verdictStyles.ts';
 
 const STEP = 25;
 
@@ -13,7 +13,7 @@ const STEP = 25;
 export function compareOption(view: CompareView): { option: EChartsOption; geometry: Geometry } {
   const g = compareGeometry(view);
   const panels = [g.power, g.torque, g.ribbon];
-  const looks = setupLooks(view.job.setups);
+  const looks = setupStyles(view.job.setups);
   const { candidate } = view;
   const pair = (id: string) => [view.job.question.baselineSetup, candidate].includes(id);
   const series: SeriesOption[] = [];
@@ -126,7 +126,7 @@ function points(curve: GridCurve, at: (v: number) => number): (number | null)[][
   return Array.from(curve.values, (v, i) => [rpmOf(curve, i), Number.isFinite(v) ? at(v) : null]);
 }
 
-function pullLines(view: CompareView, looks: ReturnType<typeof setupLooks>): SeriesOption[] {
+function pullLines(view: CompareView, looks: ReturnType<typeof setupStyles>): SeriesOption[] {
   return view.judgement.pulls.flatMap((pull): SeriesOption[] => {
     const aside = pull.status === 'set-aside';
     if (
@@ -208,7 +208,7 @@ function ribbonSeries(verdict: CandidateVerdict, g: Geometry, view: CompareView)
   ];
   if (verdict.verdict !== 'not-comparable') {
     for (const band of verdict.bands.filter((b) => b.verified)) {
-      const { colour } = VERDICT_LOOKS[band.verdict];
+      const { colour } = VERDICT_STYLES[band.verdict];
       const inside = (rpm: number) => rpm >= band.fromRpm && rpm <= band.toRpm;
       const gain = band.verdict === 'verified-gain';
       all.push(

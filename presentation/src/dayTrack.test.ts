@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { judgeJob, newJob, newPull, newSetup, type Job, type Pull } from '@prandel/core';
 import { dayTrackSvg } from './dayTrack.ts';
-import { setupLooks } from './palette.ts';
+import { setupStyles } from './palette.ts';
 
 const START = Date.UTC(2026, 8, 14, 8, 20);
 /** A pull of the day, by minutes after the first. */
@@ -48,7 +48,7 @@ describe('the day track', () => {
   test('work on the car is hatched between the rounds, and a return check wears its setup’s hue, hollow', () => {
     const svg = draw();
     expect(count(svg, /url\(#fitting\)/g)).toBe(2);
-    const [a, a2] = [setupLooks(job.setups).get('A')!, setupLooks(job.setups).get('A2')!];
+    const [a, a2] = [setupStyles(job.setups).get('A')!, setupStyles(job.setups).get('A2')!];
     expect(a2).toMatchObject({ line: a.line, hollow: true });
     expect(svg).toContain(`fill="#FFFFFF" stroke="${a.line}"/><text`);
     expect(svg).toContain('return check');

@@ -1,5 +1,5 @@
 import { pullsInOrder, type Job, type Judgement } from '@prandel/core';
-import { DESK, setupLooks } from './palette.ts';
+import { DESK, setupStyles } from './palette.ts';
 import { clock, shortDay } from './times.ts';
 
 const MOST_TICKS = 30;
@@ -13,7 +13,7 @@ export function dayTrackSvg(job: Job, judgement: Judgement, width: number, fontS
   const right = 84;
   const days = daysOf(timed.map(at));
   const x = placeOf(days, left, width - right);
-  const looks = setupLooks(job.setups);
+  const looks = setupStyles(job.setups);
   const starts = judgement.pulls.flatMap((p) => (p.startAboveAirC === null ? [] : [p.startAboveAirC]));
   const low = Math.min(...starts);
   const high = Math.max(...starts);

@@ -1,6 +1,6 @@
 /** What screens and report share: words, figures, colours and the comparison chart. */
 export * from './figures.ts';
-export * from './verdictLooks.ts';
+export * from './verdictStyles.ts';
 export * from './palette.ts';
 export * from './geometry.ts';
 export * from './compareView.ts';

@@ -34,7 +34,7 @@ const HUES: readonly Omit<SetupLook, 'hollow'>[] = [
 ];
 
 /** Looks by setup id; a return check wears the hue of what it repeats, hollow and dotted. */
-export function setupLooks(setups: readonly Setup[]): Map<string, SetupLook> {
+export function setupStyles(setups: readonly Setup[]): Map<string, SetupLook> {
   const looks = new Map<string, SetupLook>();
   const own = setups.filter((s) => !s.returnsTo);
   own.forEach((s, i) => looks.set(s.id, { ...HUES[i % HUES.length]!, hollow: false }));

@@ -14,7 +14,7 @@ import {
   plain,
   resultSentence,
   rpmAt,
-  setupLooks,
+  setupStyles,
   shortGain,
   shown,
   signed,
@@ -266,7 +266,7 @@ describe('the comparison chart', () => {
   });
 
   test('a return check wears the hue of its setup, hollow', () => {
-    const looks = setupLooks(rising.own.setups);
+    const looks = setupStyles(rising.own.setups);
     expect(looks.get('R')).toMatchObject({ line: looks.get('A')!.line, hollow: true });
     expect(looks.get('B')!.line).not.toBe(looks.get('A')!.line);
   });

@@ -7,7 +7,7 @@ import { NEW_JOB, onCluster, TestShop, upload } from './test/shop.ts';
 const mother = process.env.DATABASE_URL;
 let shop: TestShop;
 
-const ask: TestShop['ask'] = (...wish) => shop.ask(...wish);
+const ask: TestShop['ask'] = (...asked) => shop.ask(...asked);
 
 interface Log {
   rows: { n: number; what: string; hash: string }[];

@@ -3,7 +3,7 @@ import { DEFAULT_METHOD, newJob } from '../job/defaults.ts';
 import type { Job } from '../job/job.ts';
 import { armedLimits, limitsCrossed } from './abortLimits.ts';
 import { channelWords, readingsSideBySide } from './channelWords.ts';
-import { UNKNOWN_CARD, USUAL_DAY, type DayPapers } from './dayPapers.ts';
+import { UNKNOWN_CARD, USUAL_DAY, type JobDay } from './jobDay.ts';
 
 describe('abort limits', () => {
   const limits = [
@@ -21,13 +21,13 @@ describe('abort limits', () => {
 });
 
 describe('limits that arm themselves', () => {
-  const boosted = (day: Partial<DayPapers> = {}, gates: Record<string, number> = {}): Job => ({
+  const boosted = (day: Partial<JobDay> = {}, gates: Record<string, number> = {}): Job => ({
     ...newJob('1', 'cooler'),
     vehicle: { ...newJob('', '').vehicle, aspiration: 'turbo' },
     method: { ...DEFAULT_METHOD, gates },
     day: { ...USUAL_DAY, ...day },
   });
-  const card = (chargeAir: NonNullable<DayPapers['modelCard']['chargeAir']>) => ({
+  const card = (chargeAir: NonNullable<JobDay['modelCard']['chargeAir']>) => ({
     modelCard: { ...UNKNOWN_CARD, chargeAir },
   });
 

@@ -1,5 +1,5 @@
 import type { Job } from '../job/job.ts';
-import type { AbortLimit } from './dayPapers.ts';
+import type { AbortLimit } from './jobDay.ts';
 import { tolerance } from './houseMethod.ts';
 
 /** A limit that is armed, and who set it. */

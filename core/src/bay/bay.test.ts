@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { USUAL_DAY } from './dayPapers.ts';
+import { USUAL_DAY } from './jobDay.ts';
 import { DEFAULT_METHOD, newJob, newPull } from '../job/defaults.ts';
 import type { Job, Pull } from '../job/job.ts';
 import { gateRows, gateVerdict, STALE_S, type BayGateInput, type GateBaseline } from './gates.ts';

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { newJob, newPull } from '../job/defaults.ts';
 import type { Job } from '../job/job.ts';
 import { bayTrack, type BayTrack } from './bayTrack.ts';
-import { USUAL_DAY, type Fitting } from './dayPapers.ts';
+import { USUAL_DAY, type Fitting } from './jobDay.ts';
 
 const T0 = Date.parse('2026-05-02T08:00:00Z');
 const at = (minute: number) => new Date(T0 + minute * 60_000).toISOString();
@@ -38,9 +38,9 @@ const said = ({ blocks }: BayTrack) =>
 describe('the day track of the bay', () => {
   test('a pull from before the job was on the bay begins no day: the plan starts now', () => {
     const job = day([['A', [-3]]]);
-    const stray = { ...job, pulls: job.pulls.map((p) => ({ ...p, round: 0, status: 'set-aside' as const })) };
+    const unclaimed = { ...job, pulls: job.pulls.map((p) => ({ ...p, round: 0, status: 'set-aside' as const })) };
     const between = { phase: 'between', setup: 'A', round: 1 } as const;
-    expect(said(bayTrack(stray, between, ms(0)))).toEqual(said(bayTrack(day([]), between, ms(0))));
+    expect(said(bayTrack(unclaimed, between, ms(0)))).toEqual(said(bayTrack(day([]), between, ms(0))));
   });
 
   test('in the middle of a round: what was, what the round still takes, and the rest of the plan behind it', () => {

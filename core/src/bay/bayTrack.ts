@@ -1,7 +1,7 @@
 import { pullsInOrder, type Job, type PullStatus } from '../job/job.ts';
 import { plannedRoundsLeft } from '../plan/drawnOrder.ts';
-import { planWishOf } from '../plan/dayPlan.ts';
-import { USUAL_DAY } from './dayPapers.ts';
+import { planRequestOf } from '../plan/dayPlan.ts';
+import { USUAL_DAY } from './jobDay.ts';
 import { stepOf } from './roundProgress.ts';
 
 /** One block of the day: a round, or work on the car; done, running, or still planned. Times in milliseconds since 1970. */
@@ -35,7 +35,7 @@ interface Running {
  * plan behind it with the job's own minutes for a pull and a fitting.
  */
 export function bayTrack(job: Job, running: Running, nowMs: number): BayTrack {
-  const { minutesPerPull, fittingMinutes, coolDownMinutes } = planWishOf(job);
+  const { minutesPerPull, fittingMinutes, coolDownMinutes } = planRequestOf(job);
   const rounds = roundsOf(job, nowMs);
   if (running.phase === 'round') {
     // The running round lasts until now, pause and all.

@@ -3,7 +3,7 @@ import { correctionFactor } from '../correction/standards.ts';
 import type { CoolDownForecast } from '../heat/coolDown.ts';
 import type { Method } from '../job/job.ts';
 import { school, tolerance } from './houseMethod.ts';
-import type { ModelCard } from './dayPapers.ts';
+import type { ModelCard } from './jobDay.ts';
 
 /** A live value and how many real seconds ago it was heard. */
 export interface LiveValue {

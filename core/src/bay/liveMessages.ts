@@ -6,7 +6,7 @@ import type { Extension } from '../plan/extension.ts';
 import type { CandidateVerdict } from '../verdict/outcome.ts';
 import type { GateReason, GateRow } from './gates.ts';
 import type { BayTrack } from './bayTrack.ts';
-import type { ModelCard } from './dayPapers.ts';
+import type { ModelCard } from './jobDay.ts';
 import type { LimitCrossed } from './abortLimits.ts';
 import type { Settled } from './roundProgress.ts';
 
@@ -122,7 +122,7 @@ export interface LiveSheet {
   /** Samples that wait in memory because the database is full or away; 0 when everything is stored. */
   readonly waiting: number;
   /** Pulls that were made while no job was on the bay; the next job keeps them, set aside. */
-  readonly strays: number;
+  readonly unclaimed: number;
   /** Recordings of this bay that could not become pulls; they wait with their samples on the page of bays. */
   readonly quarantined: number;
   readonly repeatabilityPercent: number | null;

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { DEFAULT_METHOD, newJob, newSetup } from '../job/defaults.ts';
 import type { Job, Setup } from '../job/job.ts';
-import { USUAL_DAY } from './dayPapers.ts';
+import { USUAL_DAY } from './jobDay.ts';
 import { DISAGREEMENTS, methodProblems } from './houseMethod.ts';
 import { runNotes, schoolsFollowed } from './runNotes.ts';
 

@@ -21,7 +21,7 @@ export function peakFindings(
     return [
       {
         code: 'peak-hides-loss',
-        severity: 'warn',
+        severity: 'warning',
         text: `${said}, but power was lost from ${stretches(lost)} rpm: the peak is not where the car is driven.`,
       },
     ];

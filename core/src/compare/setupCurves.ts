@@ -3,12 +3,12 @@ import type { Job } from '../job/job.ts';
 import { atGrid, meanCurve, peakOf, type GridCurve } from '../pull/gridCurve.ts';
 import { standardDeviation } from '../statistics/summary.ts';
 import { BAND_NOISE_FACTOR } from '../verdict/constants.ts';
-import { torqueCurve, type Setting } from '../verdict/estimate.ts';
+import { torqueCurve, type AnalysisSettings } from '../verdict/estimate.ts';
 import type { SetupCurve, SetupPeaks } from '../verdict/outcome.ts';
 import type { Candidate, Selection } from '../verdict/selection.ts';
 
 /** Mean curve of every setup (return checks apart) with a pointwise 95 % band; a setup's peak is the peak of its mean. */
-export function setupCurves(job: Job, selection: Selection, setting: Setting): SetupCurve[] {
+export function setupCurves(job: Job, selection: Selection, settings: AnalysisSettings): SetupCurve[] {
   return job.setups.map((setup) => {
     const own = selection.all.filter((c) => c.pull.setupId === setup.id && c.pull.status === 'counted');
     const used = own.filter((c) => c.notUsedBecause === null || c.side === null);
@@ -18,7 +18,7 @@ export function setupCurves(job: Job, selection: Selection, setting: Setting): S
       setupId: setup.id,
       side: own[0]?.side ?? null,
       power,
-      halfWidthW: halfWidths(used, power, setting),
+      halfWidthW: halfWidths(used, power, settings),
       peaks: setupPeaks(power),
       pulls: curves.length,
     };
@@ -29,8 +29,8 @@ export function setupCurves(job: Job, selection: Selection, setting: Setting): S
  * Half-width of the 95 % band of a mean: today's scatter moderated by the bay's prior (Smyth 2004), never below
  * today's own.
  */
-function halfWidths(used: readonly Candidate[], power: GridCurve, setting: Setting): Float64Array {
-  const { s0, d0 } = setting.constants;
+function halfWidths(used: readonly Candidate[], power: GridCurve, settings: AnalysisSettings): Float64Array {
+  const { s0, d0 } = settings.constants;
   const prior = BAND_NOISE_FACTOR * s0;
   const n = used.length;
   const d = Math.max(0, n - 1);

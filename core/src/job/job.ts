@@ -1,5 +1,5 @@
 import type { CompressionIgnition, CorrectionId } from '../correction/standards.ts';
-import type { DayPapers } from '../bay/dayPapers.ts';
+import type { JobDay } from '../bay/jobDay.ts';
 import type { VerdictConstants } from '../verdict/constants.ts';
 
 /**
@@ -19,7 +19,7 @@ export interface Job {
   readonly pulls: readonly Pull[];
   readonly weather: readonly WeatherReading[];
   /** Papers of the day in the bay; absent on a job that only came from files. */
-  readonly day?: DayPapers;
+  readonly day?: JobDay;
 }
 
 export interface Vehicle {

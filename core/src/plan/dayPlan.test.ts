@@ -1,11 +1,19 @@
 import { describe, expect, test } from '@jest/globals';
 import { correctionFactor } from '../correction/standards.ts';
 import { truePercent } from '../verdict/constants.ts';
-import { USUAL_DAY } from '../bay/dayPapers.ts';
+import { USUAL_DAY } from '../bay/jobDay.ts';
 import { newJob } from '../job/defaults.ts';
-import { comparePlans, planDay, planWarnings, pullsFor, startingPlan, usualShape, type PlanWish } from './dayPlan.ts';
+import {
+  comparePlans,
+  planDay,
+  planWarnings,
+  pullsFor,
+  startingPlan,
+  usualShape,
+  type PlanRequest,
+} from './dayPlan.ts';
 
-const wish: PlanWish = {
+const request: PlanRequest = {
   baseline: 'A',
   candidates: ['B'],
   returnChecks: ['A2'],
@@ -20,7 +28,7 @@ const wish: PlanWish = {
 describe('what a plan costs and what it finds', () => {
   // The verdict engine's planning table, handbook 5: A3 B3 finds 2.10 %, A3 B3 A2 1.49 % at a pull-to-pull SD of 0.5 %.
   test('the planning table: a return check finds smaller gains than a plain before and after', () => {
-    const [withReturn, twice, hold, plain] = comparePlans(wish);
+    const [withReturn, twice, hold, plain] = comparePlans(request);
     // A3 B3 A3 B3 A3 finds 1.06 %: five rounds see what no number of pulls in three of them would.
     expect(twice!.findsPercent).toBeCloseTo(truePercent(1.06), 2);
     expect(twice!.steps.map((s) => `${s.setup} ${s.counted}`).join()).toBe('A 3,B 3,A2 3,B2 3,A3 3');
@@ -32,13 +40,13 @@ describe('what a plan costs and what it finds', () => {
   });
 
   test('the longer fittings take, the less a plan finds', () => {
-    const found = [20, 60, 180].map((fittingMinutes) => planDay('return', { ...wish, fittingMinutes }).findsPercent);
+    const found = [20, 60, 180].map((fittingMinutes) => planDay('return', { ...request, fittingMinutes }).findsPercent);
     expect(found[0]!).toBeLessThan(found[1]!);
     expect(found[1]!).toBeLessThan(found[2]!);
   });
 
   test('a short fitting is followed by the rest of the cool-down; blocks follow each other without a gap', () => {
-    const { blocks } = planDay('return', { ...wish, fittingMinutes: 10, coolDownMinutes: 60 });
+    const { blocks } = planDay('return', { ...request, fittingMinutes: 10, coolDownMinutes: 60 });
     expect(blocks.map((b) => b.kind)).toEqual([
       'pulls',
       'fitting',
@@ -53,7 +61,7 @@ describe('what a plan costs and what it finds', () => {
   });
 
   test('several candidates: each gets its round, and the one that the plan sees least well decides what it finds', () => {
-    const two = { ...wish, candidates: ['B', 'C'], returnChecks: ['A2'] };
+    const two = { ...request, candidates: ['B', 'C'], returnChecks: ['A2'] };
     const plans = Object.fromEntries(comparePlans(two).map((p) => [p.shape, p]));
     const order = (shape: string) => plans[shape]!.steps.map((s) => s.setup).join(' ');
     expect(order('return')).toBe('A B C A2');
@@ -61,15 +69,15 @@ describe('what a plan costs and what it finds', () => {
     expect(order('hold')).toBe('A A B B C C');
     expect(order('plain')).toBe('A B C');
     // A second candidate lengthens the time between the baseline and its return, so less is found than with one.
-    expect(plans.return!.findsPercent).toBeGreaterThan(comparePlans(wish)[0]!.findsPercent);
+    expect(plans.return!.findsPercent).toBeGreaterThan(comparePlans(request)[0]!.findsPercent);
     expect(plans.middle!.findsPercent).toBeLessThan(plans.return!.findsPercent);
     expect(plans.middle!.minutes).toBeGreaterThan(plans.return!.minutes);
-    expect(comparePlans(wish).map((p) => p.shape)).not.toContain('middle');
+    expect(comparePlans(request).map((p) => p.shape)).not.toContain('middle');
   });
 
   test('how many counted pulls the gain that matters takes; some gains are out of reach', () => {
-    expect(pullsFor('return', 1.6, wish)).toBe(3);
-    expect(pullsFor('return', 0.2, wish)).toBeNull();
+    expect(pullsFor('return', 1.6, request)).toBe(3);
+    expect(pullsFor('return', 0.2, request)).toBeNull();
   });
 
   test('a part that comes off within the hour gets a return check, another the hold plan; the house method orders', () => {

@@ -2,7 +2,7 @@ import { DEFAULT_CONSTANTS, truePercent, type VerdictConstants } from '../verdic
 import { smallestGainFound, type PlannedRound, type PlanTimes } from '../verdict/planning.ts';
 import { newSetup } from '../job/defaults.ts';
 import type { Job, PlanStep, Setup } from '../job/job.ts';
-import { USUAL_DAY, type DayPlanPapers, type PlanShape } from '../bay/dayPapers.ts';
+import { USUAL_DAY, type DayPlan, type PlanShape } from '../bay/jobDay.ts';
 import { tolerance } from '../bay/houseMethod.ts';
 import { orderedCandidates } from './drawnOrder.ts';
 
@@ -27,7 +27,7 @@ export interface DayBlock {
   readonly pullMin: readonly number[];
 }
 
-export interface PlanWish {
+export interface PlanRequest {
   readonly baseline: string;
   /** Candidates in the order in which they go on. */
   readonly candidates: readonly string[];
@@ -54,7 +54,7 @@ const LABELS: Record<PlanShape, string> = {
 };
 
 /** What a job wants of a plan, from its method, its model card and its day's papers. */
-export function planWishOf(job: Job): PlanWish {
+export function planRequestOf(job: Job): PlanRequest {
   const day = job.day ?? USUAL_DAY;
   const baseline = job.question.baselineSetup;
   const charged = job.vehicle.aspiration === 'supercharged';
@@ -82,7 +82,7 @@ export function usualShape(job: Job, fittingMinutes: number): PlanShape {
 }
 
 /** The plan that a page starts from: what was saved, else what is usual and what the house method says of the order. */
-export function startingPlan(job: Job): DayPlanPapers {
+export function startingPlan(job: Job): DayPlan {
   const { plan } = job.day ?? USUAL_DAY;
   if (plan.startAt !== null || job.question.plan.length > 0) return plan;
   const drawn = job.question.candidateSetups.length > 1 && job.method.schools?.order === 'random';
@@ -90,8 +90,8 @@ export function startingPlan(job: Job): DayPlanPapers {
 }
 
 /** The plans side by side: what each costs in minutes and what it finds in per cent. */
-export function comparePlans(wish: PlanWish): PlannedDay[] {
-  return shapesFor(wish.candidates.length).map((shape) => planDay(shape, wish));
+export function comparePlans(request: PlanRequest): PlannedDay[] {
+  return shapesFor(request.candidates.length).map((shape) => planDay(shape, request));
 }
 
 /** A baseline in the middle needs something on both of its sides. */
@@ -99,20 +99,20 @@ function shapesFor(candidates: number): PlanShape[] {
   return candidates > 1 ? ['return', 'middle', 'hold', 'plain'] : ['return', 'twice', 'hold', 'plain'];
 }
 
-export function planDay(shape: PlanShape, wish: PlanWish): PlannedDay {
-  const steps = stepsOf(shape, wish);
-  const blocks = layOut(steps, wish);
+export function planDay(shape: PlanShape, request: PlanRequest): PlannedDay {
+  const steps = stepsOf(shape, request);
+  const blocks = layOut(steps, request);
   return {
     shape,
     label: LABELS[shape],
     steps,
     blocks,
     minutes: blocks.at(-1)!.toMin,
-    findsPercent: findsPercent(steps, wish),
+    findsPercent: findsPercent(steps, request),
   };
 }
 
-function stepsOf(shape: PlanShape, { baseline, candidates, returnChecks, settle, counted }: PlanWish): PlanStep[] {
+function stepsOf(shape: PlanShape, { baseline, candidates, returnChecks, settle, counted }: PlanRequest): PlanStep[] {
   const round = (setup: string): PlanStep => ({ setup, settle, counted });
   // A return check is one pull shorter, as in the default plan 3 + 3 + 2.
   const check = (k: number): PlanStep => ({
@@ -137,7 +137,7 @@ function stepsOf(shape: PlanShape, { baseline, candidates, returnChecks, settle,
   }
 }
 
-function layOut(steps: readonly PlanStep[], wish: PlanWish): DayBlock[] {
+function layOut(steps: readonly PlanStep[], request: PlanRequest): DayBlock[] {
   const blocks: DayBlock[] = [];
   let now = 0;
   steps.forEach((step, i) => {
@@ -145,18 +145,18 @@ function layOut(steps: readonly PlanStep[], wish: PlanWish): DayBlock[] {
     if (before) {
       const same = before.setup === step.setup;
       const kind = same ? 'hold' : 'fitting';
-      const length = same ? HOLD_MINUTES : wish.fittingMinutes;
+      const length = same ? HOLD_MINUTES : request.fittingMinutes;
       blocks.push({ kind, setup: step.setup, fromMin: now, toMin: now + length, pullMin: [] });
       now += length;
-      const rest = wish.coolDownMinutes - length;
+      const rest = request.coolDownMinutes - length;
       if (rest > 0) {
         blocks.push({ kind: 'cool-down', setup: step.setup, fromMin: now, toMin: now + rest, pullMin: [] });
         now += rest;
       }
     }
     const pulls = step.settle + step.counted;
-    const pullMin = Array.from({ length: pulls }, (_, k) => now + k * wish.minutesPerPull);
-    const end = now + pulls * wish.minutesPerPull;
+    const pullMin = Array.from({ length: pulls }, (_, k) => now + k * request.minutesPerPull);
+    const end = now + pulls * request.minutesPerPull;
     blocks.push({ kind: 'pulls', setup: step.setup, fromMin: now, toMin: end, pullMin });
     now = end;
   });
@@ -191,25 +191,25 @@ export function setupsForPlan(job: Job, steps: readonly PlanStep[]): Setup[] {
 }
 
 /** The candidate that the plan sees least well decides what the plan is said to find. */
-function findsPercent(steps: readonly PlanStep[], wish: PlanWish): number {
-  const constants = { ...DEFAULT_CONSTANTS, ...wish.constants, s0: wish.s0 };
+function findsPercent(steps: readonly PlanStep[], request: PlanRequest): number {
+  const constants = { ...DEFAULT_CONSTANTS, ...request.constants, s0: request.s0 };
   const rounds: PlannedRound[] = steps.map((s) => ({
-    side: wish.candidates.findIndex((c) => s.setup === c || s.setup === `${c}2`) + 1,
+    side: request.candidates.findIndex((c) => s.setup === c || s.setup === `${c}2`) + 1,
     counted: s.counted,
   }));
   const times: PlanTimes = {
-    minutesPerPull: wish.minutesPerPull,
-    minutesPerChange: Math.max(wish.fittingMinutes, wish.coolDownMinutes),
-    settlePulls: wish.settle,
+    minutesPerPull: request.minutesPerPull,
+    minutesPerChange: Math.max(request.fittingMinutes, request.coolDownMinutes),
+    settlePulls: request.settle,
   };
-  const found = wish.candidates.map((_, k) => smallestGainFound(rounds, wish.s0, constants, times, k + 1));
+  const found = request.candidates.map((_, k) => smallestGainFound(rounds, request.s0, constants, times, k + 1));
   return truePercent(Math.max(...found));
 }
 
 /** The fewest counted pulls per setup with which a plan of this shape finds the gain that would matter; null if none up to 12. */
-export function pullsFor(shape: PlanShape, meaningfulPercent: number, wish: PlanWish): number | null {
+export function pullsFor(shape: PlanShape, meaningfulPercent: number, request: PlanRequest): number | null {
   for (let counted = 2; counted <= 12; counted += 1)
-    if (planDay(shape, { ...wish, counted }).findsPercent <= meaningfulPercent) return counted;
+    if (planDay(shape, { ...request, counted }).findsPercent <= meaningfulPercent) return counted;
   return null;
 }
 

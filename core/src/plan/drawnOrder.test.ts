@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { USUAL_DAY } from '../bay/dayPapers.ts';
+import { USUAL_DAY } from '../bay/jobDay.ts';
 import { newJob, newPull } from '../job/defaults.ts';
 import type { Job } from '../job/job.ts';
 import { drawOrder, drawStands, inDrawnOrder, orderedCandidates, plannedRoundsLeft } from './drawnOrder.ts';

@@ -1,6 +1,6 @@
 import { uniformInt } from 'pure-rand/distribution/uniformInt';
 import { mersenne } from 'pure-rand/generator/mersenne';
-import type { DrawnOrder } from '../bay/dayPapers.ts';
+import type { DrawnOrder } from '../bay/jobDay.ts';
 import type { Job, PlanStep } from '../job/job.ts';
 
 /**

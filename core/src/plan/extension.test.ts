@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { USUAL_DAY } from '../bay/dayPapers.ts';
+import { USUAL_DAY } from '../bay/jobDay.ts';
 import { planComplete, pullsMissing } from '../bay/roundProgress.ts';
 import { newJob, newPull, newSetup } from '../job/defaults.ts';
 import type { Job } from '../job/job.ts';

@@ -1,8 +1,8 @@
-import { USUAL_DAY } from '../bay/dayPapers.ts';
+import { USUAL_DAY } from '../bay/jobDay.ts';
 import { stepOf } from '../bay/roundProgress.ts';
 import type { Job, PlanStep } from '../job/job.ts';
 import type { CandidateVerdict, Judgement } from '../verdict/outcome.ts';
-import { planWishOf } from './dayPlan.ts';
+import { planRequestOf } from './dayPlan.ts';
 
 /** Rounds that would settle what the plan left open about every second time, and what they cost. */
 export interface Extension {
@@ -21,7 +21,7 @@ export function extensionOf(job: Job, judgement: Judgement): Extension | null {
   const widest = open.sort((a, b) => b.morePullsNeeded!.pulls! - a.morePullsNeeded!.pulls!)[0];
   if (!widest) return null;
   const rounds = roundsOf(job, widest);
-  const { minutesPerPull, fittingMinutes, coolDownMinutes } = planWishOf(job);
+  const { minutesPerPull, fittingMinutes, coolDownMinutes } = planRequestOf(job);
   const pulls = rounds.reduce((sum, r) => sum + r.settle + r.counted, 0);
   return {
     rounds,

@@ -28,7 +28,7 @@ export function boostControlFindings(
       found.push(
         finding(
           'hunting',
-          'warn',
+          'warning',
           `Boost falls by ${(100 * swing.fell).toFixed(0)} % near ${Math.round(rpm[from + swing.at]!)} rpm and climbs again: its control is hunting. Make another settle pull.`,
           Math.round(rpm[from + swing.at]!),
           Math.round(rpm[Math.min(to - 1, from + swing.until)]!),
@@ -42,7 +42,7 @@ export function boostControlFindings(
       found.push(
         finding(
           'throttle-closes',
-          'warn',
+          'warning',
           `The throttle closed by ${(100 * swing.fell).toFixed(0)} % near ${Math.round(rpm[from + swing.at]!)} rpm and opened again: the controller took torque away.`,
           Math.round(rpm[from + swing.at]!),
           Math.round(rpm[Math.min(to - 1, from + swing.until)]!),

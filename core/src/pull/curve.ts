@@ -28,7 +28,7 @@ export function pullCurve({ pull, usable }: PreparedPull, widthRpm: number): Pul
   }
   if (power.values.some(Number.isNaN)) {
     findings.push(
-      finding('hole', 'warn', 'No usable samples over more than 250 rpm inside the pull: that stretch stays empty.'),
+      finding('hole', 'warning', 'No usable samples over more than 250 rpm inside the pull: that stretch stays empty.'),
     );
   }
   return { pull, power, findings };

@@ -23,7 +23,7 @@ export interface PullFinding {
     | 'first-after-change'
     | 'hole'
     | 'repeated-samples';
-  readonly severity: 'info' | 'warn' | 'lost';
+  readonly severity: 'info' | 'warning' | 'blocking';
   readonly fromRpm: number | null;
   readonly toRpm: number | null;
   readonly text: string;

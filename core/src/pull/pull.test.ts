@@ -153,7 +153,7 @@ describe('findings', () => {
 
   test('nothing to compute power from is said, with what is missing', () => {
     const pull = { ...newPull('p', 'A', 1), channels: [{ name: 'roller_rad_s', values: new Float64Array(5) }] };
-    expect(curveOf(pull).findings[0]).toMatchObject({ code: 'no-power', severity: 'lost' });
+    expect(curveOf(pull).findings[0]).toMatchObject({ code: 'no-power', severity: 'blocking' });
   });
 });
 

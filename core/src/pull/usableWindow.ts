@@ -58,7 +58,7 @@ export function usablePull(pull: Pull, bay: Bay, vehicle: Vehicle, features: rea
     );
   if (kept.powerW.some((p, i) => p > 3e6 || torqueAtEngineSpeed(p, kept.rpm[i]!) > 10_000)) {
     findings.push(
-      finding('implausible', 'warn', 'Power or torque is beyond any road vehicle: look at the unit of the column.'),
+      finding('implausible', 'warning', 'Power or torque is beyond any road vehicle: look at the unit of the column.'),
     );
   }
   return { ...kept, findings };
@@ -95,7 +95,7 @@ function withoutDropouts(samples: PowerSamples, findings: PullFinding[]): PowerS
     findings.push(
       finding(
         'rpm-dropout',
-        'warn',
+        'warning',
         `The rpm signal dropped out in ${bad} ${bad === 1 ? 'sample' : 'samples'}: check the pickup and its ground.`,
       ),
     );
@@ -154,7 +154,7 @@ function beforeShift(
       findings.push(
         finding(
           'shift',
-          'warn',
+          'warning',
           `The ratio between engine and roller steps at ${at} rpm: a shift or downshift. The window keeps the longer side.`,
           at,
           at,
@@ -188,7 +188,7 @@ function slipFinding(rpm: Float64Array, ratio: readonly number[], run: SampleRan
   findings.push(
     finding(
       'slip',
-      'warn',
+      'warning',
       `The engine runs up to ${most.toFixed(1)} % ahead of the roller from ${low} to ${high} rpm: tyre or clutch slip.`,
       low,
       high,
@@ -234,7 +234,7 @@ function withoutSpikes(
     findings.push(
       finding(
         'shift',
-        'warn',
+        'warning',
         `Torque jumps up at ${x[step]!} rpm, as at a gear change. The window ends before it.`,
         x[step],
         x[x.length - 1],
@@ -266,7 +266,7 @@ function withoutSpikes(
         findings.push(
           finding(
             'shift',
-            'warn',
+            'warning',
             `Torque leaves its course at ${words}, as at a lift, the limiter or a gear change. The window ends before it.`,
             x[a],
             x[b],
@@ -283,7 +283,7 @@ function withoutSpikes(
       findings.push(
         finding(
           'spike',
-          'warn',
+          'warning',
           `Torque jumps off its course at ${words}: a gear change or a bad pickup. The stretch is bridged.`,
           x[a],
           x[b],

@@ -38,7 +38,7 @@ export function powerSamples(pull: Pull, bay: Bay, vehicle: Vehicle): PowerSampl
       findings.push(
         finding(
           'numbers-disagree',
-          'warn',
+          'warning',
           'Power and torque in the file do not belong to the same engine speed; power was taken.',
         ),
       );
@@ -56,7 +56,7 @@ export function powerSamples(pull: Pull, bay: Bay, vehicle: Vehicle): PowerSampl
     }
   }
   if (!rpm || !powerW) {
-    findings.push(finding('no-power', 'lost', reasonWithoutPower(rpm, rollerRadS, timeS, bay)));
+    findings.push(finding('no-power', 'blocking', reasonWithoutPower(rpm, rollerRadS, timeS, bay)));
     return { rpm: new Float64Array(), powerW: new Float64Array(), timeS: null, rollerRadS: null, findings };
   }
   return { rpm, powerW, timeS, rollerRadS, findings };

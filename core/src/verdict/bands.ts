@@ -4,7 +4,7 @@ import { mean, median, steady } from '../statistics/summary.ts';
 import { BAND_NOISE_FACTOR, truePercent } from './constants.ts';
 import { candidateWeights, estimateContrast, type Estimate } from './contrast.ts';
 import { margins } from './decide.ts';
-import { designFor, type Setting } from './estimate.ts';
+import { designFor, type AnalysisSettings } from './estimate.ts';
 import { fitPulls, type Design, type Fit } from './fit.ts';
 import type { Band, Ribbon } from './outcome.ts';
 import type { Candidate } from './selection.ts';
@@ -47,13 +47,13 @@ export interface BandFits {
 }
 
 /** The same engine per band. A band whose mean is not a positive number for every pull is left out. */
-export function fitBands(used: readonly Candidate[], setting: Setting): BandFits {
-  const design = designFor(used, setting);
-  const s0 = BAND_NOISE_FACTOR * setting.constants.s0;
+export function fitBands(used: readonly Candidate[], settings: AnalysisSettings): BandFits {
+  const design = designFor(used, settings);
+  const s0 = BAND_NOISE_FACTOR * settings.constants.s0;
   const low = Math.max(...used.map((c) => fromRpm(c.power)));
   const high = Math.min(...used.map((c) => toRpm(c.power)));
   const fits = bandEdges(low, high).flatMap((edges): BandFit[] => {
-    const means = used.map((c) => windowMean(setting.endpoint.curve(c.power), edges[0], edges[1]));
+    const means = used.map((c) => windowMean(settings.endpoint.curve(c.power), edges[0], edges[1]));
     if (!means.every((value) => value > 0 && Number.isFinite(value))) return [];
     return [
       {
@@ -63,12 +63,12 @@ export function fitBands(used: readonly Candidate[], setting: Setting): BandFits
           design,
           means.map((value) => 100 * Math.log(value)),
           s0,
-          setting.constants.d0,
+          settings.constants.d0,
         ),
       },
     ];
   });
-  return { design, fits, grid: fitGrid(used, design, s0, setting) };
+  return { design, fits, grid: fitGrid(used, design, s0, settings) };
 }
 
 export interface SideBands {
@@ -83,13 +83,13 @@ export function sideBands(
   side: number,
   used: readonly Candidate[],
   window: readonly [number, number],
-  setting: Setting,
+  settings: AnalysisSettings,
   meaningful: number,
 ): SideBands {
   const estimates = shared.fits.map(({ fit }) => estimateContrast(fit, candidateWeights(fit, side)!));
   if (estimates.length === 0) return { bands: [], critical: NaN };
   const nu = Math.min(...estimates.map((e) => e.df));
-  const critical = familywiseCritical(estimates.length, bandCorrelation(shared, estimates), nu, setting.confidence);
+  const critical = familywiseCritical(estimates.length, bandCorrelation(shared, estimates), nu, settings.confidence);
   const [lowMargin, highMargin] = margins(meaningful, 'log');
   const bands = shared.fits.map(({ edges, means }, b): Band => {
     const { estimate, se } = estimates[b]!;
@@ -153,18 +153,18 @@ function correlation(a: readonly number[], b: readonly number[]): number {
   return aa > 0 && bb > 0 ? ab / Math.sqrt(aa * bb) : 0;
 }
 
-function fitGrid(used: readonly Candidate[], design: Design, s0: number, setting: Setting): GridFit[] {
+function fitGrid(used: readonly Candidate[], design: Design, s0: number, settings: AnalysisSettings): GridFit[] {
   const first = Math.max(...used.map((c) => c.power.first));
   const last = Math.min(...used.map((c) => c.power.first + c.power.values.length - 1));
   // Cut to the shared range first, so that every pull is averaged over the same speeds at the ends.
   const smooth: GridCurve[] = used.map(({ power }) => {
-    const curve = setting.endpoint.curve(power);
+    const curve = settings.endpoint.curve(power);
     const values = curve.values.subarray(first - curve.first, last - curve.first + 1);
     return boxcar({ ...curve, first, values }, RIBBON_WIDTH_RPM);
   });
   return Array.from({ length: Math.max(0, last - first + 1) }, (_, i): GridFit => {
     const logs = smooth.map((curve) => 100 * Math.log(atGrid(curve, first + i)));
-    const fit = logs.every(Number.isFinite) ? fitPulls(design, logs, s0, setting.constants.d0) : null;
+    const fit = logs.every(Number.isFinite) ? fitPulls(design, logs, s0, settings.constants.d0) : null;
     const baseline = Math.exp(mean(logs.filter((_, k) => used[k]!.side === 0)) / 100);
     return { rpm: (first + i) * GRID_STEP_RPM, fit, baseline };
   });

@@ -3,17 +3,17 @@ import { familywiseCritical } from '../statistics/familywise.ts';
 import { steady } from '../statistics/summary.ts';
 import { truePercent } from './constants.ts';
 import { estimateContrast, type Estimate } from './contrast.ts';
-import type { Setting } from './estimate.ts';
+import type { AnalysisSettings } from './estimate.ts';
 import type { Fit } from './fit.ts';
 import type { Contrast, Difference, Judgement } from './outcome.ts';
 
 /** Pairs of candidates against each other, and the interaction of two factors that were run alone and together. */
-export function contrastsOf(job: Job, fit: Fit, setting: Setting): Contrast[] {
+export function contrastsOf(job: Job, fit: Fit, settings: AnalysisSettings): Contrast[] {
   const names = fit.design.candidates.map((side) => job.question.candidateSetups[side - 1]!);
   const contrasts: Contrast[] = [];
   const add = (of: Contrast['of'], weights: number[]) => {
-    const e = estimateContrast(fit, weights, setting.confidence);
-    contrasts.push({ of, ...difference(e, setting), tie: steady(e.low) <= 0 && steady(e.high) >= 0 });
+    const e = estimateContrast(fit, weights, settings.confidence);
+    contrasts.push({ of, ...difference(e, settings), tie: steady(e.low) <= 0 && steady(e.high) >= 0 });
   };
   names.forEach((a, i) =>
     names.forEach((b, j) => {
@@ -47,9 +47,9 @@ export function contrastsOf(job: Job, fit: Fit, setting: Setting): Contrast[] {
 /** An interval on the engine's scale as it leaves the engine. */
 function difference(
   { estimate, low, high }: Pick<Estimate, 'estimate' | 'low' | 'high'>,
-  setting: Setting,
+  settings: AnalysisSettings,
 ): Difference {
-  return setting.endpoint.scale === 'log'
+  return settings.endpoint.scale === 'log'
     ? { estimate: truePercent(estimate), low: truePercent(low), high: truePercent(high), unit: '%' }
     : { estimate, low, high, unit: '°C' };
 }
@@ -71,7 +71,7 @@ function changeSet(job: Job, id: string): string[] {
 }
 
 /** Simultaneous intervals over more than two candidates (docs/method.md, several candidates). */
-export function simultaneousOf(job: Job, fit: Fit, setting: Setting): Judgement['simultaneous'] {
+export function simultaneousOf(job: Job, fit: Fit, settings: AnalysisSettings): Judgement['simultaneous'] {
   const n = fit.design.candidates.length;
   if (n < 3) return [];
   const estimates = fit.design.candidates.map((_, i) =>
@@ -89,10 +89,10 @@ export function simultaneousOf(job: Job, fit: Fit, setting: Setting): Judgement[
     n,
     total / ((n * (n - 1)) / 2),
     Math.min(...estimates.map((e) => e.df)),
-    setting.confidence,
+    settings.confidence,
   );
   return estimates.map((e, i) => ({
     candidate: job.question.candidateSetups[fit.design.candidates[i]! - 1]!,
-    ...difference({ estimate: e.estimate, low: e.estimate - c * e.se, high: e.estimate + c * e.se }, setting),
+    ...difference({ estimate: e.estimate, low: e.estimate - c * e.se, high: e.estimate + c * e.se }, settings),
   }));
 }

@@ -5,7 +5,7 @@ import { stateRows, type StateRow } from './states.ts';
 /** A condition of the comparison in words. `lost` makes the pair not comparable. */
 export interface ConditionFinding {
   readonly code: string;
-  readonly severity: 'info' | 'warn' | 'lost';
+  readonly severity: 'info' | 'warning' | 'blocking';
   readonly text: string;
 }
 
@@ -18,7 +18,7 @@ export interface ConditionRow {
   readonly difference: number | null;
   readonly warnAt: number | null;
   readonly lostAt: number | null;
-  readonly status: 'ok' | 'warn' | 'lost' | 'unknown';
+  readonly status: 'ok' | 'warning' | 'blocking' | 'unknown';
 }
 
 /** A used pull with what the gates look at. */
@@ -73,17 +73,17 @@ export function gates(input: GateInput): { findings: ConditionFinding[]; rows: C
       difference === null
         ? 'unknown'
         : lostAt !== null && size > lostAt
-          ? 'lost'
+          ? 'blocking'
           : warnAt !== null && size >= warnAt
-            ? 'warn'
+            ? 'warning'
             : 'ok';
     rows.push({ key, label, baseline: a, candidate: b, difference, warnAt, lostAt, status });
-    if (status === 'warn' || status === 'lost') {
+    if (status === 'warning' || status === 'blocking') {
       const shown = `${Math.abs(difference!).toFixed(1)} ${relative ? '%' : '°C'}`;
       add(
         key,
         status,
-        `${label} differs by ${shown}${status === 'lost' ? `; beyond ${lostAt} ${relative ? '%' : '°C'} the pair is not comparable` : ''}.`,
+        `${label} differs by ${shown}${status === 'blocking' ? `; beyond ${lostAt} ${relative ? '%' : '°C'} the pair is not comparable` : ''}.`,
       );
     }
   };
@@ -114,7 +114,7 @@ export function gates(input: GateInput): { findings: ConditionFinding[]; rows: C
   restRow(base, other, rows);
   if (input.drift !== null) {
     const size = steady(Math.abs(input.drift));
-    const status = size > 2 ? 'lost' : 'ok';
+    const status = size > 2 ? 'blocking' : 'ok';
     rows.push({
       key: 'drift',
       label: 'Return check against the first round',
@@ -125,10 +125,10 @@ export function gates(input: GateInput): { findings: ConditionFinding[]; rows: C
       lostAt: 2,
       status,
     });
-    if (status === 'lost')
+    if (status === 'blocking')
       add(
         'drift',
-        'lost',
+        'blocking',
         `The return check differs from the first round by ${size.toFixed(1)} %; beyond 2 % the day itself moved too far.`,
       );
   }
@@ -142,7 +142,7 @@ export function gates(input: GateInput): { findings: ConditionFinding[]; rows: C
     if (row.status === 'differs')
       add(
         `state-${row.key}`,
-        'lost',
+        'blocking',
         `${row.label} differs (${row.baseline} against ${row.candidate}) and is not a declared change.`,
       );
     if (row.status === 'unknown' && (row.baseline === null) !== (row.candidate === null))
@@ -174,7 +174,7 @@ function restRow(base: readonly GatedPull[], other: readonly GatedPull[], rows: 
     difference,
     warnAt: 3,
     lostAt: null,
-    status: difference === null ? 'unknown' : Math.abs(difference) >= 3 ? 'warn' : 'ok',
+    status: difference === null ? 'unknown' : Math.abs(difference) >= 3 ? 'warning' : 'ok',
   });
 }
 
@@ -188,11 +188,15 @@ function sideFindings(input: GateInput, base: readonly GatedPull[], other: reado
   const weather = (group: readonly GatedPull[]) => group.length > 0 && group.every((p) => p.hasWeather);
   if (job.method.correction !== 'none') {
     if (weather(base) !== weather(other))
-      add('weather-one-side', 'lost', 'The weather is known on one side only, so the two cannot be corrected alike.');
+      add(
+        'weather-one-side',
+        'blocking',
+        'The weather is known on one side only, so the two cannot be corrected alike.',
+      );
     else if (!weather(base))
       add(
         'no-weather',
-        'warn',
+        'warning',
         'No pressure and air temperature were recorded: the numbers are not weather-corrected.',
       );
   }
@@ -202,22 +206,22 @@ function sideFindings(input: GateInput, base: readonly GatedPull[], other: reado
   if (knownCount === 0 && used > 0)
     add(
       'unknown-numbers',
-      'warn',
+      'warning',
       'Nobody knows whether these numbers were already corrected: they are compared as they are.',
     );
   else if (knownCount < used)
     add(
       'unknown-one-side',
-      'lost',
+      'blocking',
       'Some numbers may already be corrected or scaled and others are known: they cannot be compared.',
     );
   const { baseline, candidate } = input.settle;
   if ((baseline === 0) !== (candidate === 0))
-    add('settle-one-side', 'lost', 'One side has settle pulls and the other none.');
+    add('settle-one-side', 'blocking', 'One side has settle pulls and the other none.');
   else if (baseline !== candidate)
-    add('settle-counts', 'warn', 'The sides have different numbers of settle pulls a round.');
+    add('settle-counts', 'warning', 'The sides have different numbers of settle pulls a round.');
   if (steady(input.windowShare) < 0.8)
-    add('window', 'lost', `The pulls share only ${(input.windowShare * 100).toFixed(0)} % of the declared window.`);
+    add('window', 'blocking', `The pulls share only ${(input.windowShare * 100).toFixed(0)} % of the declared window.`);
   if (!input.timesKnown)
     add('no-times', 'info', 'Start times are missing: pulls are taken 5 min apart in order, rounds 60 min apart.');
 }

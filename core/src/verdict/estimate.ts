@@ -54,7 +54,7 @@ export function constantsOf(job: Job, endpoint: Endpoint): VerdictConstants {
   return { ...merged, s0: Math.max(0.05, merged.s0) };
 }
 
-export interface Setting {
+export interface AnalysisSettings {
   readonly constants: VerdictConstants;
   readonly heat: HeatUse;
   readonly remounted: boolean;
@@ -62,7 +62,7 @@ export interface Setting {
   readonly endpoint: Endpoint;
 }
 
-export function settingOf(job: Job, selection: Selection): Setting {
+export function settingsOf(job: Job, selection: Selection): AnalysisSettings {
   const endpoint = endpointOf(job.question.measure);
   const constants = constantsOf(job, endpoint);
   const started = selection.used.every((c) => c.startC !== null);
@@ -78,7 +78,7 @@ export function settingOf(job: Job, selection: Selection): Setting {
   return { constants, heat, remounted, confidence: looks, endpoint };
 }
 
-export function designFor(used: readonly Candidate[], setting: Setting): Design {
+export function designFor(used: readonly Candidate[], settings: AnalysisSettings): Design {
   const keys = roundKeys(used);
   const pulls = used.map((c, i) => ({
     id: c.pull.id,
@@ -87,7 +87,7 @@ export function designFor(used: readonly Candidate[], setting: Setting): Design 
     hours: c.hours,
     startC: c.startC,
   }));
-  return designOf(pulls, setting.constants, { heat: setting.heat, remounted: setting.remounted });
+  return designOf(pulls, settings.constants, { heat: settings.heat, remounted: settings.remounted });
 }
 
 /**
@@ -125,12 +125,12 @@ export interface SideEstimate {
 export function fitMeasure(
   used: readonly Candidate[],
   window: readonly [number, number],
-  setting: Setting,
+  settings: AnalysisSettings,
 ): Fit | null {
   if (!used.some((c) => c.side === 0)) return null;
-  const y = used.map((c) => onScale(setting.endpoint, setting.endpoint.read(c, window)));
+  const y = used.map((c) => onScale(settings.endpoint, settings.endpoint.read(c, window)));
   if (!y.every(Number.isFinite)) return null;
-  return fitPulls(designFor(used, setting), y, setting.constants.s0, setting.constants.d0);
+  return fitPulls(designFor(used, settings), y, settings.constants.s0, settings.constants.d0);
 }
 
 /** A candidate's estimate in true per cent and in the measure's own unit; null for one without usable pulls. */
@@ -139,13 +139,13 @@ export function gainOf(
   side: number,
   used: readonly Candidate[],
   window: readonly [number, number],
-  setting: Setting,
+  settings: AnalysisSettings,
 ): SideEstimate | null {
   const weights = candidateWeights(fit, side);
   if (!weights) return null;
-  const e = estimateContrast(fit, weights, setting.confidence);
-  const base = used.filter((c) => c.side === 0).map((c) => setting.endpoint.read(c, window));
-  const log = setting.endpoint.scale === 'log';
+  const e = estimateContrast(fit, weights, settings.confidence);
+  const base = used.filter((c) => c.side === 0).map((c) => settings.endpoint.read(c, window));
+  const log = settings.endpoint.scale === 'log';
   const level = log ? Math.exp(mean(base.map(Math.log))) : NaN;
   const percent = (v: number) => (log ? truePercent(v) : null);
   const value = (v: number) => (log ? (level * truePercent(v)) / 100 : v);
@@ -161,8 +161,8 @@ export function gainOf(
       value: value(e.estimate),
       lowValue: value(e.low),
       highValue: value(e.high),
-      unit: setting.endpoint.unit,
-      confidence: setting.confidence,
+      unit: settings.endpoint.unit,
+      confidence: settings.confidence,
       p: e.p,
       df: e.df,
       estimate: e.estimate,

@@ -46,7 +46,7 @@ describe('two sets of pulls that were not made alike', () => {
 
   test('an open hood that is always third in its round cannot be told from being third', () => {
     expect(codes(day({ ...a, places: [1, 2], settle: 0 }, { ...b, places: [3], settle: 0 }))).toEqual([
-      'warn:place-crossed',
+      'warning:place-crossed',
     ]);
   });
 
@@ -60,7 +60,7 @@ describe('two sets of pulls that were not made alike', () => {
 
   test('a fan that was off shows in how the intake climbs, unless the part is meant to change that', () => {
     const hot = { ...b, startC: (k: number) => 12 + 3 * k };
-    expect(codes(day(a, hot))).toEqual(['warn:rise']);
+    expect(codes(day(a, hot))).toEqual(['warning:rise']);
     expect(codes(day(a, hot), { meantToChange: true })).toEqual([]);
     expect(codes(day(a, { ...b, startC: (k) => 12 + 2.4 * k }))).toEqual([]);
     expect(codes(day(a, { ...b, startC: () => null }))).toEqual([]);
@@ -68,12 +68,12 @@ describe('two sets of pulls that were not made alike', () => {
 
   test('nothing is compared across a night, unless a setup was run on both of its sides', () => {
     const tomorrow = { ...b, atMin: 24 * 60 };
-    expect(codes(day(a, tomorrow))).toEqual(['lost:night']);
+    expect(codes(day(a, tomorrow))).toEqual(['blocking:night']);
     expect(codes(day(a, { ...a, setup: 'A2', atMin: 23 * 60 }, tomorrow))).toEqual([]);
     // C was run on both days, so it carries A over the night to B.
     const c = { setup: 'C', side: 2, atMin: 80, places: FIVE };
     expect(codes(day(a, c, { ...c, round: 2, atMin: 23 * 60 }, tomorrow))).toEqual([]);
-    expect(codes(day(a, c, tomorrow))).toEqual(['lost:night']);
+    expect(codes(day(a, c, tomorrow))).toEqual(['blocking:night']);
     // Nobody knows when these were made.
     expect(codes(day(a, tomorrow), { timesKnown: false })).toEqual([]);
   });
@@ -83,7 +83,7 @@ describe('two sets of pulls that were not made alike', () => {
     const pulls = day(a, { ...b, atMin: 24 * 60, places: [1, 2, 3, 4] });
     fc.assert(
       fc.property(fc.shuffledSubarray(pulls, { minLength: pulls.length }), (shuffled) => {
-        expect(codes(shuffled)).toEqual(['info:places-differ', 'lost:night']);
+        expect(codes(shuffled)).toEqual(['info:places-differ', 'blocking:night']);
       }),
     );
   });

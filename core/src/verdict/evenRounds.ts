@@ -59,7 +59,7 @@ function placeFindings(
     return [
       {
         code: 'place-crossed',
-        severity: 'warn',
+        severity: 'warning',
         text: `${said}: the change and the place in the round cannot be told apart.`,
       },
     ];
@@ -93,7 +93,7 @@ function riseFindings(
   return [
     {
       code: 'rise',
-      severity: 'warn',
+      severity: 'warning',
       text: `Intake air climbs by ${b.toFixed(1)} °C from pull to pull on ${candidate} and by ${a.toFixed(1)} °C on ${baseline}: was the fan on, and in the same place?`,
     },
   ];
@@ -143,7 +143,7 @@ function nightFindings(
   return [
     {
       code: 'night',
-      severity: 'lost',
+      severity: 'blocking',
       text: `${candidate} and ${baseline} were run on different days, and no setup was run on both: nothing is compared across a night without one.`,
     },
   ];
@@ -181,7 +181,7 @@ export function pullsOutOfStep(
             p,
             finding(
               'long-pause',
-              'warn',
+              'warning',
               `${minutes.toFixed(0)} min went by before this pull, about ${usual.toFixed(0)} before its peers: a longer pause cools it.`,
             ),
           );
@@ -195,7 +195,7 @@ export function pullsOutOfStep(
           p,
           finding(
             'first-after-change',
-            'warn',
+            'warning',
             'The first pull after a change on a boosted car, and it counts: the boost control may still be hunting.',
           ),
         );

@@ -61,7 +61,7 @@ function day(gain: number, change: Record<string, Change> = {}, more: Partial<Jo
 const verdictOf = (job: Job) => judgeJob(job).verdicts[0]!;
 const lost = (job: Job) =>
   verdictOf(job)
-    .conditions.findings.filter((f) => f.severity === 'lost')
+    .conditions.findings.filter((f) => f.severity === 'blocking')
     .map((f) => f.code);
 
 describe('the five verdicts', () => {

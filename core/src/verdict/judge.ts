@@ -11,7 +11,7 @@ import { gates, type ConditionFinding } from './conditions.ts';
 import { truePercent } from './constants.ts';
 import { contrastsOf, simultaneousOf } from './betweenCandidates.ts';
 import { decide, margins, weaker } from './decide.ts';
-import { fitMeasure, gainOf, onScale, settingOf, type Setting, type SideEstimate } from './estimate.ts';
+import { fitMeasure, gainOf, onScale, settingsOf, type AnalysisSettings, type SideEstimate } from './estimate.ts';
 import { pullsOutOfStep, unevenRounds, type RoundPull } from './evenRounds.ts';
 import type { Fit } from './fit.ts';
 import { notesOn } from './notes.ts';
@@ -31,18 +31,18 @@ export function judgeJob(job: Job, depth: JudgementDepth = 'full'): Judgement {
 /** The same for pulls whose usable windows were already found, so that a change of method is quick. */
 export function judgePrepared(job: Job, prepared: readonly PreparedPull[], depth: JudgementDepth = 'full'): Judgement {
   const selection = selectPulls(job, prepared);
-  const setting = settingOf(job, selection);
+  const settings = settingsOf(job, selection);
   const { used, window } = selection;
   const boosted = job.vehicle.aspiration === 'turbo' || job.vehicle.aspiration === 'supercharged';
   const placed = new Map(selection.all.map((c) => [roundPull(c, used.includes(c)), c]));
   for (const [p, own] of pullsOutOfStep([...placed.keys()], { timesKnown: selection.timesKnown, boosted }))
     placed.get(p)!.findings.push(...own);
-  const fit = window ? fitMeasure(used, window, setting) : null;
-  const flagged = fit && window ? flagOdd(fit, used, window, setting) : new Set<Candidate>();
-  const bands = fit && setting.endpoint.scale === 'log' && depth === 'full' ? fitBands(used, setting) : null;
-  const setups = setupCurves(job, selection, setting);
+  const fit = window ? fitMeasure(used, window, settings) : null;
+  const flagged = fit && window ? flagOdd(fit, used, window, settings) : new Set<Candidate>();
+  const bands = fit && settings.endpoint.scale === 'log' && depth === 'full' ? fitBands(used, settings) : null;
+  const setups = setupCurves(job, selection, settings);
   const verdicts = job.question.candidateSetups.map((candidate, i) =>
-    judgeCandidate({ job, selection, setting, fit, flagged, bands, setups, candidate, side: i + 1 }),
+    judgeCandidate({ job, selection, settings, fit, flagged, bands, setups, candidate, side: i + 1 }),
   );
   return {
     declaredWindow: selection.declaredWindow,
@@ -50,8 +50,8 @@ export function judgePrepared(job: Job, prepared: readonly PreparedPull[], depth
     pulls: selection.all.map((c) => judgedPull(c, used.includes(c), window)),
     setups,
     verdicts,
-    contrasts: fit ? contrastsOf(job, fit, setting) : [],
-    simultaneous: fit ? simultaneousOf(job, fit, setting) : [],
+    contrasts: fit ? contrastsOf(job, fit, settings) : [],
+    simultaneous: fit ? simultaneousOf(job, fit, settings) : [],
   };
 }
 
@@ -83,19 +83,19 @@ function flagOdd(
   fit: Fit,
   used: readonly Candidate[],
   window: readonly [number, number],
-  setting: Setting,
+  settings: AnalysisSettings,
 ): Set<Candidate> {
   const { design } = fit;
-  const y = used.map((c) => onScale(setting.endpoint, setting.endpoint.read(c, window)));
+  const y = used.map((c) => onScale(settings.endpoint, settings.endpoint.read(c, window)));
   const logs = used.map((c) => ({ ...c.power, values: c.power.values.map((p) => (p > 0 ? 100 * Math.log(p) : NaN)) }));
-  const dips = setting.endpoint.scale === 'log' ? partialDips(design, logs, window) : [];
-  const odd = [...dips, ...oddAsWhole(design, y, setting.constants.s0, setting.constants.d0, setting.remounted)];
+  const dips = settings.endpoint.scale === 'log' ? partialDips(design, logs, window) : [];
+  const odd = [...dips, ...oddAsWhole(design, y, settings.constants.s0, settings.constants.d0, settings.remounted)];
   for (const { index, kind, score, atRpm } of odd) {
     const text =
       kind === 'partial-dip'
         ? `Odd one out: a dip of ${score.toFixed(1)} % near ${atRpm} rpm that the other pulls of the setup do not have.`
         : `Odd one out: ${score > 0 ? 'above' : 'below'} what the other pulls predict by ${Math.abs(score).toFixed(1)} standard errors.`;
-    used[index]!.findings.push(finding(kind, 'warn', text, atRpm, atRpm));
+    used[index]!.findings.push(finding(kind, 'warning', text, atRpm, atRpm));
   }
   return new Set(odd.map(({ index }) => used[index]!));
 }
@@ -103,7 +103,7 @@ function flagOdd(
 interface CandidateInput {
   readonly job: Job;
   readonly selection: Selection;
-  readonly setting: Setting;
+  readonly settings: AnalysisSettings;
   readonly fit: Fit | null;
   readonly flagged: ReadonlySet<Candidate>;
   readonly bands: BandFits | null;
@@ -113,30 +113,30 @@ interface CandidateInput {
 }
 
 function judgeCandidate(input: CandidateInput): CandidateVerdict {
-  const { job, selection, setting, fit, flagged, candidate, side } = input;
+  const { job, selection, settings, fit, flagged, candidate, side } = input;
   const { used, window } = selection;
-  const result = fit && window ? gainOf(fit, side, used, window, setting) : null;
-  const own = margins(job.question.meaningfulGainPercent, setting.endpoint.scale);
+  const result = fit && window ? gainOf(fit, side, used, window, settings) : null;
+  const own = margins(job.question.meaningfulGainPercent, settings.endpoint.scale);
   const fewest = (group: readonly Candidate[]) =>
     Math.min(...[0, side].map((s) => group.filter((c) => c.side === s).length));
-  const { better, quantity } = setting.endpoint;
+  const { better, quantity } = settings.endpoint;
   const decision = decide(fewest(used), result?.estimate ?? null, own, better);
   const { rows, state, findings: gateFindings } = gates(gateInput(input, result));
   const even = unevenRounds(
     selection.all.map((c) => roundPull(c, used.includes(c))),
     side,
     { baseline: job.question.baselineSetup, candidate },
-    { timesKnown: selection.timesKnown, meantToChange: setting.heat === 'meant-to-change' },
+    { timesKnown: selection.timesKnown, meantToChange: settings.heat === 'meant-to-change' },
   );
   const calm = used.filter((c) => !flagged.has(c));
   const relevantFlags = [...flagged].some((c) => c.side === 0 || c.side === side);
-  const withoutFlagged = relevantFlags && window ? rejudge(calm, window, setting, side, own, fewest(calm)) : null;
+  const withoutFlagged = relevantFlags && window ? rejudge(calm, window, settings, side, own, fewest(calm)) : null;
   const plain = used.map((c) => ({ ...c, power: c.uncorrected }));
-  const turbo = job.vehicle.aspiration === 'turbo' && selection.corrected && setting.endpoint.scale === 'log';
-  const uncorrected = turbo && window ? rejudge(plain, window, setting, side, own, fewest(used)) : null;
+  const turbo = job.vehicle.aspiration === 'turbo' && selection.corrected && settings.endpoint.scale === 'log';
+  const uncorrected = turbo && window ? rejudge(plain, window, settings, side, own, fewest(used)) : null;
   const bands =
     result && input.bands && window
-      ? sideBands(input.bands, side, used, window, setting, job.question.meaningfulGainPercent)
+      ? sideBands(input.bands, side, used, window, settings, job.question.meaningfulGainPercent)
       : null;
   const peaksOf = (setupId: string) => input.setups.find((s) => s.setupId === setupId)?.peaks ?? null;
   const peaks = { baseline: peaksOf(job.question.baselineSetup), candidate: peaksOf(candidate) };
@@ -146,7 +146,7 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
     ...notesOn(input, result),
     ...(quantity === 'temperature' ? [] : peakFindings(peaks, bands?.bands ?? [], decision.verdict)),
   ];
-  const lost = conditions.filter((f) => f.severity === 'lost');
+  const lost = conditions.filter((f) => f.severity === 'blocking');
   const { verdict, reason } = settle(
     decision.verdict,
     lost,
@@ -154,7 +154,7 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
     withoutFlagged?.verdict ?? null,
     uncorrected?.verdict ?? null,
   );
-  const curves = (s: number) => used.filter((c) => c.side === s).map((c) => setting.endpoint.curve(c.power));
+  const curves = (s: number) => used.filter((c) => c.side === s).map((c) => settings.endpoint.curve(c.power));
   return {
     candidate,
     baseline: job.question.baselineSetup,
@@ -170,7 +170,7 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
     pulls: { baseline: sidePulls(selection, 0), candidate: sidePulls(selection, side) },
     conditions: { comparable: lost.length === 0, findings: conditions, rows, state },
     morePullsNeeded:
-      verdict === 'not-resolved' && result && fewest(used) >= 2 && setting.endpoint.scale === 'log'
+      verdict === 'not-resolved' && result && fewest(used) >= 2 && settings.endpoint.scale === 'log'
         ? morePullsNeeded({
             design: result.fit.design,
             side,
@@ -178,29 +178,29 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
             s: Math.sqrt(result.fit.noise.moderated),
             drift: result.fit.drift,
             meaningfulPercent: job.question.meaningfulGainPercent,
-            remounted: setting.remounted,
-            confidence: setting.confidence,
+            remounted: settings.remounted,
+            confidence: settings.confidence,
           })
         : null,
     withoutFlagged,
     uncorrected,
     returnCheckPercent: fit && fit.design.brackets.length > 0 ? truePercent(fit.drift) : null,
-    method: methodText(job, selection, setting, used.length),
+    method: methodText(job, selection, settings, used.length),
   };
 }
 
 function rejudge(
   group: readonly Candidate[],
   window: readonly [number, number],
-  setting: Setting,
+  settings: AnalysisSettings,
   side: number,
   own: readonly [number, number],
   fewest: number,
 ) {
-  const fit = fitMeasure(group, window, setting);
-  const result = fit ? gainOf(fit, side, group, window, setting) : null;
+  const fit = fitMeasure(group, window, settings);
+  const result = fit ? gainOf(fit, side, group, window, settings) : null;
   return {
-    verdict: decide(fewest, result?.estimate ?? null, own, setting.endpoint.better).verdict,
+    verdict: decide(fewest, result?.estimate ?? null, own, settings.endpoint.better).verdict,
     gain: result?.gain ?? null,
   };
 }
@@ -236,7 +236,7 @@ function settle(
   }
 }
 
-function gateInput({ job, selection, setting, candidate, side }: CandidateInput, result: SideEstimate | null) {
+function gateInput({ job, selection, settings, candidate, side }: CandidateInput, result: SideEstimate | null) {
   const counted = selection.all.filter((c) => c.pull.status === 'counted' && (c.side === 0 || c.side === side));
   const pool = selection.used.filter((c) => c.side === 0 || c.side === side);
   const both = [0, side].every((s) => pool.some((c) => c.side === s));
@@ -253,7 +253,7 @@ function gateInput({ job, selection, setting, candidate, side }: CandidateInput,
       startC: c.startC,
       hours: c.hours,
     })),
-    meantToChange: setting.heat === 'meant-to-change',
+    meantToChange: settings.heat === 'meant-to-change',
     drift: result && result.fit.design.brackets.length > 0 ? result.fit.drift : null,
     windowShare: selection.windowShare,
     settle: { baseline: settlePerRound(selection, 0), candidate: settlePerRound(selection, side) },
@@ -280,9 +280,9 @@ function sidePulls(selection: Selection, side: number): SidePulls {
   };
 }
 
-function methodText(job: Job, selection: Selection, setting: Setting, n: number): string {
-  const confidence = `${(setting.confidence * 100).toFixed(0)} % interval.`;
-  if (setting.endpoint.quantity === 'temperature')
+function methodText(job: Job, selection: Selection, settings: AnalysisSettings, n: number): string {
+  const confidence = `${(settings.confidence * 100).toFixed(0)} % interval.`;
+  if (settings.endpoint.quantity === 'temperature')
     return `Modelled mean of ${n} counted pulls with allowances for drift and rounds; ${confidence}`;
   const width = job.method.averagingWidthRpm;
   const correction = selection.corrected ? CORRECTION_NAMES[job.method.correction] : 'not weather-corrected';
@@ -290,6 +290,6 @@ function methodText(job: Job, selection: Selection, setting: Setting, n: number)
     adjusted: 'adjusted for start temperature above the bay’s air',
     'meant-to-change': 'start temperature left in, as the part is meant to change it',
     missing: 'start temperature not known',
-  }[setting.heat];
+  }[settings.heat];
   return `Modelled mean of ${n} counted pulls with allowances for heat, drift and rounds; ${heat}; ${correction}; averaging ${width === 0 ? 'none' : `${width} rpm`}; ${confidence}`;
 }

@@ -1,19 +1,19 @@
 import { repeatedSetup, type Job } from '../job/job.ts';
 import type { ConditionFinding } from './conditions.ts';
-import type { Setting, SideEstimate } from './estimate.ts';
+import type { AnalysisSettings, SideEstimate } from './estimate.ts';
 import type { Selection } from './selection.ts';
 
 interface NotedInput {
   readonly job: Job;
   readonly selection: Selection;
-  readonly setting: Setting;
+  readonly settings: AnalysisSettings;
   readonly candidate: string;
   readonly side: number;
 }
 
 /** What a reader of the verdict should know, short of making the pair not comparable. */
 export function notesOn(
-  { job, selection, setting, candidate, side }: NotedInput,
+  { job, selection, settings, candidate, side }: NotedInput,
   result: SideEstimate | null,
 ): ConditionFinding[] {
   const findings: ConditionFinding[] = [];
@@ -24,14 +24,14 @@ export function notesOn(
       'no-window',
       `No window was declared: ${selection.declaredWindow.join('–')} rpm, what the pulls usually cover, was taken.`,
     );
-  if (setting.heat === 'missing')
+  if (settings.heat === 'missing')
     info(
       'no-start-temperature',
       'Start temperatures are missing, so heat is not adjusted for and the interval is wider.',
     );
-  if (setting.heat === 'meant-to-change' && job.question.partChangesIntakeTemperature)
+  if (settings.heat === 'meant-to-change' && job.question.partChangesIntakeTemperature)
     info('meant-to-cool', 'The part is meant to change the intake air: its cooling is part of the gain.');
-  if (setting.heat === 'adjusted' && !selection.airKnown)
+  if (settings.heat === 'adjusted' && !selection.airKnown)
     info('absolute-start', 'The bay’s air was not recorded: start temperatures are taken as they stand.');
   if (selection.corrected && used.some((c) => c.weather.humidityAssumed))
     info('humidity', 'Humidity was not measured: 50 % was taken.');

@@ -160,15 +160,15 @@ describe('gates on conditions', () => {
 
   test.each([
     ['start temperature 3.9 °C', { startC: 15.9 }, []],
-    ['start temperature 4 °C', { startC: 16 }, ['warn:intakeStart']],
-    ['start temperature 8 °C', { startC: 20 }, ['warn:intakeStart']],
-    ['start temperature 8.1 °C', { startC: 20.1 }, ['lost:intakeStart']],
-    ['bay air 5.6 °C', { airC: 25.6 }, ['warn:air']],
-    ['bay air 10.1 °C', { airC: 30.1 }, ['lost:air']],
+    ['start temperature 4 °C', { startC: 16 }, ['warning:intakeStart']],
+    ['start temperature 8 °C', { startC: 20 }, ['warning:intakeStart']],
+    ['start temperature 8.1 °C', { startC: 20.1 }, ['blocking:intakeStart']],
+    ['bay air 5.6 °C', { airC: 25.6 }, ['warning:air']],
+    ['bay air 10.1 °C', { airC: 30.1 }, ['blocking:air']],
     ['factor 0.9 %', { factor: 1.009 }, []],
-    ['factor 1 %', { factor: 1.01 }, ['warn:factor']],
-    ['factor 3.1 %', { factor: 0.969 }, ['lost:factor']],
-    ['coolant 6 °C', { pull: { ...base, coolantStartC: 96 } }, ['warn:coolant']],
+    ['factor 1 %', { factor: 1.01 }, ['warning:factor']],
+    ['factor 3.1 %', { factor: 0.969 }, ['blocking:factor']],
+    ['coolant 6 °C', { pull: { ...base, coolantStartC: 96 } }, ['warning:coolant']],
     ['no start temperature on one side', { startC: null }, []],
   ])('%s', (_, difference, expected) => {
     expect(found(input(difference))).toEqual(expected);
@@ -176,20 +176,20 @@ describe('gates on conditions', () => {
 
   test('a car known to be sensitive is held to 4 °C', () => {
     const job: Job = { ...newJob('j', 't'), vehicle: { ...newJob('', '').vehicle, heatSensitive: true } };
-    expect(found(input({ startC: 16.1 }, { job }))).toEqual(['lost:intakeStart']);
+    expect(found(input({ startC: 16.1 }, { job }))).toEqual(['blocking:intakeStart']);
   });
 
   test('for a part meant to cool, coolant and oil stand in for the intake', () => {
     expect(found(input({ startC: 30 }, { meantToChange: true }))).toEqual([]);
-    expect(found(input({ pull: { ...base, oilStartC: 106 } }, { meantToChange: true }))).toEqual(['lost:oil']);
+    expect(found(input({ pull: { ...base, oilStartC: 106 } }, { meantToChange: true }))).toEqual(['blocking:oil']);
   });
 
   test('drift, window and settle pulls', () => {
     expect(found(input({}, { drift: -1.9 }))).toEqual([]);
-    expect(found(input({}, { drift: -2.1 }))).toEqual(['lost:drift']);
-    expect(found(input({}, { windowShare: 0.79 }))).toEqual(['lost:window']);
-    expect(found(input({}, { settle: { baseline: 2, candidate: 0 } }))).toEqual(['lost:settle-one-side']);
-    expect(found(input({}, { settle: { baseline: 2, candidate: 1 } }))).toEqual(['warn:settle-counts']);
+    expect(found(input({}, { drift: -2.1 }))).toEqual(['blocking:drift']);
+    expect(found(input({}, { windowShare: 0.79 }))).toEqual(['blocking:window']);
+    expect(found(input({}, { settle: { baseline: 2, candidate: 0 } }))).toEqual(['blocking:settle-one-side']);
+    expect(found(input({}, { settle: { baseline: 2, candidate: 1 } }))).toEqual(['warning:settle-counts']);
   });
 });
 

@@ -104,7 +104,7 @@ function leaveOutRepeated(all: readonly Candidate[]): void {
         c,
         finding(
           'repeated-samples',
-          'lost',
+          'blocking',
           `The same samples as ${twin.name}: one pull under two names, counted once.`,
         ),
       );
@@ -138,9 +138,10 @@ function correctable(
 function throughWindow(job: Job, all: readonly Candidate[], corrected: boolean) {
   const usable = () => all.filter((c) => c.notUsedBecause === null);
   for (const c of usable()) {
-    if (c.power.values.length < 2) drop(c, finding('no-power', 'lost', 'No usable curve, so the pull cannot count.'));
+    if (c.power.values.length < 2)
+      drop(c, finding('no-power', 'blocking', 'No usable curve, so the pull cannot count.'));
     else if (corrected && !c.weather.factor)
-      drop(c, finding('no-weather', 'warn', 'No weather for this pull while the others are corrected: left out.'));
+      drop(c, finding('no-weather', 'warning', 'No weather for this pull while the others are corrected: left out.'));
   }
   const declaredWindow = job.question.windowRpm ?? usualWindow(usable());
   if (!declaredWindow) return { used: [], declaredWindow: null, window: null, windowShare: 0 };
@@ -153,7 +154,7 @@ function throughWindow(job: Job, all: readonly Candidate[], corrected: boolean) 
         c,
         finding(
           'cut-short',
-          'warn',
+          'warning',
           `Cut short: covers ${(share * 100).toFixed(0)} % of the window ${low}–${high} rpm, so it does not count.`,
           fromRpm(c.power),
           toRpm(c.power),
@@ -165,7 +166,7 @@ function throughWindow(job: Job, all: readonly Candidate[], corrected: boolean) 
   for (const c of usable()) {
     const value = windowMean(c.power, window[0], window[1]);
     if (!(value > 0) || !Number.isFinite(value))
-      drop(c, finding('hole', 'warn', 'The mean over the window is not a positive number; the pull is left out.'));
+      drop(c, finding('hole', 'warning', 'The mean over the window is not a positive number; the pull is left out.'));
   }
   const used = usable();
   const span =

@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
-import { newJob, newPull, newSetup, USUAL_DAY, type DayPapers, type Job } from '@prandel/core';
+import { newJob, newPull, newSetup, USUAL_DAY, type JobDay, type Job } from '@prandel/core';
 import fc from 'fast-check';
 import { brokenRow, linked, type EvidenceRow } from '../evidence/chain.ts';
 import { readEvents } from '../evidence/readEvents.ts';
@@ -8,7 +8,7 @@ import { readPackage } from './readPackage.ts';
 import { writePackage } from './writePackage.ts';
 import { unzip, zip, type PackageFiles } from './zip.ts';
 
-const day: DayPapers = {
+const day: JobDay = {
   ...USUAL_DAY,
   customer: 'Bram T.',
   claim: 'four kilowatts, "at least"',

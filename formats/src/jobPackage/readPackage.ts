@@ -1,7 +1,7 @@
 import { jobProblem, type Job } from '@prandel/core';
 import { UnreadableError } from '../problem.ts';
 import { part, safePath, type Json } from './members.ts';
-import { assemble } from './readPapers.ts';
+import { assemble } from './readJobDay.ts';
 import { readPulls, readSetups, readWeather } from './readTables.ts';
 import type { PackageFiles } from './zip.ts';
 

@@ -25,7 +25,7 @@ export interface MappedPull {
 }
 
 /**
- * Turns a file and its mapping into pulls. A file comes in whole or not at all.
+ * SerialQueue a file and its mapping into pulls. A file comes in whole or not at all.
  * @throws UnreadableError listing every problem with its line
  */
 export function mapPullFile(file: PullFile, mapping: readonly ColumnMapping[]): MappedPull[] {

@@ -142,11 +142,11 @@ export class RunSheet {
     await bay.database.inShop(caller.shopId, prepare);
     const what = `Put the car on the rollers of ${bay.row.label}.`;
     await bay.change(run(baseline), jobId, { person: caller.name, kind: 'round', what }, async (tx) => {
-      const strays = await bay.strays.claim(tx, bay.atMs, jobId, baseline);
-      if (strays.length === 0) return;
-      await this.store.addPulls(tx, caller.shopId, jobId, strays);
+      const unclaimed = await bay.unclaimed.claim(tx, bay.atMs, jobId, baseline);
+      if (unclaimed.length === 0) return;
+      await this.store.addPulls(tx, caller.shopId, jobId, unclaimed);
       await this.store.touch(tx, jobId);
-      const ids = strays.map((p) => p.id).join(', ');
+      const ids = unclaimed.map((p) => p.id).join(', ');
       await this.store.note(
         tx,
         caller.shopId,
@@ -156,7 +156,7 @@ export class RunSheet {
         'pull',
       );
     });
-    bay.strays.claimed();
+    bay.unclaimed.claimed();
   }
 
   async #startRound(bay: LiveBay, run: BayRun, jobId: string, person: string, named?: string): Promise<void> {

@@ -1,4 +1,4 @@
-import { USUAL_DAY, type DayPapers, type Fitting, type PlanStep, type Question } from '@prandel/core';
+import { USUAL_DAY, type JobDay, type Fitting, type PlanStep, type Question } from '@prandel/core';
 import { and, asc, eq } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
 import {
@@ -94,7 +94,7 @@ async function writeSteps(
 }
 
 /** The day in the bay; undefined for a job that only came from files. */
-export async function readDay(tx: Transaction, jobId: string): Promise<DayPapers | undefined> {
+export async function readDay(tx: Transaction, jobId: string): Promise<JobDay | undefined> {
   const [[row], intake, limits, amendments, looked, closed, steps, clocked, photos] = await Promise.all([
     tx
       .select()
@@ -176,7 +176,7 @@ const KNOWN: readonly string[] = [
 ];
 
 /** Keeps the day as it is given. Part of the caller's transaction, under the job's lock. */
-export async function writeDay(tx: Transaction, shopId: string, jobId: string, day: DayPapers): Promise<void> {
+export async function writeDay(tx: Transaction, shopId: string, jobId: string, day: JobDay): Promise<void> {
   const { plan, modelCard } = day;
   const cardVersionId = await cardVersionOf(tx, shopId, modelCard);
   const [card] =

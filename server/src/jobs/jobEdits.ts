@@ -1,5 +1,5 @@
 import { BadRequestException } from '@nestjs/common';
-import { newSetup, STATE_FIELDS, type Bay, type DayPapers, type Job, type Question, type Setup } from '@prandel/core';
+import { newSetup, STATE_FIELDS, type Bay, type JobDay, type Job, type Question, type Setup } from '@prandel/core';
 import type { CalibrationEdit, DayDto, SetupEdit } from './jobs.dto.ts';
 
 /** The members that a body really holds; a class leaves the others undefined, and they must not overwrite anything. */
@@ -8,11 +8,11 @@ export function given<T extends object>(body: T | undefined): Partial<T> {
 }
 
 /** The day's papers with what a body changes; of a fitting only its words, never its clock, who did it or its photos. */
-export function dayWith(before: DayPapers, { fittings, plan, intake, cardId: _, ...rest }: DayDto): DayPapers {
+export function dayWith(before: JobDay, { fittings, plan, intake, cardId: _, ...rest }: DayDto): JobDay {
   const words = new Map(fittings?.map((f) => [f.startedAt, f]));
   return {
     ...before,
-    ...(given(rest) as Partial<DayPapers>),
+    ...(given(rest) as Partial<JobDay>),
     intake: filled({ ...before.intake, ...intake }),
     plan: { ...before.plan, ...given(plan) },
     fittings: before.fittings.map((f) => {

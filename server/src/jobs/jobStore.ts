@@ -4,7 +4,7 @@ import {
   USUAL_DAY,
   type Bay,
   type Channel,
-  type DayPapers,
+  type JobDay,
   type Fitting,
   type Job,
   type Method,
@@ -266,7 +266,7 @@ export class JobStore {
   }
 
   /** Changes the job's day under the job's lock: a clock stopped and a photo taken at once lose nothing. */
-  async changeDay(tx: Transaction, rowId: string, change: (day: DayPapers) => DayPapers): Promise<void> {
+  async changeDay(tx: Transaction, rowId: string, change: (day: JobDay) => JobDay): Promise<void> {
     const [row] = await tx.select({ shopId: jobs.shopId }).from(jobs).where(eq(jobs.id, rowId)).for('update');
     if (!row) throw new NotFoundException('This shop has no such job.');
     await writeDay(tx, row.shopId, rowId, change((await readDay(tx, rowId)) ?? USUAL_DAY));

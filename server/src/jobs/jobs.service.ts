@@ -14,7 +14,7 @@ import {
   UNKNOWN_VEHICLE,
   USUAL_DAY,
   type Bay,
-  type DayPapers,
+  type JobDay,
   type Job,
   type Setup,
 } from '@prandel/core';
@@ -206,12 +206,12 @@ export class JobsService {
     await this.store.useCalibration(tx, id, calibrationId, bay.verdictConstants);
   }
 
-  async #dayWith(tx: Transaction, job: Job, edit: DayDto): Promise<DayPapers> {
+  async #dayWith(tx: Transaction, job: Job, edit: DayDto): Promise<JobDay> {
     const day = dayWith(job.day ?? USUAL_DAY, edit);
     if (!edit.cardId) return day;
     const [card] = await RECORD_TABLES['model-card'].read(tx, [edit.cardId]);
     if (!card) throw new NotFoundException('This shop has no such model card.');
-    return { ...day, modelCard: card.fields as unknown as DayPapers['modelCard'] };
+    return { ...day, modelCard: card.fields as unknown as JobDay['modelCard'] };
   }
 
   /** Counts a pull, calls it a settle pull, or sets it aside with a reason; nothing is deleted. */
@@ -257,7 +257,7 @@ export class JobsService {
 }
 
 /** An amendment is kept with the job, so that the question and the report show it. */
-function amendedDay({ day }: Job, who: string, reason: string, what: string): DayPapers {
+function amendedDay({ day }: Job, who: string, reason: string, what: string): JobDay {
   const amendment = { at: new Date().toISOString(), who, reason, what };
   return { ...(day ?? USUAL_DAY), amendments: [...(day?.amendments ?? []), amendment] };
 }

@@ -8,7 +8,7 @@ import { LiveShop, pause } from '../test/liveShop.ts';
 import { onCluster, upload } from '../test/shop.ts';
 import { hearingMs } from './hearingClock.ts';
 import { LiveBays, MOST_BAYS } from './liveBays.ts';
-import { PullCatcher } from './pullCatcher.ts';
+import { PullSegmenter } from './pullSegmenter.ts';
 import { Readings } from './readings.ts';
 import { RollersClock } from './rollersClock.ts';
 
@@ -270,7 +270,7 @@ describe('clocks', () => {
   test('however a device times its samples, only so many are kept from before a pull', () => {
     const rows: number[][] = [];
     const wholes: boolean[] = [];
-    const catcher = new PullCatcher(new Readings(), {
+    const segmenter = new PullSegmenter(new Readings(), {
       begin: (_, whole) => wholes.push(whole),
       row: (row) => rows.push(row),
       end: () => undefined,
@@ -279,14 +279,14 @@ describe('clocks', () => {
       atMs: null,
       channels: { engine_rpm: 2500, roller_rad_s: 50, throttle_fraction: throttle },
     });
-    for (let i = 0; i < 50_000; i += 1) catcher.push(sample(0), 1e12);
-    for (let i = 0; i < 40; i += 1) catcher.push(sample(1), 1e12 + 10 * i);
+    for (let i = 0; i < 50_000; i += 1) segmenter.push(sample(0), 1e12);
+    for (let i = 0; i < 40; i += 1) segmenter.push(sample(1), 1e12 + 10 * i);
     expect(wholes).toEqual([true]);
     expect(rows.length).toBeGreaterThan(0);
     expect(rows.length).toBeLessThan(2100);
     // A line that comes up in the middle of a pull hears a part of it, and knows that.
-    catcher.lost();
-    for (let i = 0; i < 40; i += 1) catcher.push(sample(1), 2e12 + 10 * i);
+    segmenter.lost();
+    for (let i = 0; i < 40; i += 1) segmenter.push(sample(1), 2e12 + 10 * i);
     expect(wholes).toEqual([true, false]);
   });
 });

@@ -6,8 +6,8 @@ import type { JobStore } from '../jobs/jobStore.ts';
 import type { LiveFeed } from './liveFeed.ts';
 import { quarantine } from './quarantine.ts';
 import { closeRecording, Recording } from './recorder.ts';
-import type { StrayPulls } from './strayPulls.ts';
-import type { Turns } from './turns.ts';
+import type { UnclaimedPulls } from './unclaimedPulls.ts';
+import type { SerialQueue } from './serialQueue.ts';
 import type { UntilStored } from './untilStored.ts';
 
 /** What a recorder needs of its bay. */
@@ -16,10 +16,10 @@ export interface RecorderBay {
   readonly shopId: string;
   readonly database: Database;
   readonly store: JobStore;
-  readonly turns: Turns;
+  readonly queue: SerialQueue;
   readonly storing: UntilStored;
   readonly feed: LiveFeed;
-  readonly strays: StrayPulls;
+  readonly unclaimed: UnclaimedPulls;
 }
 
 /** How a recording of a job ended. */
@@ -54,7 +54,7 @@ export class BayRecorder {
 
   /** What is recorded right now, for a job or without one. */
   get open(): Recording | null {
-    return this.#recording ?? this.bay.strays.open;
+    return this.#recording ?? this.bay.unclaimed.open;
   }
 
   get flushing(): boolean {
@@ -67,9 +67,9 @@ export class BayRecorder {
   }
 
   begin(recording: Recording, jobId: string | null): void {
-    const { database, shopId, id, storing, feed, turns } = this.bay;
+    const { database, shopId, id, storing, feed, queue } = this.bay;
     if (jobId !== null) this.#recording = recording;
-    turns.later(async () => {
+    queue.later(async () => {
       await storing.run(
         () => recording.begin(database, shopId, id, jobId),
         async (why) => {
@@ -88,7 +88,7 @@ export class BayRecorder {
     if (!recording || this.#flushing || recording.waiting === 0) return false;
     const rows = recording.take();
     this.#flushing = true;
-    this.bay.turns.later(
+    this.bay.queue.later(
       () => this.#write(recording, rows, arrivedMs),
       () => {
         this.#flushing = false;
@@ -109,11 +109,11 @@ export class BayRecorder {
   end(how: RecordingEnd): void {
     const recording = this.#recording;
     if (!recording) return;
-    const { database, store, shopId, storing, turns } = this.bay;
+    const { database, store, shopId, storing, queue } = this.bay;
     const rest = recording.take();
     this.#recording = null;
     this.#closing += rest.length;
-    turns.later(async () => {
+    queue.later(async () => {
       await this.#write(recording, rest, how.arrivedMs);
       const refused = this.#quarantined.delete(recording);
       let key: string | null = null;
@@ -139,14 +139,14 @@ export class BayRecorder {
   }
 
   /** Ends the pull that was made without a job; it waits in the database for the job that comes. */
-  endStray(): void {
-    const { database, shopId, storing, strays, turns } = this.bay;
-    const stray = strays.end();
-    if (!stray) return;
-    const rest = stray.take();
-    turns.later(async () => {
-      await storing.run(() => stray.write(database, shopId, rest));
-      const tooMany = strays.keep(stray).map(({ id }) => id);
+  endUnclaimed(): void {
+    const { database, shopId, storing, unclaimed, queue } = this.bay;
+    const recording = unclaimed.end();
+    if (!recording) return;
+    const rest = recording.take();
+    queue.later(async () => {
+      await storing.run(() => recording.write(database, shopId, rest));
+      const tooMany = unclaimed.keep(recording).map(({ id }) => id);
       if (tooMany.length === 0) return;
       await storing.run(() =>
         database.inShop(shopId, async (tx) => {

@@ -19,7 +19,7 @@ const [drive, act, sheet, until, stored, log, listen] = [
   live.log.bind(live),
   live.listen.bind(live),
 ];
-const ask: LiveShop['ask'] = (...wish) => live.ask(...wish);
+const ask: LiveShop['ask'] = (...asked) => live.ask(...asked);
 
 beforeAll(() => live.open(process.env.LIVE_DATABASE_URL));
 afterAll(() => live.close());
@@ -336,21 +336,23 @@ describe('a bay with real sockets', () => {
     await drive(2.5, 1);
     await expect(act('open-job', { job: live.job })).rejects.toThrow('A pull is being recorded.');
     await drive(1.2, 0);
-    expect((await until('a stray pull', (s) => s.strays === 1)).state).toBe('no-job');
+    expect((await until('a unclaimed pull', (s) => s.unclaimed === 1)).state).toBe('no-job');
     // Neither does it depend on this process.
     await live.app.close();
     await live.start();
     for (let i = 0; !rollers.heard && i < 100; i += 1) await pause(50);
     // The bay's clock is the rollers': it runs again once they speak.
     await drive(0.3, 0);
-    await until('the stray of before', (s) => s.strays === 1);
+    await until('the unclaimed of before', (s) => s.unclaimed === 1);
     await act('open-job', { job: live.job });
-    const stray = (await stored()).job.pulls.at(-1);
-    expect(stray).toMatchObject({ setupId: 'A', round: 0, status: 'set-aside', intakeStartC: 29, airC: 22 });
-    const time = channelValues(stray!, 'time_s')!;
+    const unclaimed = (await stored()).job.pulls.at(-1);
+    expect(unclaimed).toMatchObject({ setupId: 'A', round: 0, status: 'set-aside', intakeStartC: 29, airC: 22 });
+    const time = channelValues(unclaimed!, 'time_s')!;
     expect(time.length).toBeGreaterThan(250);
     for (let i = 1; i < time.length; i += 1) expect(time[i]! - time[i - 1]!).toBeCloseTo(0.01, 6);
-    expect((await sheet()).strays).toBe(0);
-    expect((await log()).join()).toContain(`Kept ${stray!.id}, pulled before the job was put on this bay; set aside.`);
+    expect((await sheet()).unclaimed).toBe(0);
+    expect((await log()).join()).toContain(
+      `Kept ${unclaimed!.id}, pulled before the job was put on this bay; set aside.`,
+    );
   });
 });

@@ -25,7 +25,7 @@ import { LiveJob } from './liveJob.ts';
 import { LiveRun, type RunChange } from './liveRun.ts';
 import type { Link } from './links/link.ts';
 import { linksOf } from './links/links.ts';
-import { PullCatcher } from './pullCatcher.ts';
+import { PullSegmenter } from './pullSegmenter.ts';
 import { conditionsOf, pullDraft } from './pullDraft.ts';
 import { countQuarantined } from './quarantine.ts';
 import { Readings } from './readings.ts';
@@ -33,8 +33,8 @@ import { interrupted, Recording } from './recorder.ts';
 import { COOLING_KEYS, Recovery } from './recovery.ts';
 import { closeCutRecordings } from './restoreBay.ts';
 import { RollersTrace } from './rollersTrace.ts';
-import { StrayPulls } from './strayPulls.ts';
-import { Turns } from './turns.ts';
+import { UnclaimedPulls } from './unclaimedPulls.ts';
+import { SerialQueue } from './serialQueue.ts';
 import { UntilStored } from './untilStored.ts';
 import { gateOf, sheetOf, type BayMoment, type GateNow } from './sheet.ts';
 
@@ -53,13 +53,13 @@ const READING_MIN = 10;
  */
 export class LiveBay {
   readonly feed = new LiveFeed();
-  readonly strays = new StrayPulls();
+  readonly unclaimed = new UnclaimedPulls();
   readonly #log = new Logger('Bay');
   readonly #links: Link[] = [];
   readonly #readings = new Readings();
   readonly #recovery = new Recovery();
-  readonly #turns = new Turns();
-  readonly #catcher = new PullCatcher(this.#readings, {
+  readonly #queue = new SerialQueue();
+  readonly #segmenter = new PullSegmenter(this.#readings, {
     begin: (recorded, whole) => this.#begin(recorded, whole),
     row: (row) => this.#recorder.open?.push(row),
     end: () => this.#finish(null),
@@ -94,10 +94,10 @@ export class LiveBay {
       shopId: row.shopId,
       database,
       store,
-      turns: this.#turns,
+      queue: this.#queue,
       storing: this.#storing,
       feed: this.feed,
-      strays: this.strays,
+      unclaimed: this.unclaimed,
     });
   }
 
@@ -117,7 +117,7 @@ export class LiveBay {
   }
 
   async start(): Promise<void> {
-    await this.#turns.done();
+    await this.#queue.done();
     await this.restore();
     this.#started = true;
     const elevation = this.row.rollers.elevationM;
@@ -149,12 +149,12 @@ export class LiveBay {
 
   /** Stops listening. A pull that is being recorded stays open in the database; the next start closes it. */
   async stop(): Promise<void> {
-    this.#turns.stop();
+    this.#queue.stop();
     this.#storing.stop();
     for (const timer of this.#timers) clearInterval(timer);
     for (const link of this.#links) link.close();
     this.feed.close();
-    await this.#turns.done();
+    await this.#queue.done();
   }
 
   get run(): BayRun | null {
@@ -213,7 +213,7 @@ export class LiveBay {
   /** Reads the run and its job; a recording that was cut off by a stop of the server becomes a pull, set aside. */
   async restore(): Promise<void> {
     const { database, store, row } = this;
-    this.strays.restore(await closeCutRecordings({ database, store }, row, this.#run));
+    this.unclaimed.restore(await closeCutRecordings({ database, store }, row, this.#run));
     await this.countQuarantined();
     const ended = this.#run.now?.lastPullEndedAt;
     if (ended) this.#recovery.begin(Date.parse(ended));
@@ -236,7 +236,7 @@ export class LiveBay {
     more: (tx: Transaction) => Promise<void> = () => Promise.resolve(),
   ): Promise<void> {
     const at = new Date(this.atMs);
-    await this.#turns.take(async () => {
+    await this.#queue.take(async () => {
       await this.#run.store(next, jobId, event && { ...event, at }, more);
       // A car that left takes with it what was still to be judged of its last pull: it counts as the method says.
       if (!this.#run.now) this.#review = null;
@@ -274,7 +274,7 @@ export class LiveBay {
   }
 
   #later(work: () => Promise<void>): void {
-    this.#turns.later(work, () => this.#show());
+    this.#queue.later(work, () => this.#show());
   }
 
   #moment(): BayMoment {
@@ -287,7 +287,7 @@ export class LiveBay {
       judgement: this.#on.judgement,
       range: this.#on.range,
       run: this.#run.now,
-      strays: this.strays.waiting(this.atMs),
+      unclaimed: this.unclaimed.waiting(this.atMs),
       values: this.#readings.aged(),
       instruments: this.instruments,
       recovery: this.#recovery,
@@ -315,7 +315,7 @@ export class LiveBay {
       if (clockSet !== null) this.#recorder.open?.mark(clockSet);
       const speed = sample.channels.roller_rad_s;
       if (speed !== undefined) this.#rollers.push(this.#time.atMs, speed);
-      this.#catcher.push(sample, this.#time.atMs);
+      this.#segmenter.push(sample, this.#time.atMs);
     }
     this.#readings.hear(samples.at(-1)!.channels);
     this.#watchLimits();
@@ -326,7 +326,10 @@ export class LiveBay {
     const run = this.#run.now;
     const jobId = this.#on.row?.id;
     if (!job || !run || jobId === undefined) {
-      this.#recorder.begin(this.#marked(this.strays.begin(conditionsOf(this.#readings), { startMs, channels })), null);
+      this.#recorder.begin(
+        this.#marked(this.unclaimed.begin(conditionsOf(this.#readings), { startMs, channels })),
+        null,
+      );
       return;
     }
     this.endReview();
@@ -361,13 +364,13 @@ export class LiveBay {
 
   #onRollersLost(): void {
     if (this.#recorder.recording) this.#finish('The rollers’ cable was lost in the middle of this pull.');
-    this.#catcher.lost();
+    this.#segmenter.lost();
     this.#show();
   }
 
   /** Closes the recording: the pull is stored with its samples, its findings are worked out, and review begins. */
   #finish(cut: string | null): void {
-    this.#recorder.endStray();
+    this.#recorder.endUnclaimed();
     const { recording } = this.#recorder;
     const run = this.#run.now;
     const jobId = this.#on.row?.id;
@@ -423,7 +426,7 @@ export class LiveBay {
     this.#keepReading();
     if (this.#on.row && !this.#recorder.flushing && !this.#looking) {
       this.#looking = true;
-      this.#turns.later(
+      this.#queue.later(
         () => this.#on.reload(),
         () => {
           this.#looking = false;

@@ -67,7 +67,7 @@ function momentOf(job: Job, more: Partial<BayMoment> = {}, values: Record<string
     recovery: new Recovery(),
     waiting: 0,
     quarantined: 0,
-    strays: 0,
+    unclaimed: 0,
     recording: null,
     review: null,
     ...more,

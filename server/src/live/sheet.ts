@@ -48,7 +48,7 @@ export interface BayMoment {
   readonly range: ModelRange | null;
   readonly run: BayRun | null;
   /** Pulls that were made without a job and wait for one. */
-  readonly strays: number;
+  readonly unclaimed: number;
   readonly values: Readonly<Record<string, LiveValue>>;
   readonly instruments: readonly InstrumentStatus[];
   readonly recovery: Recovery;
@@ -184,7 +184,7 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
     recording: moment.recording,
     review: moment.review ? { ...moment.review, findings: findingsOf(moment.review.pullId) } : null,
     waiting: moment.waiting,
-    strays: moment.strays,
+    unclaimed: moment.unclaimed,
     quarantined: moment.quarantined,
     repeatabilityPercent: review?.repeatabilityPercent ?? null,
     halfWidth: moment.review ? null : (review?.halfWidth ?? null),

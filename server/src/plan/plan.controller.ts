@@ -1,6 +1,6 @@
 import { Controller, Get, NotFoundException, Param, ParseUUIDPipe, StreamableFile } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
-import { planDay, planWishOf, type DayBlock, type Job } from '@prandel/core';
+import { planDay, planRequestOf, type DayBlock, type Job } from '@prandel/core';
 import { createEvents, type EventAttributes } from 'ics';
 import { JobsService } from '../jobs/jobs.service.ts';
 import { Access, CurrentUser } from '../people/access.ts';
@@ -34,7 +34,7 @@ const WORDS: Record<DayBlock['kind'], string> = {
 export function planCalendar(job: Job, uid: string): string {
   const startAt = job.day?.plan.startAt;
   if (!startAt) throw new NotFoundException('This day has no plan yet. Give it a start on the plan page.');
-  const { blocks } = planDay(job.day.plan.shape, planWishOf(job));
+  const { blocks } = planDay(job.day.plan.shape, planRequestOf(job));
   const events = blocks.map((block, i): EventAttributes => {
     const label = job.setups.find((s) => s.id === block.setup)?.label ?? block.setup;
     return {

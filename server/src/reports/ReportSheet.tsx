@@ -9,7 +9,7 @@ import {
   shown,
   sureWords,
   unitOf,
-  VERDICT_LOOKS,
+  VERDICT_STYLES,
   verifiedRange,
 } from '@prandel/presentation';
 import { school, type CandidateVerdict } from '@prandel/core';
@@ -129,7 +129,7 @@ function Head({ shop, person, job, printedAt }: ReportInput) {
 }
 
 function Result({ v, input: { job, judgement, units } }: { v: CandidateVerdict; input: ReportInput }) {
-  const look = VERDICT_LOOKS[v.verdict];
+  const look = VERDICT_STYLES[v.verdict];
   const g = v.gain && gainInterval(v.gain, units);
   return (
     <section className="result">

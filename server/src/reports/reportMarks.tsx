@@ -1,9 +1,9 @@
-import { setupLooks, VERDICT_LOOKS, VERDICT_SHAPES } from '@prandel/presentation';
+import { setupStyles, VERDICT_STYLES, VERDICT_SHAPES } from '@prandel/presentation';
 import type { Setup, Verdict } from '@prandel/core';
 
 /** A setup's letter in its hue; hollow for a return check. */
 export function Badge({ setup, setups }: { setup: string; setups: readonly Setup[] }) {
-  const look = setupLooks(setups).get(setup)!;
+  const look = setupStyles(setups).get(setup)!;
   return (
     <span
       className="badge"
@@ -20,7 +20,7 @@ export function Badge({ setup, setups }: { setup: string; setups: readonly Setup
 
 /** A verdict's shape, with its word where there is room. */
 export function Shape({ verdict, word = false }: { verdict: Verdict; word?: boolean }) {
-  const look = VERDICT_LOOKS[verdict];
+  const look = VERDICT_STYLES[verdict];
   return (
     <span style={{ color: look.colour }}>
       <svg

@@ -1,7 +1,7 @@
 import { DEFAULT_QUESTION, newSetup, UNKNOWN_VEHICLE, type Job, type Setup } from '@prandel/core';
 import { simulateDay } from '../day/simulateDay.ts';
 import type { DaySpec } from '../day/spec.ts';
-import { withPapers } from './demoPapers.ts';
+import { withJobDay } from './demoDays.ts';
 import { AMBRY, DEMO_STATE, DORSIN, PELLOW, ROLLERS, VIREO } from './demoCars.ts';
 
 /** Quillmoor Garage, its cars, parts and people are invented. */
@@ -282,5 +282,5 @@ export const DEMO_DAYS: readonly DaySpec[] = [vireo, pellow, ambry, dorsin, ther
 
 /** The demo shop's jobs, computed from their seeds. */
 export function demoJobs(): Job[] {
-  return DEMO_DAYS.map(simulateDay).map((job) => (job.id === vireo.id ? withPapers(job) : job));
+  return DEMO_DAYS.map(simulateDay).map((job) => (job.id === vireo.id ? withJobDay(job) : job));
 }

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { bayLearned, bayRecord, comparePlans, judgeJob, planWishOf, type BayRecord, type Job } from '@prandel/core';
+import { bayLearned, bayRecord, comparePlans, judgeJob, planRequestOf, type BayRecord, type Job } from '@prandel/core';
 import { simulateDay } from '../day/simulateDay.ts';
 import { liveJob, liveSpec } from './liveDay.ts';
 
@@ -52,7 +52,7 @@ describe('a bay learns from its own days', () => {
   test('what a bay learned changes what a plan is said to find', () => {
     const job = { ...liveJob(), pulls: [] };
     const finds = (s0: number) =>
-      comparePlans(planWishOf({ ...job, bay: { ...job.bay, verdictConstants: { s0 } } }))[0]!.findsPercent;
+      comparePlans(planRequestOf({ ...job, bay: { ...job.bay, verdictConstants: { s0 } } }))[0]!.findsPercent;
     expect(finds(0.12)).toBeLessThan(finds(0.5));
     expect(finds(0.5)).toBeLessThan(finds(0.9));
   });

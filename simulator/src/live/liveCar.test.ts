@@ -101,7 +101,7 @@ describe('the live car', () => {
     expect(verdict).toBe('not-comparable');
     expect(
       conditions.findings
-        .filter((f) => f.severity === 'lost')
+        .filter((f) => f.severity === 'blocking')
         .map((f) => f.text)
         .join(),
     ).toMatch(/Intake air at start .* not comparable/);

@@ -8,7 +8,7 @@ import {
   TOLERANCES,
   type LiveSheet,
   type Method,
-  type PlanWish,
+  type PlanRequest,
   type Setup,
 } from '@prandel/core';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
@@ -128,7 +128,7 @@ describe('the evidence log', () => {
 });
 
 describe('the time line of a plan', () => {
-  const wish: PlanWish = {
+  const request: PlanRequest = {
     baseline: 'A',
     candidates: ['B'],
     returnChecks: ['A2'],
@@ -144,7 +144,7 @@ describe('the time line of a plan', () => {
     newSetup('B', 'pump', 'A'),
     { ...newSetup('A2', 'return check', 'A'), returnsTo: 'A' },
   ];
-  const [withReturn] = comparePlans(wish);
+  const [withReturn] = comparePlans(request);
 
   test('draws every pull, hatches fittings, dots cool-downs, and reads itself to those who cannot see it', () => {
     const svg = html(<DayTimeLine day={withReturn!} startMin={8 * 60} setups={setups} openUntilMin={18 * 60} />);

@@ -1,9 +1,9 @@
-import { setupLooks, VERDICT_LOOKS, VERDICT_SHAPES } from '@prandel/presentation';
+import { setupStyles, VERDICT_STYLES, VERDICT_SHAPES } from '@prandel/presentation';
 import type { Setup, Verdict } from '@prandel/core';
 
 /** A setup's letter in its hue; hollow for a return check. */
 export function Badge({ id, setups }: { id: string; setups: readonly Setup[] }) {
-  const look = setupLooks(setups).get(id);
+  const look = setupStyles(setups).get(id);
   if (!look) return <span className="badge">{id}</span>;
   return (
     <span
@@ -21,7 +21,7 @@ export function Badge({ id, setups }: { id: string; setups: readonly Setup[] }) 
 
 /** A verdict's shape in the colour of the text; `alone` where no word stands beside it. */
 export function VerdictShape({ verdict, size, alone = false }: { verdict: Verdict; size: number; alone?: boolean }) {
-  const look = VERDICT_LOOKS[verdict];
+  const look = VERDICT_STYLES[verdict];
   return (
     <svg
       viewBox="0 0 16 16"
@@ -45,7 +45,7 @@ export function VerdictTag({
   size?: number;
   word?: 'short' | 'long' | 'none';
 }) {
-  const look = VERDICT_LOOKS[verdict];
+  const look = VERDICT_STYLES[verdict];
   return (
     <span className="inline-flex items-center gap-1.5 whitespace-nowrap font-[620]" style={{ color: look.colour }}>
       <VerdictShape verdict={verdict} size={size} alone={word === 'none'} />

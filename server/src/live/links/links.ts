@@ -238,7 +238,7 @@ export class AuxLink extends Link {
 }
 
 /** What a bay does with what its instruments say. */
-export interface BayEars {
+export interface InstrumentHandlers {
   readonly samples: (samples: RollerSample[]) => void;
   readonly lost: () => void;
   readonly values: (values: Readonly<Record<string, number>>) => void;
@@ -247,7 +247,7 @@ export interface BayEars {
 }
 
 /** One link for each instrument that a bay has. */
-export function linksOf({ rollers, weather, bus, aux, registers }: BayInstruments, heard: BayEars): Link[] {
+export function linksOf({ rollers, weather, bus, aux, registers }: BayInstruments, heard: InstrumentHandlers): Link[] {
   return [
     ...(rollers ? [new RollersLink(rollers, heard.samples, heard.lost)] : []),
     ...(weather ? [new WeatherLink(weather, heard.values, heard.reduced)] : []),

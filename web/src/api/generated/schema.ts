@@ -4,3137 +4,3169 @@
  */
 
 export interface paths {
-    "/api/status": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["PeopleController_status"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+  '/api/status': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/first-start": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["PeopleController_firstStart"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['PeopleController_status'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/first-start': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/session": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["PeopleController_session"];
-        put?: never;
-        post: operations["PeopleController_signIn"];
-        delete: operations["PeopleController_signOut"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['PeopleController_firstStart'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/session': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/links/look": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["PeopleController_lookAtLink"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['PeopleController_session'];
+    put?: never;
+    post: operations['PeopleController_signIn'];
+    delete: operations['PeopleController_signOut'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/links/look': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/links/use": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["PeopleController_useLink"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['PeopleController_lookAtLink'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/links/use': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/session/units": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch: operations["PeopleController_units"];
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['PeopleController_useLink'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/session/units': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/sessions": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["PeopleController_list"];
-        put?: never;
-        post?: never;
-        delete: operations["PeopleController_endOthers"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch: operations['PeopleController_units'];
+    trace?: never;
+  };
+  '/api/sessions': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/sessions/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        delete: operations["PeopleController_end"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['PeopleController_list'];
+    put?: never;
+    post?: never;
+    delete: operations['PeopleController_endOthers'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/sessions/{id}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/password": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["PeopleController_password"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post?: never;
+    delete: operations['PeopleController_end'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/password': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/people": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["TeamController_read"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['PeopleController_password'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/people': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/people/invitations": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["TeamController_invite"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['TeamController_read'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/people/invitations': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/people/invitations/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        delete: operations["TeamController_withdraw"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['TeamController_invite'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/people/invitations/{id}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/people/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        delete: operations["TeamController_remove"];
-        options?: never;
-        head?: never;
-        patch: operations["TeamController_changeRole"];
-        trace?: never;
+    get?: never;
+    put?: never;
+    post?: never;
+    delete: operations['TeamController_withdraw'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/people/{id}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/people/{id}/reset-link": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["TeamController_resetLink"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post?: never;
+    delete: operations['TeamController_remove'];
+    options?: never;
+    head?: never;
+    patch: operations['TeamController_changeRole'];
+    trace?: never;
+  };
+  '/api/people/{id}/reset-link': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/access-tokens": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["AccessTokensController_list"];
-        put?: never;
-        post: operations["AccessTokensController_make"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['TeamController_resetLink'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/access-tokens': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/access-tokens/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        delete: operations["AccessTokensController_withdraw"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['AccessTokensController_list'];
+    put?: never;
+    post: operations['AccessTokensController_make'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/access-tokens/{id}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["JobsController_list"];
-        put?: never;
-        post: operations["JobsController_create"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post?: never;
+    delete: operations['AccessTokensController_withdraw'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/deleted": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["JobsController_deleted"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['JobsController_list'];
+    put?: never;
+    post: operations['JobsController_create'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/deleted': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["JobsController_read"];
-        put?: never;
-        post?: never;
-        delete: operations["JobsController_remove"];
-        options?: never;
-        head?: never;
-        patch: operations["JobsController_edit"];
-        trace?: never;
+    get: operations['JobsController_deleted'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/restore": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["JobsController_restore"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['JobsController_read'];
+    put?: never;
+    post?: never;
+    delete: operations['JobsController_remove'];
+    options?: never;
+    head?: never;
+    patch: operations['JobsController_edit'];
+    trace?: never;
+  };
+  '/api/jobs/{id}/restore': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/channels": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["JobsController_channels"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['JobsController_restore'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/channels': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/pulls/{pull}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch: operations["JobsController_editPull"];
-        trace?: never;
+    get: operations['JobsController_channels'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/pulls/{pull}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/notes": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["JobsController_note"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch: operations['JobsController_editPull'];
+    trace?: never;
+  };
+  '/api/jobs/{id}/notes': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/log": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["JobsController_log"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['JobsController_note'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/log': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/staged-files": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["ImportsController_stage"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['JobsController_log'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/staged-files': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/import-preview": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["ImportsController_preview"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['ImportsController_stage'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/import-preview': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/imports": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["ImportsController_import"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['ImportsController_preview'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/imports': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/files": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["ImportsController_list"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['ImportsController_import'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/files': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/files/{file}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["ImportsController_original"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['ImportsController_list'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/files/{file}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/packages": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["PackagesController_take"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['ImportsController_original'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/packages': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/package": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["PackagesController_give"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['PackagesController_take'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/package': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/report.html": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["ReportsController_html"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['PackagesController_give'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/report.html': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/report.json": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["ReportsController_json"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['ReportsController_html'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/report.json': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/bays": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["BaysController_list"];
-        put?: never;
-        post: operations["BaysController_add"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['ReportsController_json'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/bays/deleted": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["BaysController_deleted"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['BaysController_list'];
+    put?: never;
+    post: operations['BaysController_add'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/deleted': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/bays/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        delete: operations["BaysController_remove"];
-        options?: never;
-        head?: never;
-        patch: operations["BaysController_edit"];
-        trace?: never;
+    get: operations['BaysController_deleted'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/bays/{id}/restore": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["BaysController_restore"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post?: never;
+    delete: operations['BaysController_remove'];
+    options?: never;
+    head?: never;
+    patch: operations['BaysController_edit'];
+    trace?: never;
+  };
+  '/api/bays/{id}/restore': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/bays/{id}/quarantine": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["BaysController_quarantine"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['BaysController_restore'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/quarantine': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/bays/{id}/quarantine/{recording}/retry": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["BaysController_retry"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['BaysController_quarantine'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/quarantine/{recording}/retry': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/bays/{id}/quarantine/{recording}/samples.csv": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["BaysController_samples"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['BaysController_retry'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/quarantine/{recording}/samples.csv': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/bays/{id}/quarantine/{recording}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        delete: operations["BaysController_discard"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['BaysController_samples'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/quarantine/{recording}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/bays/{id}/sheet": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["BaysController_sheetNow"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post?: never;
+    delete: operations['BaysController_discard'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/sheet': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/bays/{id}/rollers": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["BaysController_rollers"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['BaysController_sheetNow'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/rollers': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/bays/{id}/history": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["BaysController_history"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['BaysController_rollers'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/history': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/bays/{id}/actions": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["BaysController_act"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['BaysController_history'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/actions': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/coast-down": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["CoastDownController_read"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['BaysController_act'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/coast-down': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/records": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["RecordsController_list"];
-        put?: never;
-        post: operations["RecordsController_add"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['CoastDownController_read'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/records': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/records/{kind}/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["RecordsController_one"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch: operations["RecordsController_edit"];
-        trace?: never;
+    get: operations['RecordsController_list'];
+    put?: never;
+    post: operations['RecordsController_add'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/records/{kind}/{id}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/plan.ics": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["PlanController_calendar"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['RecordsController_one'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch: operations['RecordsController_edit'];
+    trace?: never;
+  };
+  '/api/jobs/{id}/plan.ics': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/fittings/{startedAt}/photos": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["PhotosController_add"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['PlanController_calendar'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/fittings/{startedAt}/photos': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/photos/{file}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["PhotosController_show"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['PhotosController_add'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/photos/{file}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/baseline": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["BaselineController_standing"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['PhotosController_show'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/baseline': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/suspects": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["BaselineController_look"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['BaselineController_standing'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/suspects': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/weather": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["ReadingsController_air"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['BaselineController_look'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/weather': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/jobs/{id}/pulls/{pull}/readings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["ReadingsController_start"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['ReadingsController_air'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/pulls/{pull}/readings': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/bench": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["BenchController_state"];
-        put?: never;
-        post: operations["BenchController_order"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    post: operations['ReadingsController_start'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bench': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/tasks/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["TasksController_progress"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['BenchController_state'];
+    put?: never;
+    post: operations['BenchController_order'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/tasks/{id}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/health": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["HealthController_now"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get: operations['TasksController_progress'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/health': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
+    get: operations['HealthController_now'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
 }
 export type webhooks = Record<string, never>;
 export interface components {
-    schemas: {
-        Status: {
-            /** @description No shop has been set up yet. */
-            firstStart: boolean;
-        };
-        FirstStart: {
-            email: string;
-            password: string;
-            shop: string;
-            name: string;
-            /** @description Printed where the server was started. */
-            setupCode: string;
-        };
-        /** @enum {string} */
-        Role: "owner" | "technician" | "viewer";
-        SignedIn: {
-            shop: string;
-            name: string;
-            email: string;
-            role: components["schemas"]["Role"];
-            units: {
-                [key: string]: string;
-            };
-        };
-        SignIn: {
-            email: string;
-            password: string;
-        };
-        LinkSecret: {
-            secret: string;
-        };
-        /** @enum {string} */
-        LinkPurpose: "invitation" | "password-reset";
-        LinkShown: {
-            purpose: components["schemas"]["LinkPurpose"];
-            shop: string;
-            email: string;
-            role: components["schemas"]["Role"];
-            /** @description Null when the person has yet to say it. */
-            name: string | null;
-        };
-        LinkUse: {
-            secret: string;
-            name: string;
-            password: string;
-        };
-        UnitChoice: {
-            /**
-             * @example {
-             *       "power": "hp",
-             *       "torque": "lb·ft"
-             *     }
-             */
-            units: {
-                [key: string]: string;
-            };
-        };
-        SessionRow: {
-            id: string;
-            createdAt: string;
-            lastSeenAt: string;
-            /** @description What the browser calls itself. */
-            userAgent: string;
-            address: string;
-            /** @description The session that asks. */
-            own: boolean;
-        };
-        EndedSessions: {
-            ended: number;
-        };
-        PasswordChange: {
-            current: string;
-            next: string;
-        };
-        TeamMember: {
-            id: string;
-            name: string;
-            email: string;
-            role: components["schemas"]["Role"];
-            version: number;
-            /** @description When a session of theirs was last used. */
-            lastSeenAt: string | null;
-        };
-        Invitation: {
-            email: string;
-            role: components["schemas"]["Role"];
-            id: string;
-            createdAt: string;
-            expiresAt: string;
-        };
-        Team: {
-            people: components["schemas"]["TeamMember"][];
-            /** @description Not used yet and not over. */
-            invitations: components["schemas"]["Invitation"][];
-        };
-        NewInvitation: {
-            email: string;
-            role: components["schemas"]["Role"];
-        };
-        MadeLink: {
-            /** @description Shown this once; goes behind "#" of the page /join. */
-            secret: string;
-            expiresAt: string;
-        };
-        RoleChange: {
-            role: components["schemas"]["Role"];
-            /** @description The version that was on the screen. */
-            version: number;
-        };
-        /** @enum {string} */
-        TokenScope: "read-jobs" | "upload-to-bay";
-        AccessTokenRow: {
-            id: string;
-            name: string;
-            scope: components["schemas"]["TokenScope"];
-            /** @description Label of its bay. */
-            bay: string | null;
-            /** @description Who made it. */
-            madeBy: string;
-            createdAt: string;
-            lastUsedAt: string | null;
-        };
-        NewAccessToken: {
-            /**
-             * @description What uses it.
-             * @example The rollers’ computer
-             */
-            name: string;
-            scope: components["schemas"]["TokenScope"];
-            /** @description For upload-to-bay: the one bay for whose job it brings files. */
-            bayId?: string;
-        };
-        MadeAccessToken: {
-            id: string;
-            name: string;
-            scope: components["schemas"]["TokenScope"];
-            /** @description Label of its bay. */
-            bay: string | null;
-            /** @description Who made it. */
-            madeBy: string;
-            createdAt: string;
-            lastUsedAt: string | null;
-            /** @description Shown this once. */
-            token: string;
-        };
-        /** @enum {string} */
-        JobSort: "updated" | "opened" | "number" | "title" | "vehicle";
-        /** @enum {string} */
-        Verdict: "verified-gain" | "verified-loss" | "no-meaningful-change" | "not-resolved" | "not-comparable";
-        GainCell: {
-            /** @enum {string} */
-            unit: "W" | "N·m" | "°C";
-            value: number;
-            lowValue: number;
-            highValue: number;
-        };
-        VerdictCell: {
-            candidate: string;
-            verdict: components["schemas"]["Verdict"];
-            gain: components["schemas"]["GainCell"] | null;
-        };
-        JobRow: {
-            id: string;
-            number: string;
-            title: string;
-            vehicle: string;
-            updatedAt: string;
-            pulls: number;
-            /** @description Latest pull, else the planned start. */
-            dayAt: string | null;
-            openedAt: string | null;
-            /**
-             * @description pending: being worked out, ask again; not-judged: `problem` says why.
-             * @enum {string}
-             */
-            state: "judged" | "pending" | "not-judged";
-            problem: string | null;
-            /** @description Verdicts per candidate; empty unless judged. */
-            verdicts: components["schemas"]["VerdictCell"][];
-        };
-        JobPage: {
-            jobs: components["schemas"]["JobRow"][];
-            /** @description Pass as `after` for the next page. */
-            next: string | null;
-            /** @description Jobs that match, counted to 1,001; null on later pages. */
-            total: number | null;
-        };
-        VehicleDto: {
-            label: string;
-            drivenWheels?: string | null;
-            aspiration?: string | null;
-            transmission?: string | null;
-            massKg?: number | null;
-            engineToRollerRatio?: number | null;
-            /** @description Known to lose over 0.2 % per °C of start temperature. */
-            heatSensitive?: boolean;
-        };
-        BayDto: {
-            label: string;
-            kind?: string | null;
-            rollerInertiaKgM2?: number | null;
-        };
-        PlanStepDto: {
-            setup: string;
-            settle: number;
-            counted: number;
-        };
-        QuestionDto: {
-            text: string;
-            baselineSetup: string;
-            candidateSetups: string[];
-            /** @enum {string} */
-            measure: "windowMeanPower" | "windowMeanTorque" | "peakPower" | "intakeStartTemperature" | "coolantStartTemperature" | "oilStartTemperature";
-            windowRpm?: number[] | null;
-            meaningfulGainPercent: number;
-            partChangesIntakeTemperature: boolean;
-            plan?: components["schemas"]["PlanStepDto"][];
-            extension?: string | null;
-        };
-        SetupDto: {
-            id: string;
-            label: string;
-            parentId?: string | null;
-            returnsTo?: string | null;
-            changes: string;
-            /** @description fuel, tuneDigest, hood, fan, safeties, controllerState, loadSetting, tyrePressureKpa, gear */
-            state: {
-                [key: string]: string;
-            };
-            closedCourseOnly?: boolean;
-        };
-        MethodDto: {
-            /** @enum {string} */
-            correction: "sae-j1349" | "sae-j607" | "iso-1585-si" | "iso-1585-ci" | "din-70020" | "none";
-            averagingWidthRpm: number;
-            settlePulls?: number;
-            name?: string;
-            gates?: {
-                [key: string]: number;
-            };
-            schools?: {
-                [key: string]: string;
-            };
-        };
-        DayPlanDto: {
-            /** @enum {string} */
-            shape: "return" | "middle" | "twice" | "hold" | "plain";
-            startAt: string | null;
-            minutesPerPull: number;
-            fittingMinutes: number;
-            openFromMin: number;
-            openUntilMin: number;
-            forecastC: number[] | null;
-            /** @enum {string} */
-            order: "fixed" | "randomised";
-        };
-        AbortLimitDto: {
-            channel: string;
-            warn: number | null;
-            stop: number;
-            /** @enum {string} */
-            side: "above" | "below";
-        };
-        FittingDto: {
-            /** @description Which fitting: the instant its clock was started. */
-            startedAt: string;
-            changed: string;
-            disturbed: string;
-            parts: string;
-            cost: number | null;
-            notes: string;
-        };
-        DayDto: {
-            customer?: string | null;
-            claim?: string | null;
-            /** @description Notes by subject; an empty one is taken away, others stay. */
-            intake?: {
-                [key: string]: string;
-            };
-            modelCard?: {
-                [key: string]: unknown;
-            };
-            /** @description The model card on record by which the car is run from now on. */
-            cardId?: string;
-            plan?: components["schemas"]["DayPlanDto"];
-            abortLimits?: components["schemas"]["AbortLimitDto"][];
-            /** @description Words about fittings that were clocked. */
-            fittings?: components["schemas"]["FittingDto"][];
-            cannotBeUndone?: string | null;
-        };
-        NewJob: {
-            title: string;
-            vehicle: components["schemas"]["VehicleDto"];
-            bay: components["schemas"]["BayDto"];
-            question: components["schemas"]["QuestionDto"];
-            setups: components["schemas"]["SetupDto"][];
-            method?: components["schemas"]["MethodDto"];
-            day?: components["schemas"]["DayDto"];
-            timeZone?: string;
-            /** @description The car of the shop’s records; without one the car is put on record. */
-            vehicleId?: string;
-        };
-        JobCreated: {
-            id: string;
-        };
-        DeletedJob: {
-            id: string;
-            number: string;
-            title: string;
-            vehicle: string;
-            deletedAt: string;
-        };
-        VehicleEdit: {
-            label?: string;
-            drivenWheels?: string | null;
-            aspiration?: string | null;
-            transmission?: string | null;
-            massKg?: number | null;
-            engineToRollerRatio?: number | null;
-            /** @description Known to lose over 0.2 % per °C of start temperature. */
-            heatSensitive?: boolean;
-        };
-        QuestionEdit: {
-            text?: string;
-            baselineSetup?: string;
-            candidateSetups?: string[];
-            /** @enum {string} */
-            measure?: "windowMeanPower" | "windowMeanTorque" | "peakPower" | "intakeStartTemperature" | "coolantStartTemperature" | "oilStartTemperature";
-            windowRpm?: number[] | null;
-            meaningfulGainPercent?: number;
-            partChangesIntakeTemperature?: boolean;
-            plan?: components["schemas"]["PlanStepDto"][];
-            extension?: string | null;
-        };
-        MethodEdit: {
-            /** @enum {string} */
-            correction?: "sae-j1349" | "sae-j607" | "iso-1585-si" | "iso-1585-ci" | "din-70020" | "none";
-            averagingWidthRpm?: number;
-            settlePulls?: number;
-            name?: string;
-            gates?: {
-                [key: string]: number;
-            };
-            schools?: {
-                [key: string]: string;
-            };
-        };
-        SetupEdit: {
-            label?: string;
-            parentId?: string | null;
-            returnsTo?: string | null;
-            changes?: string;
-            /** @description fuel, tuneDigest, hood, fan, safeties, controllerState, loadSetting, tyrePressureKpa, gear */
-            state?: {
-                [key: string]: string;
-            };
-            closedCourseOnly?: boolean;
-            id: string;
-            partCost?: number | null;
-            labourHours?: number | null;
-            currency?: string | null;
-            supplier?: string | null;
-            remounted?: boolean;
-        };
-        CalibrationEdit: {
-            /** @enum {string|null} */
-            kind?: "inertia" | "braked" | "linked" | "split" | "hub" | null;
-            rollerInertiaKgM2?: number | null;
-            /** @description Loss torque of the empty rollers c0 + c1·ω + c2·ω², N·m with ω in rad/s. */
-            lossTorqueNm?: number[] | null;
-            /** @description What the read-out is multiplied by; 1 is native. */
-            readoutScale?: number;
-            elevationM?: number | null;
-            calibrationEpoch?: string | null;
-            /** @description Why it is corrected; stands in the log. */
-            reason: string;
-        };
-        JobEdit: {
-            /** @description The version that was read; a newer one refuses the edit. */
-            version: number;
-            title?: string;
-            vehicle?: components["schemas"]["VehicleEdit"];
-            question?: components["schemas"]["QuestionEdit"];
-            method?: components["schemas"]["MethodEdit"];
-            /** @description Setups by id; those that are not named stay. */
-            setups?: components["schemas"]["SetupEdit"][];
-            /** @description Setups to take away; only one without pulls can go. */
-            removedSetups?: string[];
-            day?: components["schemas"]["DayDto"];
-            /** @description Why the question changes after the first counted pull. */
-            amendment?: string;
-            /** @description The rollers the job was run on, corrected. */
-            calibration?: components["schemas"]["CalibrationEdit"];
-        };
-        PullEdit: {
-            version: number;
-            /** @enum {string} */
-            status: "settle" | "counted" | "set-aside";
-            reason?: string | null;
-        };
-        JobNote: {
-            /** @description The row of the log that the words are about. */
-            about: number | null;
-            words: string;
-        };
-        GuessedColumn: {
-            name: string;
-            role: string;
-            unit: string | null;
-            confidence: number;
-        };
-        StagedPull: {
-            name: string;
-            rows: number;
-            /** @description First values of every column. */
-            sample: (number | null)[][];
-        };
-        ProblemDto: {
-            line: number | null;
-            message: string;
-        };
-        StagedFile: {
-            name: string;
-            id: string | null;
-            encoding?: string;
-            delimiter?: string;
-            decimal?: string;
-            headerLine?: number | null;
-            preamble?: string[];
-            signature?: string;
-            /** @description The columns are as a person mapped this header before. */
-            remembered?: boolean;
-            columns?: components["schemas"]["GuessedColumn"][];
-            pulls?: components["schemas"]["StagedPull"][];
-            problems: components["schemas"]["ProblemDto"][];
-        };
-        ColumnMappingDto: {
-            role: string;
-            unit?: string | null;
-        };
-        PreviewRequest: {
-            fileIds: string[];
-            columns: components["schemas"]["ColumnMappingDto"][];
-        };
-        PreviewPoint: {
-            rpm: number;
-            powerW: number;
-        };
-        PreviewFinding: {
-            code: string;
-            severity: string;
-            text: string;
-        };
-        PreviewPull: {
-            file: string;
-            name: string;
-            rows: number;
-            rpmFrom: number | null;
-            rpmTo: number | null;
-            peakPowerW: number | null;
-            curve: components["schemas"]["PreviewPoint"][];
-            findings: components["schemas"]["PreviewFinding"][];
-        };
-        NumberStateDto: {
-            /** @enum {string} */
-            kind: "uncorrected" | "corrected" | "scaled" | "unknown";
-            standard?: string;
-            factor?: number;
-        };
-        RoundConditions: {
-            pressureHpa?: number | null;
-            airC?: number | null;
-            relativeHumidity?: number | null;
-            gear?: string | null;
-            averagingRpm?: number | null;
-        };
-        ImportRequest: {
-            fileIds: string[];
-            setupId: string;
-            /** @description How many pulls at the start of the round are settle pulls. */
-            settle: number;
-            columns: components["schemas"]["ColumnMappingDto"][];
-            numberState: components["schemas"]["NumberStateDto"];
-            conditions?: components["schemas"]["RoundConditions"];
-        };
-        RollersDto: {
-            /** @enum {string|null} */
-            kind?: "inertia" | "braked" | "linked" | "split" | "hub" | null;
-            rollerInertiaKgM2?: number | null;
-            /** @description Loss torque of the empty rollers c0 + c1·ω + c2·ω², N·m with ω in rad/s. */
-            lossTorqueNm?: number[] | null;
-            /** @description What the read-out is multiplied by; 1 is native. */
-            readoutScale?: number;
-            elevationM?: number | null;
-            calibrationEpoch?: string | null;
-        };
-        AddressDto: {
-            host: string;
-            port: number;
-        };
-        RegisterChannelDto: {
-            name: string;
-            /** @description Offset from the base. */
-            register: number;
-            /** @enum {string} */
-            kind: "int16" | "float32";
-            scale: number;
-        };
-        RegisterMapDto: {
-            unit: number;
-            base: number;
-            /** @enum {string} */
-            wordOrder: "big" | "little";
-            channels: components["schemas"]["RegisterChannelDto"][];
-        };
-        InstrumentsDto: {
-            rollers?: components["schemas"]["AddressDto"] | null;
-            weather?: components["schemas"]["AddressDto"] | null;
-            bus?: components["schemas"]["AddressDto"] | null;
-            aux?: components["schemas"]["AddressDto"] | null;
-            registers?: components["schemas"]["RegisterMapDto"];
-        };
-        NewBay: {
-            label: string;
-            rollers: components["schemas"]["RollersDto"];
-            instruments: components["schemas"]["InstrumentsDto"];
-        };
-        DeletedBay: {
-            id: string;
-            label: string;
-            deletedAt: string;
-        };
-        QuarantinedRecording: {
-            id: string;
-            startedAt: string;
-            quarantinedAt: string;
-            reason: string;
-            setup: string;
-            jobId: string | null;
-            jobTitle: string | null;
-            samples: number;
-        };
-        BayEdit: {
-            /** @description The version that was read; a newer one refuses the edit. */
-            version?: number;
-            label?: string;
-            rollers?: components["schemas"]["RollersDto"];
-            instruments?: components["schemas"]["InstrumentsDto"];
-        };
-        RollerTrace: {
-            /** @description Seconds, rising. */
-            timeS: number[];
-            /** @description Roller speed, rad/s. */
-            rollerRadS: number[];
-        };
-        PlainAction: {
-            /** @enum {string} */
-            action: "extra-settle" | "withdraw-override" | "keep" | "resume-round" | "extend" | "acknowledge-stop";
-        };
-        OpenJob: {
-            /** @enum {string} */
-            action: "open-job";
-            /** @description The job whose car is on the rollers. */
-            job: string;
-        };
-        StartRound: {
-            /** @enum {string} */
-            action: "start-round";
-            /** @description The setup that is on; the present one when none is named. */
-            setup?: string;
-        };
-        OverrideGate: {
-            /** @enum {string} */
-            action: "override";
-            reason: string;
-        };
-        SetAside: {
-            /** @enum {string} */
-            action: "set-aside";
-            /** @description The pull; the last one when none is named. */
-            pull?: string;
-            reason: string;
-        };
-        CloseRound: {
-            /** @enum {string} */
-            action: "close-round";
-            reason: string;
-        };
-        SetPointSet: {
-            /** @enum {string} */
-            action: "set-point";
-            /**
-             * @description The state that was set as the baseline had it.
-             * @enum {string}
-             */
-            state: "fuel" | "tuneDigest" | "hood" | "fan" | "safeties" | "controllerState" | "loadSetting" | "tyrePressureKpa" | "gear";
-        };
-        StartFitting: {
-            /** @enum {string} */
-            action: "start-fitting";
-            setup: string;
-        };
-        FittingWords: {
-            changed?: string;
-            disturbed?: string;
-            parts?: string;
-            cost?: number | null;
-            notes?: string;
-        };
-        StopFitting: {
-            /** @enum {string} */
-            action: "stop-fitting";
-            fitting?: components["schemas"]["FittingWords"];
-        };
-        WriteNote: {
-            /** @enum {string} */
-            action: "note";
-            reason: string;
-        };
-        Leave: {
-            /** @enum {string} */
-            action: "leave";
-            /** @description Whether the aids that were off for the rollers are on again. */
-            driverAidsRestored?: boolean;
-        };
-        RecordRow: {
-            id: string;
-            /** @enum {string} */
-            kind: "customer" | "vehicle" | "part" | "model-card" | "method";
-            label: string;
-            version: number;
-            /** @description Facts by name. */
-            fields: {
-                [key: string]: unknown;
-            };
-        };
-        RecordPage: {
-            records: components["schemas"]["RecordRow"][];
-            /** @description Pass as `after` for the next page. */
-            next: string | null;
-        };
-        NewRecord: {
-            /** @enum {string} */
-            kind: "customer" | "vehicle" | "part" | "model-card" | "method";
-            label: string;
-            /** @description Facts by name. */
-            fields: {
-                [key: string]: unknown;
-            };
-        };
-        RecordAdded: {
-            id: string;
-        };
-        RecordEdit: {
-            /** @description The version that was read; a newer one refuses the edit. */
-            version: number;
-            label?: string;
-            /** @description Facts by name. */
-            fields?: {
-                [key: string]: unknown;
-            };
-        };
-        SuspectLook: {
-            suspect: string;
-            /** @enum {string} */
-            result: "fine" | "found";
-        };
-        AirReading: {
-            airC: number;
-            /** @description Station pressure, not reduced to sea level. */
-            pressureHpa: number;
-            /** @description Fraction 0–1. */
-            relativeHumidity: number | null;
-        };
-        StartReading: {
-            /** @description Degrees Celsius. */
-            intakeStartC: number | null;
-            /** @description Degrees Celsius. */
-            coolantStartC: number | null;
-            /** @description Degrees Celsius. */
-            oilStartC: number | null;
-        };
-        TaskProgress: {
-            /** @enum {string} */
-            stage: "reading" | "storing";
-            /** @description Share done, 0 to 1. */
-            share: number;
-        };
-        Health: {
-            /** @description This process answers. */
-            live: boolean;
-            /** @description Everything that people need works. */
-            ready: boolean;
-            /** @enum {string} */
-            database: "ok" | "away";
-            /** @enum {string} */
-            disk: "ok" | "low" | "full" | "unknown";
-            diskFreeBytes: number | null;
-            /**
-             * @description The process of the bays.
-             * @enum {string}
-             */
-            bays: "ok" | "away";
-            /** @description Bays that the process of the bays leads. */
-            baysLed: number | null;
-            /** @description Bays that cannot record, or that another process leads. */
-            baysNotLed: number | null;
-            /** @description Samples that nothing could store yet. */
-            waitingSamples: number | null;
-            /** @description Recordings that wait for a person. */
-            quarantined: number | null;
-        };
+  schemas: {
+    Status: {
+      /** @description No shop has been set up yet. */
+      firstStart: boolean;
     };
-    responses: never;
-    parameters: never;
-    requestBodies: never;
-    headers: never;
-    pathItems: never;
+    FirstStart: {
+      email: string;
+      password: string;
+      shop: string;
+      name: string;
+      /** @description Printed where the server was started. */
+      setupCode: string;
+    };
+    /** @enum {string} */
+    Role: 'owner' | 'technician' | 'viewer';
+    SignedIn: {
+      shop: string;
+      name: string;
+      email: string;
+      role: components['schemas']['Role'];
+      units: {
+        [key: string]: string;
+      };
+    };
+    SignIn: {
+      email: string;
+      password: string;
+    };
+    LinkSecret: {
+      secret: string;
+    };
+    /** @enum {string} */
+    LinkPurpose: 'invitation' | 'password-reset';
+    LinkShown: {
+      purpose: components['schemas']['LinkPurpose'];
+      shop: string;
+      email: string;
+      role: components['schemas']['Role'];
+      /** @description Null when the person has yet to say it. */
+      name: string | null;
+    };
+    LinkUse: {
+      secret: string;
+      name: string;
+      password: string;
+    };
+    UnitChoice: {
+      /**
+       * @example {
+       *       "power": "hp",
+       *       "torque": "lb·ft"
+       *     }
+       */
+      units: {
+        [key: string]: string;
+      };
+    };
+    SessionRow: {
+      id: string;
+      createdAt: string;
+      lastSeenAt: string;
+      /** @description What the browser calls itself. */
+      userAgent: string;
+      address: string;
+      /** @description The session that asks. */
+      own: boolean;
+    };
+    EndedSessions: {
+      ended: number;
+    };
+    PasswordChange: {
+      current: string;
+      next: string;
+    };
+    TeamMember: {
+      id: string;
+      name: string;
+      email: string;
+      role: components['schemas']['Role'];
+      version: number;
+      /** @description When a session of theirs was last used. */
+      lastSeenAt: string | null;
+    };
+    Invitation: {
+      email: string;
+      role: components['schemas']['Role'];
+      id: string;
+      createdAt: string;
+      expiresAt: string;
+    };
+    Team: {
+      people: components['schemas']['TeamMember'][];
+      /** @description Not used yet and not over. */
+      invitations: components['schemas']['Invitation'][];
+    };
+    NewInvitation: {
+      email: string;
+      role: components['schemas']['Role'];
+    };
+    MadeLink: {
+      /** @description Shown this once; goes behind "#" of the page /join. */
+      secret: string;
+      expiresAt: string;
+    };
+    RoleChange: {
+      role: components['schemas']['Role'];
+      /** @description The version that was on the screen. */
+      version: number;
+    };
+    /** @enum {string} */
+    TokenScope: 'read-jobs' | 'upload-to-bay';
+    AccessTokenRow: {
+      id: string;
+      name: string;
+      scope: components['schemas']['TokenScope'];
+      /** @description Label of its bay. */
+      bay: string | null;
+      /** @description Who made it. */
+      madeBy: string;
+      createdAt: string;
+      lastUsedAt: string | null;
+    };
+    NewAccessToken: {
+      /**
+       * @description What uses it.
+       * @example The rollers’ computer
+       */
+      name: string;
+      scope: components['schemas']['TokenScope'];
+      /** @description For upload-to-bay: the one bay for whose job it brings files. */
+      bayId?: string;
+    };
+    MadeAccessToken: {
+      id: string;
+      name: string;
+      scope: components['schemas']['TokenScope'];
+      /** @description Label of its bay. */
+      bay: string | null;
+      /** @description Who made it. */
+      madeBy: string;
+      createdAt: string;
+      lastUsedAt: string | null;
+      /** @description Shown this once. */
+      token: string;
+    };
+    /** @enum {string} */
+    JobSort: 'updated' | 'opened' | 'number' | 'title' | 'vehicle';
+    /** @enum {string} */
+    Verdict: 'verified-gain' | 'verified-loss' | 'no-meaningful-change' | 'not-resolved' | 'not-comparable';
+    GainCell: {
+      /** @enum {string} */
+      unit: 'W' | 'N·m' | '°C';
+      value: number;
+      lowValue: number;
+      highValue: number;
+    };
+    VerdictCell: {
+      candidate: string;
+      verdict: components['schemas']['Verdict'];
+      gain: components['schemas']['GainCell'] | null;
+    };
+    JobRow: {
+      id: string;
+      number: string;
+      title: string;
+      vehicle: string;
+      updatedAt: string;
+      pulls: number;
+      /** @description Latest pull, else the planned start. */
+      dayAt: string | null;
+      openedAt: string | null;
+      /**
+       * @description pending: being worked out, ask again; not-judged: `problem` says why.
+       * @enum {string}
+       */
+      state: 'judged' | 'pending' | 'not-judged';
+      problem: string | null;
+      /** @description Verdicts per candidate; empty unless judged. */
+      verdicts: components['schemas']['VerdictCell'][];
+    };
+    JobPage: {
+      jobs: components['schemas']['JobRow'][];
+      /** @description Pass as `after` for the next page. */
+      next: string | null;
+      /** @description Jobs that match, counted to 1,001; null on later pages. */
+      total: number | null;
+    };
+    VehicleDto: {
+      label: string;
+      drivenWheels?: string | null;
+      aspiration?: string | null;
+      transmission?: string | null;
+      massKg?: number | null;
+      engineToRollerRatio?: number | null;
+      /** @description Known to lose over 0.2 % per °C of start temperature. */
+      heatSensitive?: boolean;
+    };
+    BayDto: {
+      label: string;
+      kind?: string | null;
+      rollerInertiaKgM2?: number | null;
+    };
+    PlanStepDto: {
+      setup: string;
+      settle: number;
+      counted: number;
+    };
+    QuestionDto: {
+      text: string;
+      baselineSetup: string;
+      candidateSetups: string[];
+      /** @enum {string} */
+      measure:
+        | 'windowMeanPower'
+        | 'windowMeanTorque'
+        | 'peakPower'
+        | 'intakeStartTemperature'
+        | 'coolantStartTemperature'
+        | 'oilStartTemperature';
+      windowRpm?: number[] | null;
+      meaningfulGainPercent: number;
+      partChangesIntakeTemperature: boolean;
+      plan?: components['schemas']['PlanStepDto'][];
+      extension?: string | null;
+    };
+    SetupDto: {
+      id: string;
+      label: string;
+      parentId?: string | null;
+      returnsTo?: string | null;
+      changes: string;
+      /** @description fuel, tuneDigest, hood, fan, safeties, controllerState, loadSetting, tyrePressureKpa, gear */
+      state: {
+        [key: string]: string;
+      };
+      closedCourseOnly?: boolean;
+    };
+    MethodDto: {
+      /** @enum {string} */
+      correction: 'sae-j1349' | 'sae-j607' | 'iso-1585-si' | 'iso-1585-ci' | 'din-70020' | 'none';
+      averagingWidthRpm: number;
+      settlePulls?: number;
+      name?: string;
+      gates?: {
+        [key: string]: number;
+      };
+      schools?: {
+        [key: string]: string;
+      };
+    };
+    DayPlanDto: {
+      /** @enum {string} */
+      shape: 'return' | 'middle' | 'twice' | 'hold' | 'plain';
+      startAt: string | null;
+      minutesPerPull: number;
+      fittingMinutes: number;
+      openFromMin: number;
+      openUntilMin: number;
+      forecastC: number[] | null;
+      /** @enum {string} */
+      order: 'fixed' | 'randomised';
+    };
+    AbortLimitDto: {
+      channel: string;
+      warn: number | null;
+      stop: number;
+      /** @enum {string} */
+      side: 'above' | 'below';
+    };
+    FittingDto: {
+      /** @description Which fitting: the instant its clock was started. */
+      startedAt: string;
+      changed: string;
+      disturbed: string;
+      parts: string;
+      cost: number | null;
+      notes: string;
+    };
+    DayDto: {
+      customer?: string | null;
+      claim?: string | null;
+      /** @description Notes by subject; an empty one is taken away, others stay. */
+      intake?: {
+        [key: string]: string;
+      };
+      modelCard?: {
+        [key: string]: unknown;
+      };
+      /** @description The model card on record by which the car is run from now on. */
+      cardId?: string;
+      plan?: components['schemas']['DayPlanDto'];
+      abortLimits?: components['schemas']['AbortLimitDto'][];
+      /** @description Words about fittings that were clocked. */
+      fittings?: components['schemas']['FittingDto'][];
+      cannotBeUndone?: string | null;
+    };
+    NewJob: {
+      title: string;
+      vehicle: components['schemas']['VehicleDto'];
+      bay: components['schemas']['BayDto'];
+      question: components['schemas']['QuestionDto'];
+      setups: components['schemas']['SetupDto'][];
+      method?: components['schemas']['MethodDto'];
+      day?: components['schemas']['DayDto'];
+      timeZone?: string;
+      /** @description The car of the shop’s records; without one the car is put on record. */
+      vehicleId?: string;
+    };
+    JobCreated: {
+      id: string;
+    };
+    DeletedJob: {
+      id: string;
+      number: string;
+      title: string;
+      vehicle: string;
+      deletedAt: string;
+    };
+    VehicleEdit: {
+      label?: string;
+      drivenWheels?: string | null;
+      aspiration?: string | null;
+      transmission?: string | null;
+      massKg?: number | null;
+      engineToRollerRatio?: number | null;
+      /** @description Known to lose over 0.2 % per °C of start temperature. */
+      heatSensitive?: boolean;
+    };
+    QuestionEdit: {
+      text?: string;
+      baselineSetup?: string;
+      candidateSetups?: string[];
+      /** @enum {string} */
+      measure?:
+        | 'windowMeanPower'
+        | 'windowMeanTorque'
+        | 'peakPower'
+        | 'intakeStartTemperature'
+        | 'coolantStartTemperature'
+        | 'oilStartTemperature';
+      windowRpm?: number[] | null;
+      meaningfulGainPercent?: number;
+      partChangesIntakeTemperature?: boolean;
+      plan?: components['schemas']['PlanStepDto'][];
+      extension?: string | null;
+    };
+    MethodEdit: {
+      /** @enum {string} */
+      correction?: 'sae-j1349' | 'sae-j607' | 'iso-1585-si' | 'iso-1585-ci' | 'din-70020' | 'none';
+      averagingWidthRpm?: number;
+      settlePulls?: number;
+      name?: string;
+      gates?: {
+        [key: string]: number;
+      };
+      schools?: {
+        [key: string]: string;
+      };
+    };
+    SetupEdit: {
+      label?: string;
+      parentId?: string | null;
+      returnsTo?: string | null;
+      changes?: string;
+      /** @description fuel, tuneDigest, hood, fan, safeties, controllerState, loadSetting, tyrePressureKpa, gear */
+      state?: {
+        [key: string]: string;
+      };
+      closedCourseOnly?: boolean;
+      id: string;
+      partCost?: number | null;
+      labourHours?: number | null;
+      currency?: string | null;
+      supplier?: string | null;
+      remounted?: boolean;
+    };
+    CalibrationEdit: {
+      /** @enum {string|null} */
+      kind?: 'inertia' | 'braked' | 'linked' | 'split' | 'hub' | null;
+      rollerInertiaKgM2?: number | null;
+      /** @description Loss torque of the empty rollers c0 + c1·ω + c2·ω², N·m with ω in rad/s. */
+      lossTorqueNm?: number[] | null;
+      /** @description What the read-out is multiplied by; 1 is native. */
+      readoutScale?: number;
+      elevationM?: number | null;
+      calibrationEpoch?: string | null;
+      /** @description Why it is corrected; stands in the log. */
+      reason: string;
+    };
+    JobEdit: {
+      /** @description The version that was read; a newer one refuses the edit. */
+      version: number;
+      title?: string;
+      vehicle?: components['schemas']['VehicleEdit'];
+      question?: components['schemas']['QuestionEdit'];
+      method?: components['schemas']['MethodEdit'];
+      /** @description Setups by id; those that are not named stay. */
+      setups?: components['schemas']['SetupEdit'][];
+      /** @description Setups to take away; only one without pulls can go. */
+      removedSetups?: string[];
+      day?: components['schemas']['DayDto'];
+      /** @description Why the question changes after the first counted pull. */
+      amendment?: string;
+      /** @description The rollers the job was run on, corrected. */
+      calibration?: components['schemas']['CalibrationEdit'];
+    };
+    PullEdit: {
+      version: number;
+      /** @enum {string} */
+      status: 'settle' | 'counted' | 'set-aside';
+      reason?: string | null;
+    };
+    JobNote: {
+      /** @description The row of the log that the words are about. */
+      about: number | null;
+      words: string;
+    };
+    GuessedColumn: {
+      name: string;
+      role: string;
+      unit: string | null;
+      confidence: number;
+    };
+    StagedPull: {
+      name: string;
+      rows: number;
+      /** @description First values of every column. */
+      sample: (number | null)[][];
+    };
+    ProblemDto: {
+      line: number | null;
+      message: string;
+    };
+    StagedFile: {
+      name: string;
+      id: string | null;
+      encoding?: string;
+      delimiter?: string;
+      decimal?: string;
+      headerLine?: number | null;
+      preamble?: string[];
+      signature?: string;
+      /** @description The columns are as a person mapped this header before. */
+      remembered?: boolean;
+      columns?: components['schemas']['GuessedColumn'][];
+      pulls?: components['schemas']['StagedPull'][];
+      problems: components['schemas']['ProblemDto'][];
+    };
+    ColumnMappingDto: {
+      role: string;
+      unit?: string | null;
+    };
+    PreviewRequest: {
+      fileIds: string[];
+      columns: components['schemas']['ColumnMappingDto'][];
+    };
+    PreviewPoint: {
+      rpm: number;
+      powerW: number;
+    };
+    PreviewFinding: {
+      code: string;
+      severity: string;
+      text: string;
+    };
+    PreviewPull: {
+      file: string;
+      name: string;
+      rows: number;
+      rpmFrom: number | null;
+      rpmTo: number | null;
+      peakPowerW: number | null;
+      curve: components['schemas']['PreviewPoint'][];
+      findings: components['schemas']['PreviewFinding'][];
+    };
+    NumberStateDto: {
+      /** @enum {string} */
+      kind: 'uncorrected' | 'corrected' | 'scaled' | 'unknown';
+      standard?: string;
+      factor?: number;
+    };
+    RoundConditions: {
+      pressureHpa?: number | null;
+      airC?: number | null;
+      relativeHumidity?: number | null;
+      gear?: string | null;
+      averagingRpm?: number | null;
+    };
+    ImportRequest: {
+      fileIds: string[];
+      setupId: string;
+      /** @description How many pulls at the start of the round are settle pulls. */
+      settle: number;
+      columns: components['schemas']['ColumnMappingDto'][];
+      numberState: components['schemas']['NumberStateDto'];
+      conditions?: components['schemas']['RoundConditions'];
+    };
+    RollersDto: {
+      /** @enum {string|null} */
+      kind?: 'inertia' | 'braked' | 'linked' | 'split' | 'hub' | null;
+      rollerInertiaKgM2?: number | null;
+      /** @description Loss torque of the empty rollers c0 + c1·ω + c2·ω², N·m with ω in rad/s. */
+      lossTorqueNm?: number[] | null;
+      /** @description What the read-out is multiplied by; 1 is native. */
+      readoutScale?: number;
+      elevationM?: number | null;
+      calibrationEpoch?: string | null;
+    };
+    AddressDto: {
+      host: string;
+      port: number;
+    };
+    RegisterChannelDto: {
+      name: string;
+      /** @description Offset from the base. */
+      register: number;
+      /** @enum {string} */
+      kind: 'int16' | 'float32';
+      scale: number;
+    };
+    RegisterMapDto: {
+      unit: number;
+      base: number;
+      /** @enum {string} */
+      wordOrder: 'big' | 'little';
+      channels: components['schemas']['RegisterChannelDto'][];
+    };
+    InstrumentsDto: {
+      rollers?: components['schemas']['AddressDto'] | null;
+      weather?: components['schemas']['AddressDto'] | null;
+      bus?: components['schemas']['AddressDto'] | null;
+      aux?: components['schemas']['AddressDto'] | null;
+      registers?: components['schemas']['RegisterMapDto'];
+    };
+    NewBay: {
+      label: string;
+      rollers: components['schemas']['RollersDto'];
+      instruments: components['schemas']['InstrumentsDto'];
+    };
+    DeletedBay: {
+      id: string;
+      label: string;
+      deletedAt: string;
+    };
+    QuarantinedRecording: {
+      id: string;
+      startedAt: string;
+      quarantinedAt: string;
+      reason: string;
+      setup: string;
+      jobId: string | null;
+      jobTitle: string | null;
+      samples: number;
+    };
+    BayEdit: {
+      /** @description The version that was read; a newer one refuses the edit. */
+      version?: number;
+      label?: string;
+      rollers?: components['schemas']['RollersDto'];
+      instruments?: components['schemas']['InstrumentsDto'];
+    };
+    RollerTrace: {
+      /** @description Seconds, rising. */
+      timeS: number[];
+      /** @description Roller speed, rad/s. */
+      rollerRadS: number[];
+    };
+    PlainAction: {
+      /** @enum {string} */
+      action: 'extra-settle' | 'withdraw-override' | 'keep' | 'resume-round' | 'extend' | 'acknowledge-stop';
+    };
+    OpenJob: {
+      /** @enum {string} */
+      action: 'open-job';
+      /** @description The job whose car is on the rollers. */
+      job: string;
+    };
+    StartRound: {
+      /** @enum {string} */
+      action: 'start-round';
+      /** @description The setup that is on; the present one when none is named. */
+      setup?: string;
+    };
+    OverrideGate: {
+      /** @enum {string} */
+      action: 'override';
+      reason: string;
+    };
+    SetAside: {
+      /** @enum {string} */
+      action: 'set-aside';
+      /** @description The pull; the last one when none is named. */
+      pull?: string;
+      reason: string;
+    };
+    CloseRound: {
+      /** @enum {string} */
+      action: 'close-round';
+      reason: string;
+    };
+    SetPointSet: {
+      /** @enum {string} */
+      action: 'set-point';
+      /**
+       * @description The state that was set as the baseline had it.
+       * @enum {string}
+       */
+      state:
+        | 'fuel'
+        | 'tuneDigest'
+        | 'hood'
+        | 'fan'
+        | 'safeties'
+        | 'controllerState'
+        | 'loadSetting'
+        | 'tyrePressureKpa'
+        | 'gear';
+    };
+    StartFitting: {
+      /** @enum {string} */
+      action: 'start-fitting';
+      setup: string;
+    };
+    FittingWords: {
+      changed?: string;
+      disturbed?: string;
+      parts?: string;
+      cost?: number | null;
+      notes?: string;
+    };
+    StopFitting: {
+      /** @enum {string} */
+      action: 'stop-fitting';
+      fitting?: components['schemas']['FittingWords'];
+    };
+    WriteNote: {
+      /** @enum {string} */
+      action: 'note';
+      reason: string;
+    };
+    Leave: {
+      /** @enum {string} */
+      action: 'leave';
+      /** @description Whether the aids that were off for the rollers are on again. */
+      driverAidsRestored?: boolean;
+    };
+    RecordRow: {
+      id: string;
+      /** @enum {string} */
+      kind: 'customer' | 'vehicle' | 'part' | 'model-card' | 'method';
+      label: string;
+      version: number;
+      /** @description Facts by name. */
+      fields: {
+        [key: string]: unknown;
+      };
+    };
+    RecordPage: {
+      records: components['schemas']['RecordRow'][];
+      /** @description Pass as `after` for the next page. */
+      next: string | null;
+    };
+    NewRecord: {
+      /** @enum {string} */
+      kind: 'customer' | 'vehicle' | 'part' | 'model-card' | 'method';
+      label: string;
+      /** @description Facts by name. */
+      fields: {
+        [key: string]: unknown;
+      };
+    };
+    RecordAdded: {
+      id: string;
+    };
+    RecordEdit: {
+      /** @description The version that was read; a newer one refuses the edit. */
+      version: number;
+      label?: string;
+      /** @description Facts by name. */
+      fields?: {
+        [key: string]: unknown;
+      };
+    };
+    SuspectLook: {
+      suspect: string;
+      /** @enum {string} */
+      result: 'fine' | 'found';
+    };
+    AirReading: {
+      airC: number;
+      /** @description Station pressure, not reduced to sea level. */
+      pressureHpa: number;
+      /** @description Fraction 0–1. */
+      relativeHumidity: number | null;
+    };
+    StartReading: {
+      /** @description Degrees Celsius. */
+      intakeStartC: number | null;
+      /** @description Degrees Celsius. */
+      coolantStartC: number | null;
+      /** @description Degrees Celsius. */
+      oilStartC: number | null;
+    };
+    TaskProgress: {
+      /** @enum {string} */
+      stage: 'reading' | 'storing';
+      /** @description Share done, 0 to 1. */
+      share: number;
+    };
+    Health: {
+      /** @description This process answers. */
+      live: boolean;
+      /** @description Everything that people need works. */
+      ready: boolean;
+      /** @enum {string} */
+      database: 'ok' | 'away';
+      /** @enum {string} */
+      disk: 'ok' | 'low' | 'full' | 'unknown';
+      diskFreeBytes: number | null;
+      /**
+       * @description The process of the bays.
+       * @enum {string}
+       */
+      bays: 'ok' | 'away';
+      /** @description Bays that the process of the bays leads. */
+      baysLed: number | null;
+      /** @description Bays that cannot record, or that another process leads. */
+      baysNotLed: number | null;
+      /** @description Samples that nothing could store yet. */
+      waitingSamples: number | null;
+      /** @description Recordings that wait for a person. */
+      quarantined: number | null;
+    };
+  };
+  responses: never;
+  parameters: never;
+  requestBodies: never;
+  headers: never;
+  pathItems: never;
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    PeopleController_status: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Status"];
-                };
-            };
-        };
-    };
-    PeopleController_firstStart: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["FirstStart"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SignedIn"];
-                };
-            };
-        };
-    };
-    PeopleController_session: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SignedIn"];
-                };
-            };
-        };
-    };
-    PeopleController_signIn: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SignIn"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SignedIn"];
-                };
-            };
-        };
-    };
-    PeopleController_signOut: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    PeopleController_lookAtLink: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["LinkSecret"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LinkShown"];
-                };
-            };
-        };
-    };
-    PeopleController_useLink: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["LinkUse"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SignedIn"];
-                };
-            };
-        };
-    };
-    PeopleController_units: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["UnitChoice"];
-            };
-        };
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    PeopleController_list: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SessionRow"][];
-                };
-            };
-        };
-    };
-    PeopleController_endOthers: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EndedSessions"];
-                };
-            };
-        };
-    };
-    PeopleController_end: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    PeopleController_password: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PasswordChange"];
-            };
-        };
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    TeamController_read: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Team"];
-                };
-            };
-        };
-    };
-    TeamController_invite: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewInvitation"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MadeLink"];
-                };
-            };
-        };
-    };
-    TeamController_withdraw: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    TeamController_remove: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    TeamController_changeRole: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RoleChange"];
-            };
-        };
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    TeamController_resetLink: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MadeLink"];
-                };
-            };
-        };
-    };
-    AccessTokensController_list: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AccessTokenRow"][];
-                };
-            };
-        };
-    };
-    AccessTokensController_make: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewAccessToken"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MadeAccessToken"];
-                };
-            };
-        };
-    };
-    AccessTokensController_withdraw: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    JobsController_list: {
-        parameters: {
-            query?: {
-                /** @description Key of the page before, in the same order. */
-                after?: string;
-                /** @description What the list is ordered by; "updated". */
-                sort?: components["schemas"]["JobSort"];
-                /** @description Instants fall, texts rise when it is not said. */
-                direction?: "rising" | "falling";
-                /** @description Beginnings of words, three letters at least, that all have to be there: in number, title, car, registration, model, customer, question, setups or parts. */
-                q?: string;
-                /** @description A candidate has this verdict. */
-                verdict?: components["schemas"]["Verdict"];
-                bay?: string;
-                /** @description Opened at this instant or later. */
-                from?: string;
-                /** @description Opened before this instant. */
-                before?: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobPage"];
-                };
-            };
-        };
-    };
-    JobsController_create: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewJob"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobCreated"];
-                };
-            };
-        };
-    };
-    JobsController_deleted: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DeletedJob"][];
-                };
-            };
-        };
-    };
-    JobsController_read: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    JobsController_remove: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    JobsController_edit: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["JobEdit"];
-            };
-        };
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    JobsController_restore: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    JobsController_channels: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    JobsController_editPull: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-                pull: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PullEdit"];
-            };
-        };
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    JobsController_note: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["JobNote"];
-            };
-        };
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    JobsController_log: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    ImportsController_stage: {
-        parameters: {
-            query: {
-                task: string;
-            };
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StagedFile"][];
-                };
-            };
-        };
-    };
-    ImportsController_preview: {
-        parameters: {
-            query: {
-                task: string;
-            };
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PreviewRequest"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PreviewPull"][];
-                };
-            };
-        };
-    };
-    ImportsController_import: {
-        parameters: {
-            query: {
-                task: string;
-            };
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ImportRequest"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    ImportsController_list: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    ImportsController_original: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-                file: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    PackagesController_take: {
-        parameters: {
-            query: {
-                task: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    PackagesController_give: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    ReportsController_html: {
-        parameters: {
-            query: {
-                download: string;
-            };
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    ReportsController_json: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    BaysController_list: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    BaysController_add: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewBay"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    BaysController_deleted: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DeletedBay"][];
-                };
-            };
-        };
-    };
-    BaysController_remove: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    BaysController_edit: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BayEdit"];
-            };
-        };
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    BaysController_restore: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    BaysController_quarantine: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["QuarantinedRecording"][];
-                };
-            };
-        };
-    };
-    BaysController_retry: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-                recording: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    BaysController_samples: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-                recording: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    BaysController_discard: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-                recording: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    BaysController_sheetNow: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    BaysController_rollers: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RollerTrace"];
-                };
-            };
-        };
-    };
-    BaysController_history: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    BaysController_act: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PlainAction"] | components["schemas"]["OpenJob"] | components["schemas"]["StartRound"] | components["schemas"]["OverrideGate"] | components["schemas"]["SetAside"] | components["schemas"]["CloseRound"] | components["schemas"]["SetPointSet"] | components["schemas"]["StartFitting"] | components["schemas"]["StopFitting"] | components["schemas"]["WriteNote"] | components["schemas"]["Leave"];
-            };
-        };
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    CoastDownController_read: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RollerTrace"];
-                };
-            };
-        };
-    };
-    RecordsController_list: {
-        parameters: {
-            query: {
-                kind: "customer" | "vehicle" | "part" | "model-card" | "method";
-                /** @description Key of the page before. */
-                after?: string;
-                /** @description Beginnings of words, three letters at least, that all have to be there. */
-                q?: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RecordPage"];
-                };
-            };
-        };
-    };
-    RecordsController_add: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewRecord"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RecordAdded"];
-                };
-            };
-        };
-    };
-    RecordsController_one: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                kind: string;
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RecordRow"];
-                };
-            };
-        };
-    };
-    RecordsController_edit: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                kind: string;
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RecordEdit"];
-            };
-        };
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    PlanController_calendar: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    PhotosController_add: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-                startedAt: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    PhotosController_show: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-                file: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    BaselineController_standing: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    BaselineController_look: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SuspectLook"];
-            };
-        };
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    ReadingsController_air: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AirReading"];
-            };
-        };
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    ReadingsController_start: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-                pull: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["StartReading"];
-            };
-        };
-        responses: {
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    BenchController_state: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    BenchController_order: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
-    TasksController_progress: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TaskProgress"];
-                };
-            };
-        };
-    };
-    HealthController_now: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Health"];
-                };
-            };
-        };
-    };
+  PeopleController_status: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Status'];
+        };
+      };
+    };
+  };
+  PeopleController_firstStart: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['FirstStart'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['SignedIn'];
+        };
+      };
+    };
+  };
+  PeopleController_session: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['SignedIn'];
+        };
+      };
+    };
+  };
+  PeopleController_signIn: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SignIn'];
+      };
+    };
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['SignedIn'];
+        };
+      };
+    };
+  };
+  PeopleController_signOut: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  PeopleController_lookAtLink: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['LinkSecret'];
+      };
+    };
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['LinkShown'];
+        };
+      };
+    };
+  };
+  PeopleController_useLink: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['LinkUse'];
+      };
+    };
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['SignedIn'];
+        };
+      };
+    };
+  };
+  PeopleController_units: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['UnitChoice'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  PeopleController_list: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['SessionRow'][];
+        };
+      };
+    };
+  };
+  PeopleController_endOthers: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['EndedSessions'];
+        };
+      };
+    };
+  };
+  PeopleController_end: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  PeopleController_password: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PasswordChange'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  TeamController_read: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Team'];
+        };
+      };
+    };
+  };
+  TeamController_invite: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NewInvitation'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['MadeLink'];
+        };
+      };
+    };
+  };
+  TeamController_withdraw: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  TeamController_remove: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  TeamController_changeRole: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['RoleChange'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  TeamController_resetLink: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['MadeLink'];
+        };
+      };
+    };
+  };
+  AccessTokensController_list: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['AccessTokenRow'][];
+        };
+      };
+    };
+  };
+  AccessTokensController_make: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NewAccessToken'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['MadeAccessToken'];
+        };
+      };
+    };
+  };
+  AccessTokensController_withdraw: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  JobsController_list: {
+    parameters: {
+      query?: {
+        /** @description Key of the page before, in the same order. */
+        after?: string;
+        /** @description What the list is ordered by; "updated". */
+        sort?: components['schemas']['JobSort'];
+        /** @description Instants fall, texts rise when it is not said. */
+        direction?: 'rising' | 'falling';
+        /** @description Beginnings of words, three letters at least, that all have to be there: in number, title, car, registration, model, customer, question, setups or parts. */
+        q?: string;
+        /** @description A candidate has this verdict. */
+        verdict?: components['schemas']['Verdict'];
+        bay?: string;
+        /** @description Opened at this instant or later. */
+        from?: string;
+        /** @description Opened before this instant. */
+        before?: string;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['JobPage'];
+        };
+      };
+    };
+  };
+  JobsController_create: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NewJob'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['JobCreated'];
+        };
+      };
+    };
+  };
+  JobsController_deleted: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['DeletedJob'][];
+        };
+      };
+    };
+  };
+  JobsController_read: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  JobsController_remove: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  JobsController_edit: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['JobEdit'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  JobsController_restore: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  JobsController_channels: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  JobsController_editPull: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        pull: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PullEdit'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  JobsController_note: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['JobNote'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  JobsController_log: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  ImportsController_stage: {
+    parameters: {
+      query: {
+        task: string;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['StagedFile'][];
+        };
+      };
+    };
+  };
+  ImportsController_preview: {
+    parameters: {
+      query: {
+        task: string;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PreviewRequest'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['PreviewPull'][];
+        };
+      };
+    };
+  };
+  ImportsController_import: {
+    parameters: {
+      query: {
+        task: string;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ImportRequest'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  ImportsController_list: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  ImportsController_original: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        file: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  PackagesController_take: {
+    parameters: {
+      query: {
+        task: string;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  PackagesController_give: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  ReportsController_html: {
+    parameters: {
+      query: {
+        download: string;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  ReportsController_json: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BaysController_list: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BaysController_add: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NewBay'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BaysController_deleted: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['DeletedBay'][];
+        };
+      };
+    };
+  };
+  BaysController_remove: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BaysController_edit: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['BayEdit'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BaysController_restore: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BaysController_quarantine: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['QuarantinedRecording'][];
+        };
+      };
+    };
+  };
+  BaysController_retry: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        recording: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BaysController_samples: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        recording: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BaysController_discard: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        recording: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BaysController_sheetNow: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BaysController_rollers: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['RollerTrace'];
+        };
+      };
+    };
+  };
+  BaysController_history: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BaysController_act: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json':
+          | components['schemas']['PlainAction']
+          | components['schemas']['OpenJob']
+          | components['schemas']['StartRound']
+          | components['schemas']['OverrideGate']
+          | components['schemas']['SetAside']
+          | components['schemas']['CloseRound']
+          | components['schemas']['SetPointSet']
+          | components['schemas']['StartFitting']
+          | components['schemas']['StopFitting']
+          | components['schemas']['WriteNote']
+          | components['schemas']['Leave'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  CoastDownController_read: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['RollerTrace'];
+        };
+      };
+    };
+  };
+  RecordsController_list: {
+    parameters: {
+      query: {
+        kind: 'customer' | 'vehicle' | 'part' | 'model-card' | 'method';
+        /** @description Key of the page before. */
+        after?: string;
+        /** @description Beginnings of words, three letters at least, that all have to be there. */
+        q?: string;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['RecordPage'];
+        };
+      };
+    };
+  };
+  RecordsController_add: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NewRecord'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['RecordAdded'];
+        };
+      };
+    };
+  };
+  RecordsController_one: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        kind: string;
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['RecordRow'];
+        };
+      };
+    };
+  };
+  RecordsController_edit: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        kind: string;
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['RecordEdit'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  PlanController_calendar: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  PhotosController_add: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        startedAt: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  PhotosController_show: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        file: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BaselineController_standing: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BaselineController_look: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SuspectLook'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  ReadingsController_air: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['AirReading'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  ReadingsController_start: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        pull: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['StartReading'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BenchController_state: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BenchController_order: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  TasksController_progress: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['TaskProgress'];
+        };
+      };
+    };
+  };
+  HealthController_now: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Health'];
+        };
+      };
+    };
+  };
 }

@@ -3,7 +3,7 @@ import { Lock } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import type { paths } from '../../api/generated/schema.ts';
 import { PhotoButton } from '../../parts/PhotoButton.tsx';
-import { CLOSE_REASONS, DRIVER_AIDS, NOTES, OVERRIDE_REASONS, SET_ASIDE_REASONS } from './bayLooks.ts';
+import { CLOSE_REASONS, DRIVER_AIDS, NOTES, OVERRIDE_REASONS, SET_ASIDE_REASONS } from './bayStyles.ts';
 import { HoldButton } from './HoldButton.tsx';
 
 /** What can be done on the run sheet, as the server takes it. */

@@ -6,7 +6,7 @@ import { init, use as registerCharts, type ECharts } from 'echarts/core';
 import { CanvasRenderer } from 'echarts/renderers';
 import { useEffect, useRef } from 'react';
 import type { LiveTrace } from '../../live/useLiveBay.ts';
-import { bayLook } from './bayLooks.ts';
+import { bayStyle } from './bayStyles.ts';
 import { ribbonOf, type Ribbon } from './ribbon.ts';
 
 registerCharts([LineChart, GridComponent, MarkLineComponent, CanvasRenderer]);
@@ -54,7 +54,7 @@ export function BayCurves({
   useEffect(() => {
     const lines = curves.filter((c) => !pulling || c.label !== 'last pull').map((c) => series(c, setups, power));
     if (pulling && trace && sheet.job && sheet.round)
-      lines.push(...liveSeries(trace, sheet.job.rig, bayLook(setups, sheet.round.setup).line, power));
+      lines.push(...liveSeries(trace, sheet.job.rig, bayStyle(setups, sheet.round.setup).line, power));
     chart.current?.setOption(
       pulling || !ribbon ? panels([lines]) : panels([lines, ribbonSeries(ribbon, setups)], ribbon.reach),
       { notMerge: true },
@@ -71,7 +71,7 @@ export function BayCurves({
           {curves
             .filter((c) => !pulling || c.label !== 'last pull')
             .map((c) => {
-              const look = bayLook(setups, c.setup);
+              const look = bayStyle(setups, c.setup);
               return (
                 <span key={`${c.setup} ${c.label}`}>
                   <b style={{ color: look.line }}>{c.setup}</b> {c.label}
@@ -157,7 +157,7 @@ function ribbonSeries(ribbon: Ribbon, setups: NonNullable<LiveSheet['job']>['set
       symbol: 'none',
       silent: true,
       data: ribbon.points.map(([rpm, gained]) => [rpm, gained] as [number, number | null]),
-      lineStyle: { color: colour(bayLook(setups, ribbon.setup).line), width: 5, opacity: 1 },
+      lineStyle: { color: colour(bayStyle(setups, ribbon.setup).line), width: 5, opacity: 1 },
       markLine: { symbol: 'none', label: { show: false }, lineStyle: zero, data: [{ yAxis: 0 }] },
     },
   ];
@@ -170,7 +170,7 @@ function series(c: LiveSheet['curves'][number], setups: NonNullable<LiveSheet['j
     symbol: 'none',
     silent: true,
     data: c.powerW.map((p, i): [number, number | null] => [c.firstRpm + 25 * i, p === null ? null : fromSi(p, power)]),
-    lineStyle: { color: colour(bayLook(setups, c.setup).line), width: last ? 5 : 2.5, opacity: last ? 1 : 0.6 },
+    lineStyle: { color: colour(bayStyle(setups, c.setup).line), width: last ? 5 : 2.5, opacity: last ? 1 : 0.6 },
   };
 }
 

@@ -1,5 +1,5 @@
 import type { BayTrack, TrackBlock } from '@prandel/core';
-import { bayLook } from './bayLooks.ts';
+import { bayStyle } from './bayStyles.ts';
 
 const WIDTH = 640;
 const [TOP, HEIGHT] = [26, 24];
@@ -31,7 +31,7 @@ export function DayStrip({
         const goesOn = track.blocks[i - 1]?.kind === 'pulls' && track.blocks[i - 1]!.setup === block.setup;
         const flag = block.kind === 'pulls' && !goesOn && x(block.fromMs) > flagged ? block.setup : null;
         if (flag) flagged = x(block.fromMs) + 16 + 11 * flag.length;
-        return <Block key={i} block={block} x={x} look={bayLook(setups, block.setup)} flag={flag} />;
+        return <Block key={i} block={block} x={x} look={bayStyle(setups, block.setup)} flag={flag} />;
       })}
       <line x1={now} x2={now} y1={TOP - 6} y2={TOP + HEIGHT + 4} stroke="var(--ink)" strokeWidth="3" />
     </svg>
@@ -46,7 +46,7 @@ function Block({
 }: {
   block: TrackBlock;
   x: (ms: number) => number;
-  look: ReturnType<typeof bayLook>;
+  look: ReturnType<typeof bayStyle>;
   flag: string | null;
 }) {
   const [from, to] = [x(fromMs), x(toMs)];

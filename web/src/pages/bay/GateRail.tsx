@@ -1,7 +1,7 @@
 import { findingWords, plain, USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
 import { fromSi, type GateFinding, type GateRow } from '@prandel/core';
 import { Check, Hourglass, PlugZap, TriangleAlert, Wrench } from 'lucide-react';
-import { inMinutes } from './bayLooks.ts';
+import { inMinutes } from './bayStyles.ts';
 
 const DIGITS: Record<string, number> = { factor: 1, altitude: 0, coolantC: 0, oilC: 0 };
 

@@ -1,6 +1,6 @@
 import { plain, shown, temperatureStep, USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
 import type { LiveSheet } from '@prandel/core';
-import { bayLook } from './bayLooks.ts';
+import { bayStyle } from './bayStyles.ts';
 import { DayStrip } from './DayStrip.tsx';
 
 /** The round as cells: settle, counted, set aside, next, to come. What repeats, and how narrow the interval has become. */
@@ -8,7 +8,7 @@ export function Round({ sheet, units = USUAL_UNITS }: { sheet: LiveSheet; units?
   const { round } = sheet;
   if (!round) return null;
   const planned = round.settle + round.counted + round.pulls.filter((p) => p.status === 'set-aside').length;
-  const look = bayLook(sheet.job?.setups ?? [], round.setup);
+  const look = bayStyle(sheet.job?.setups ?? [], round.setup);
   const cells = Math.max(planned, round.pulls.length + (round.complete ? 0 : 1));
   return (
     <section className="round" aria-label="Round">

@@ -9,7 +9,7 @@ import { setBayOfDevice } from '../../app/mood.ts';
 import { useLiveBay } from '../../live/useLiveBay.ts';
 import { BayActions, type Act, type SheetAction } from './BayActions.tsx';
 import { BayCurves } from './BayCurves.tsx';
-import { bayLook } from './bayLooks.ts';
+import { bayStyle } from './bayStyles.ts';
 import { Caution } from './Caution.tsx';
 import { GateRail } from './GateRail.tsx';
 import { Round } from './Round.tsx';
@@ -112,7 +112,7 @@ export function RunSheetPage() {
           role="technician"
           else={<main className="bay-empty">No car is on the rollers. You may watch what happens here.</main>}
         >
-          <Choose strays={sheet.strays} onOpen={(job) => act({ action: 'open-job', job })} />
+          <Choose unclaimed={sheet.unclaimed} onOpen={(job) => act({ action: 'open-job', job })} />
         </For>
       )}
       <Caution sheet={sheet} units={units} failed={action.error?.message ?? null} />
@@ -131,7 +131,7 @@ function showsCurves({ state, curves, verdicts, extension }: LiveSheet): boolean
 }
 
 function Head({ sheet, onDesk }: { sheet: LiveSheet; onDesk: () => void }) {
-  const look = sheet.round ? bayLook(sheet.job?.setups ?? [], sheet.round.setup) : null;
+  const look = sheet.round ? bayStyle(sheet.job?.setups ?? [], sheet.round.setup) : null;
   const clock = new Date(sheet.atMs).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
   return (
     <header className="bay-head">
@@ -163,7 +163,7 @@ function Head({ sheet, onDesk }: { sheet: LiveSheet; onDesk: () => void }) {
   );
 }
 
-function Choose({ strays, onOpen }: { strays: number; onOpen: (job: string) => void }) {
+function Choose({ unclaimed, onOpen }: { unclaimed: number; onOpen: (job: string) => void }) {
   const jobs = useQuery({ queryKey: ['jobs', 'bay'], queryFn: () => ask<Schemas['JobPage']>('GET', '/jobs') });
   // Whoever came from a job's page finds that job first, however old it is.
   const wanted = useSearchParams()[0].get('job');
@@ -181,10 +181,10 @@ function Choose({ strays, onOpen }: { strays: number; onOpen: (job: string) => v
   return (
     <main className="bay-choose">
       <h1>Which car is on the rollers?</h1>
-      {strays > 0 && (
+      {unclaimed > 0 && (
         <p className="text-wait text-[26px]">
-          {strays === 1 ? 'One pull was' : `${strays} pulls were`} made without a job. The job you choose keeps{' '}
-          {strays === 1 ? 'it' : 'them'}, set aside.
+          {unclaimed === 1 ? 'One pull was' : `${unclaimed} pulls were`} made without a job. The job you choose keeps{' '}
+          {unclaimed === 1 ? 'it' : 'them'}, set aside.
         </p>
       )}
       {offered.map((job) => (

@@ -6,7 +6,7 @@ import {
   resultSentence,
   shown,
   USUAL_UNITS,
-  VERDICT_LOOKS,
+  VERDICT_STYLES,
   type ShownUnits,
 } from '@prandel/presentation';
 import { fromSi, type LiveSheet, type SaidVerdict } from '@prandel/core';
@@ -14,7 +14,7 @@ import { CircleStop, ClipboardCheck, Hourglass, OctagonX, Pause, Play, PlugZap, 
 import type { ReactNode } from 'react';
 import { VerdictShape } from '../../parts/marks.tsx';
 import type { LiveTrace } from '../../live/useLiveBay.ts';
-import { stopwatch } from './bayLooks.ts';
+import { stopwatch } from './bayStyles.ts';
 
 const WORDS: Record<LiveSheet['state'], { word: string; icon: ReactNode }> = {
   'no-job': { word: 'No car', icon: <Square aria-hidden /> },
@@ -260,7 +260,7 @@ function Judged({ sheet, units }: { sheet: LiveSheet; units: ShownUnits }) {
           <p className="state-verdict" data-verdict={v.verdict}>
             <VerdictShape verdict={v.verdict} size={verdicts.length > 1 ? 24 : 34} />
             {verdicts.length > 1 && `${v.candidate}: `}
-            {VERDICT_LOOKS[v.verdict].word}
+            {VERDICT_STYLES[v.verdict].word}
             {v.gain && v.verdict !== 'not-comparable' && <Figure gain={v.gain} units={units} />}
           </p>
           <p className="state-say">

@@ -16,7 +16,7 @@ import type { ReactElement } from 'react';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { renderToStaticMarkup } from 'react-dom/server';
 import { BayActions } from './BayActions.tsx';
-import { bayLook, inMinutes, stopwatch } from './bayLooks.ts';
+import { bayStyle, inMinutes, stopwatch } from './bayStyles.ts';
 import { DayStrip } from './DayStrip.tsx';
 import { ribbonOf } from './ribbon.ts';
 import { GateRail } from './GateRail.tsx';
@@ -95,7 +95,7 @@ function sheetOf(state: SheetState, more: Partial<LiveSheet> = {}, gate: Partial
     quarantined: 0,
     review: null,
     waiting: 0,
-    strays: 0,
+    unclaimed: 0,
     repeatabilityPercent: null,
     halfWidth: null,
     settled: 'too-few',
@@ -207,7 +207,13 @@ describe('one huge state', () => {
   });
 
   test('review shows findings and marks, and no figure of the pull', () => {
-    const finding = { code: 'slip', severity: 'warn', fromRpm: 5000, toRpm: 5600, text: 'The tyres slipped.' } as const;
+    const finding = {
+      code: 'slip',
+      severity: 'warning',
+      fromRpm: 5000,
+      toRpm: 5600,
+      text: 'The tyres slipped.',
+    } as const;
     const { round } = sheetOf('review');
     const pulls = [
       ...round!.pulls.slice(0, 1),
@@ -427,8 +433,8 @@ test('times are told as on a stopwatch, and rounded where they are a guess', () 
 });
 
 test('a return check wears the hue of what it repeats, hollow', () => {
-  expect(bayLook(setups, 'A2')).toEqual({ line: 'var(--a)', on: 'var(--a-on)', hollow: true });
-  expect(bayLook(setups, 'B')).toEqual({ line: 'var(--b)', on: 'var(--b-on)', hollow: false });
+  expect(bayStyle(setups, 'A2')).toEqual({ line: 'var(--a)', on: 'var(--a-on)', hollow: true });
+  expect(bayStyle(setups, 'B')).toEqual({ line: 'var(--b)', on: 'var(--b-on)', hollow: false });
 });
 
 describe('the last pull against the baseline’s mean', () => {

@@ -4,7 +4,7 @@ import { ask, queries } from '../../api/client.ts';
 import type { BayListed } from '../../api/hooks.ts';
 import { useSheets } from '../../live/useSheets.ts';
 import { Notice } from '../../parts/Field.tsx';
-import { stopwatch } from '../bay/bayLooks.ts';
+import { stopwatch } from '../bay/bayStyles.ts';
 import { stateWords } from '../today/NeedsYou.tsx';
 
 interface Bench {
@@ -33,7 +33,7 @@ export function BenchCard({ bays }: { bays: readonly BayListed[] }) {
     retry: false,
   });
   const order = useMutation({
-    mutationFn: (wish: Record<string, unknown>) => ask('POST', '/bench', wish),
+    mutationFn: (asked: Record<string, unknown>) => ask('POST', '/bench', asked),
     onSettled: () => queries.invalidateQueries({ queryKey: ['bench'] }),
   });
   if (!bench.data) return null;
@@ -42,13 +42,13 @@ export function BenchCard({ bays }: { bays: readonly BayListed[] }) {
     label: string,
     value: T,
     options: readonly (readonly [T, string])[],
-    wish: (v: T) => object,
+    asked: (v: T) => object,
   ) => (
     <div className="grid gap-1">
       <span className="text-ink-2 text-[12px]">{label}</span>
       <div className="seg" role="group" aria-label={label}>
         {options.map(([key, words]) => (
-          <button key={key} aria-pressed={key === value} onClick={() => order.mutate({ ...wish(key) })}>
+          <button key={key} aria-pressed={key === value} onClick={() => order.mutate({ ...asked(key) })}>
             {words}
           </button>
         ))}

@@ -3,7 +3,7 @@ import {
   plain,
   rpmAt,
   ribbonValue,
-  setupLooks,
+  setupStyles,
   shown,
   signed,
   verdictOf,
@@ -145,7 +145,7 @@ function ReadOut({ view, rpm }: { view: CompareView; rpm: number | null }) {
 
 function CrossHair({ view, g, rpm }: { view: CompareView; g: Geometry; rpm: number }) {
   const x = xOf(g, rpm);
-  const looks = setupLooks(view.job.setups);
+  const looks = setupStyles(view.job.setups);
   const verdict = verdictOf(view);
   const i = verdict?.ribbon ? verdict.ribbon.rpm.indexOf(rpm) : -1;
   const ribbonY = (p: Float64Array) =>

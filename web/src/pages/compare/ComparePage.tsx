@@ -1,4 +1,4 @@
-import { dayTrackSvg, MEASURE_WORDS, setupLooks, type CompareView } from '@prandel/presentation';
+import { dayTrackSvg, MEASURE_WORDS, setupStyles, type CompareView } from '@prandel/presentation';
 import { CORRECTION_IDS, CORRECTION_NAMES, isCorrectionId, type Job } from '@prandel/core';
 import { ListFilter } from 'lucide-react';
 import { Popover } from 'radix-ui';
@@ -97,7 +97,7 @@ export function ComparePage() {
   if (!job || !stored.data || !saved)
     return <div className="progress" role="progressbar" aria-label="Loading the job" />;
   const verdict = judgement?.verdicts.find((v) => v.candidate === candidate);
-  const looks = setupLooks(job.setups);
+  const looks = setupStyles(job.setups);
   const changed =
     job.method.correction !== saved.method.correction ||
     job.method.averagingWidthRpm !== saved.method.averagingWidthRpm;

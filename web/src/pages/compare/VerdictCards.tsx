@@ -11,7 +11,7 @@ import {
   temperatureStep,
   unitOf,
   verifiedRange,
-  VERDICT_LOOKS,
+  VERDICT_STYLES,
   interval,
   type ShownUnits,
 } from '@prandel/presentation';
@@ -27,7 +27,7 @@ interface Props {
 
 /** The verdict, its interval, its reason, and what would settle it. */
 export function VerdictCard({ job, v, units, judgement }: Props) {
-  const look = VERDICT_LOOKS[v.verdict];
+  const look = VERDICT_STYLES[v.verdict];
   const g = v.gain && gainInterval(v.gain, units);
   const struck = v.verdict === 'not-comparable';
   const verified = v.verdict === 'verified-gain' || v.verdict === 'verified-loss';
@@ -56,13 +56,13 @@ export function VerdictCard({ job, v, units, judgement }: Props) {
       {v.uncorrected && v.uncorrected.gain && (
         <p className="text-ink-2 mt-1 text-[12px]">
           Uncorrected power, for a boost-controlled car: {shortGain(v.uncorrected.gain, units)},{' '}
-          {VERDICT_LOOKS[v.uncorrected.verdict].word.toLowerCase()}.
+          {VERDICT_STYLES[v.uncorrected.verdict].word.toLowerCase()}.
         </p>
       )}
       {v.withoutFlagged && (
         <p className="text-wait mt-1 text-[12px]">
           Without the flagged pulls: {v.withoutFlagged.gain ? `${shortGain(v.withoutFlagged.gain, units)}, ` : ''}
-          {VERDICT_LOOKS[v.withoutFlagged.verdict].word.toLowerCase()}.
+          {VERDICT_STYLES[v.withoutFlagged.verdict].word.toLowerCase()}.
         </p>
       )}
     </section>
@@ -147,7 +147,7 @@ export function SchoolsCard({ v, units }: Props) {
               width={Math.max(1, x(to(g.highValue)) - x(to(g.lowValue)))}
               height="8"
               rx="1.5"
-              fill={VERDICT_LOOKS[v.verdict].colour}
+              fill={VERDICT_STYLES[v.verdict].colour}
               fillOpacity=".32"
             />
             <line
@@ -155,7 +155,7 @@ export function SchoolsCard({ v, units }: Props) {
               x2={x(to(g.value))}
               y1="3"
               y2="17"
-              stroke={VERDICT_LOOKS[v.verdict].colour}
+              stroke={VERDICT_STYLES[v.verdict].colour}
               strokeWidth="3"
             />
           </svg>
@@ -206,8 +206,8 @@ export function ConditionsCard({ job, v, units }: Props) {
   const colour = {
     ok: '',
     unknown: 'text-ink-3',
-    warn: 'text-wait font-[620]',
-    lost: 'text-act font-[650]',
+    warning: 'text-wait font-[620]',
+    blocking: 'text-act font-[650]',
     same: '',
     declared: 'font-[620]',
     differs: 'text-act font-[650]',
@@ -276,7 +276,7 @@ export function ConditionsCard({ job, v, units }: Props) {
           {v.conditions.findings.map((f) => (
             <li
               key={f.code + f.text}
-              className={f.severity === 'lost' ? 'text-act' : f.severity === 'warn' ? 'text-wait' : 'text-ink-2'}
+              className={f.severity === 'blocking' ? 'text-act' : f.severity === 'warning' ? 'text-wait' : 'text-ink-2'}
             >
               {f.text}
             </li>

@@ -1,4 +1,4 @@
-import { VERDICT_LOOKS } from '@prandel/presentation';
+import { VERDICT_STYLES } from '@prandel/presentation';
 import { VERDICTS } from '@prandel/core';
 import { keepPreviousData, useInfiniteQuery, useMutation } from '@tanstack/react-query';
 import { FolderInput, Plus } from 'lucide-react';
@@ -80,7 +80,7 @@ export function JobsPage() {
         <Choice
           label="Verdict"
           value={wanted.verdict || ANY}
-          options={[[ANY, 'Any verdict'], ...VERDICTS.map((v) => [v, VERDICT_LOOKS[v].word] as const)]}
+          options={[[ANY, 'Any verdict'], ...VERDICTS.map((v) => [v, VERDICT_STYLES[v].word] as const)]}
           onChange={(verdict) => narrow({ verdict: verdict === ANY ? '' : verdict })}
         />
         {(bays.data?.length ?? 0) > 1 && (

@@ -1,4 +1,4 @@
-import { setupLooks } from '@prandel/presentation';
+import { setupStyles } from '@prandel/presentation';
 import type { PlannedDay, Setup } from '@prandel/core';
 
 const WIDTH = 1200;
@@ -16,7 +16,7 @@ export function DayTimeLine({
   setups: readonly Setup[];
   openUntilMin: number;
 }) {
-  const looks = setupLooks(setups);
+  const looks = setupStyles(setups);
   const end = Math.max(startMin + day.minutes, Math.min(openUntilMin, startMin + day.minutes + 90)) + 15;
   const from = Math.floor(startMin / 30) * 30;
   const x = (minute: number) => LEFT + ((minute - from) / (end - from)) * (WIDTH - 2 * LEFT);

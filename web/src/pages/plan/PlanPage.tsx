@@ -4,7 +4,7 @@ import {
   correctionFactor,
   drawStands,
   planWarnings,
-  planWishOf,
+  planRequestOf,
   pullsFor,
   setupsForPlan,
   startingPlan,
@@ -63,15 +63,15 @@ function Planner({
   });
   const learned = history.data?.constants;
   const measured = history.data?.minutesPerPull ?? null;
-  const wish = useMemo(() => {
+  const request = useMemo(() => {
     const verdictConstants = { ...job.bay.verdictConstants, ...learned };
-    return { ...planWishOf({ ...job, bay: { ...job.bay, verdictConstants }, day: { ...day, plan } }), counted };
+    return { ...planRequestOf({ ...job, bay: { ...job.bay, verdictConstants }, day: { ...day, plan } }), counted };
   }, [job, day, plan, counted, learned]);
-  const plans = useMemo(() => comparePlans(wish), [wish]);
+  const plans = useMemo(() => comparePlans(request), [request]);
   const matters = job.question.meaningfulGainPercent;
   const needed = useMemo(
-    () => Object.fromEntries(plans.map((p) => [p.shape, pullsFor(p.shape, matters, wish)])),
-    [plans, matters, wish],
+    () => Object.fromEntries(plans.map((p) => [p.shape, pullsFor(p.shape, matters, request)])),
+    [plans, matters, request],
   );
   const chosen = plans.find((p) => p.shape === plan.shape) ?? plans[0]!;
   const start = plan.startAt ? new Date(plan.startAt) : null;
@@ -141,7 +141,7 @@ function Planner({
         onChoose={(shape) => set('shape', shape)}
       />
       <p className="text-ink-2 text-[12.5px]" data-testid="prior">
-        {priorWords(job.bay.label, history.data ?? null, wish.s0, job.bay.verdictConstants.s0 !== undefined)}
+        {priorWords(job.bay.label, history.data ?? null, request.s0, job.bay.verdictConstants.s0 !== undefined)}
       </p>
       {warnings.map((w) => (
         <Notice key={w}>{w}</Notice>

@@ -4,7 +4,7 @@ import { Link } from 'react-router';
 import type { Schemas } from '../../api/client.ts';
 import { useUnits } from '../../api/hooks.ts';
 import type { BaySheet } from '../../live/useSheets.ts';
-import { stopwatch } from '../bay/bayLooks.ts';
+import { stopwatch } from '../bay/bayStyles.ts';
 
 interface Need {
   readonly key: string;

@@ -2,7 +2,7 @@ import { Logger } from '@nestjs/common';
 import { databaseAway, loggable } from '../database/faults.ts';
 
 /** Work of one bay, one piece after the other, in the order in which it was asked for. */
-export class Turns {
+export class SerialQueue {
   readonly #log = new Logger('Bay');
   #last: Promise<unknown> = Promise.resolve();
   #stopped = false;

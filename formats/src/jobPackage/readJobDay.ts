@@ -7,7 +7,7 @@ import {
   UNKNOWN_BAY,
   UNKNOWN_VEHICLE,
   USUAL_DAY,
-  type DayPapers,
+  type JobDay,
   type Job,
   type Pull,
   type Setup,
@@ -144,20 +144,20 @@ function wordsOf(value: unknown): Record<string, string> {
 }
 
 /** Papers of the day in the bay; what is absent is the usual. */
-function dayOf(day: Json): DayPapers {
+function dayOf(day: Json): JobDay {
   const card = part(day.modelCard);
   return {
     ...USUAL_DAY,
-    ...(day as Partial<DayPapers>),
+    ...(day as Partial<JobDay>),
     intake: wordsOf(day.intake),
     modelCard: {
       ...USUAL_DAY.modelCard,
-      ...(card as Partial<DayPapers['modelCard']>),
+      ...(card as Partial<JobDay['modelCard']>),
       sensors: { ...USUAL_DAY.modelCard.sensors, ...part(card.sensors) },
     },
     plan: { ...USUAL_DAY.plan, ...part(day.plan) },
-    abortLimits: Array.isArray(day.abortLimits) ? (day.abortLimits as DayPapers['abortLimits']) : [],
-    fittings: Array.isArray(day.fittings) ? (day.fittings as DayPapers['fittings']) : [],
+    abortLimits: Array.isArray(day.abortLimits) ? (day.abortLimits as JobDay['abortLimits']) : [],
+    fittings: Array.isArray(day.fittings) ? (day.fittings as JobDay['fittings']) : [],
   };
 }
 

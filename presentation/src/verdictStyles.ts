@@ -9,7 +9,7 @@ export interface VerdictLook {
   readonly tint: string;
 }
 
-export const VERDICT_LOOKS: Record<Verdict, VerdictLook> = {
+export const VERDICT_STYLES: Record<Verdict, VerdictLook> = {
   'verified-gain': { key: 'gain', word: 'Verified gain', short: 'Gain', colour: '#12694A', tint: '#E6F1EB' },
   'verified-loss': { key: 'loss', word: 'Verified loss', short: 'Loss', colour: '#A8281C', tint: '#F8E8E4' },
   'no-meaningful-change': {

@@ -2,13 +2,13 @@ import type { SuspectLooked } from '../baseline/suspects.ts';
 import type { PlanStep } from '../job/job.ts';
 
 /** The day's papers of a job: who brought the car, how it runs on rollers, the plan, limits, and what was fitted when. */
-export interface DayPapers {
+export interface JobDay {
   readonly customer: string | null;
   /** The claim being tested, as the customer or the seller words it. */
   readonly claim: string | null;
   readonly intake: Readonly<Record<string, string>>;
   readonly modelCard: ModelCard;
-  readonly plan: DayPlanPapers;
+  readonly plan: DayPlan;
   readonly abortLimits: readonly AbortLimit[];
   readonly fittings: readonly Fitting[];
   /** Why the part cannot come off again; null when it can. */
@@ -50,7 +50,7 @@ export interface ModelCard {
   };
 }
 
-export interface DayPlanPapers {
+export interface DayPlan {
   readonly shape: PlanShape;
   /** ISO 8601 instant of the first pull; null until somebody plans the day. */
   readonly startAt: string | null;
@@ -120,7 +120,7 @@ export const UNKNOWN_CARD: ModelCard = {
 };
 
 /** Five minutes a pull and fifty a fitting until somebody measured better. Common practice, no source. */
-export const USUAL_DAY: DayPapers = {
+export const USUAL_DAY: JobDay = {
   customer: null,
   claim: null,
   intake: {},

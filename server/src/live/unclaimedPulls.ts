@@ -6,7 +6,7 @@ import { recordings } from '../database/schema.ts';
 import { allotPullKeys } from '../jobs/pullKeys.ts';
 import { recordedChannels, Recording } from './recorder.ts';
 
-/** A stray that is stored, by its recording. */
+/** A unclaimed that is stored, by its recording. */
 interface Kept {
   readonly id: string;
   readonly draft: RecordingDraft;
@@ -22,7 +22,7 @@ const CLAIMED_WITHIN_MS = 3_600_000;
  * whose they are; the job that is put on the bay within the hour keeps them, set aside, and a person decides at the desk what they
  * were.
  */
-export class StrayPulls {
+export class UnclaimedPulls {
   #open: Recording | null = null;
   #kept: readonly Kept[] = [];
   #claiming: readonly Kept[] = [];
@@ -32,9 +32,9 @@ export class StrayPulls {
     return this.#open;
   }
 
-  /** Begins the recording of a stray, for the caller to store. `conditions` are those it starts under. */
+  /** Begins the recording of a unclaimed, for the caller to store. `conditions` are those it starts under. */
   begin(conditions: Partial<Pull>, { channels, startMs }: Pick<RecordingDraft, 'channels' | 'startMs'>): Recording {
-    const { channels: _, ...blank } = newPull('stray', '', 1);
+    const { channels: _, ...blank } = newPull('unclaimed', '', 1);
     const pull: RecordingDraft['pull'] = {
       ...blank,
       ...conditions,
@@ -48,16 +48,16 @@ export class StrayPulls {
     return this.#open;
   }
 
-  /** Ends the stray that is open, for the caller to store its last rows and then to `keep` it. */
+  /** Ends the unclaimed that is open, for the caller to store its last rows and then to `keep` it. */
   end(): Recording | null {
     const ended = this.#open;
     this.#open = null;
     return ended;
   }
 
-  /** Keeps a stray that is stored. Gives those that are too many now, to be deleted. */
-  keep(stray: Kept): readonly Kept[] {
-    const all = [...this.#kept, stray];
+  /** Keeps a unclaimed that is stored. Gives those that are too many now, to be deleted. */
+  keep(unclaimed: Kept): readonly Kept[] {
+    const all = [...this.#kept, unclaimed];
     this.#kept = all.slice(-MOST);
     return all.slice(0, -MOST);
   }
@@ -90,11 +90,11 @@ export class StrayPulls {
 
   /** Forgets what a job has kept by now. */
   claimed(): void {
-    this.#kept = this.#kept.filter((stray) => !this.#claiming.includes(stray));
+    this.#kept = this.#kept.filter((unclaimed) => !this.#claiming.includes(unclaimed));
     this.#claiming = [];
   }
 
   #claimable(atMs: number): readonly Kept[] {
-    return this.#kept.filter((stray) => atMs - stray.draft.startMs < CLAIMED_WITHIN_MS);
+    return this.#kept.filter((unclaimed) => atMs - unclaimed.draft.startMs < CLAIMED_WITHIN_MS);
   }
 }

@@ -12,7 +12,7 @@ function fitting(job: Job, setup: string, from: number, to: number, more: Partia
 }
 
 /** The main demo job with the papers of its day: who asked, by which house method, and what was fitted when. All invented. */
-export function withPapers(job: Job): Job {
+export function withJobDay(job: Job): Job {
   return {
     ...job,
     method: {

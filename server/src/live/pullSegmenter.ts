@@ -21,7 +21,7 @@ export interface CaughtPull {
  * Finds pulls in the samples of the rollers and makes rows of them, with the last half second before full throttle. Channels of
  * other instruments are held between their own readings.
  */
-export class PullCatcher {
+export class PullSegmenter {
   readonly #detector = new PullDetector();
   readonly #readings: Readings;
   readonly #on: CaughtPull;

@@ -4,7 +4,7 @@ interface SetupName {
 }
 
 /** CSS variables of a setup's hue in the bay mood; a return check wears the hue of what it repeats, hollow. */
-export function bayLook(setups: readonly SetupName[], id: string): { line: string; on: string; hollow: boolean } {
+export function bayStyle(setups: readonly SetupName[], id: string): { line: string; on: string; hollow: boolean } {
   const setup = setups.find((s) => s.id === id);
   const own = setups.filter((s) => !s.returnsTo);
   const place = own.findIndex((s) => s.id === (setup?.returnsTo ?? id));

@@ -1,2 +1,2 @@
 /** Something the person at the keyboard can mend: told in one plain sentence, without a stack. */
-export class Trouble extends Error {}
+export class OperatorError extends Error {}

@@ -12,7 +12,7 @@ beforeAll(async () => {
   shop = await TestShop.open(process.env.PAPERS_DATABASE_URL);
 });
 afterAll(() => shop?.close());
-const ask: TestShop['ask'] = (...wish) => shop.ask(...wish);
+const ask: TestShop['ask'] = (...asked) => shop.ask(...asked);
 const read = async (id: string) =>
   (await ask('GET', `/api/jobs/${id}`)).body as unknown as { version: number; job: Job };
 const told = async (id: string) =>
