@@ -1,5 +1,5 @@
 import { Body, ConflictException, Controller, Get, HttpCode, Param, ParseUUIDPipe, Post } from '@nestjs/common';
-import { ApiProperty, ApiTags } from '@nestjs/swagger';
+import { ApiOkResponse, ApiProperty, ApiTags } from '@nestjs/swagger';
 import { baselineStanding, modelRange, suspectsFor, USUAL_DAY, type BaselineStanding } from '@prandel/core';
 import { IsIn, IsString, Length } from 'class-validator';
 import { Database } from '../database/database.ts';
@@ -16,8 +16,19 @@ export class SuspectLook {
   @ApiProperty({ enum: ['fine', 'found'] }) @IsIn(['fine', 'found']) result: 'fine' | 'found';
 }
 
+export class ModelRangeSeen {
+  @ApiProperty() lowW: number;
+  @ApiProperty() highW: number;
+  @ApiProperty({ description: 'Cars it was seen on.' }) cars: number;
+}
+
 /** A baseline's standing, and how many other cars are still being worked out: ask again. */
-type BaselineAnswer = BaselineStanding & { readonly waiting: number };
+export class BaselineAnswer {
+  @ApiProperty({ type: Number, nullable: true }) peakW: number | null;
+  @ApiProperty({ type: ModelRangeSeen, nullable: true }) range: ModelRangeSeen | null;
+  @ApiProperty({ enum: ['low', 'inside', 'high', 'unknown'] }) stands: BaselineStanding['stands'];
+  @ApiProperty() waiting: number;
+}
 
 /** A job's baseline beside what its model has shown, and the search for what makes it read low. */
 @ApiTags('baseline')
@@ -32,6 +43,7 @@ export class BaselineController {
   ) {}
 
   @Get('baseline')
+  @ApiOkResponse({ type: BaselineAnswer })
   standing(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<BaselineAnswer> {
     return this.#standing(caller.shopId, id);
   }

@@ -10,7 +10,7 @@ import {
   Post,
   StreamableFile,
 } from '@nestjs/common';
-import { ApiBody, ApiExtraModels, ApiOkResponse, ApiTags } from '@nestjs/swagger';
+import { ApiBody, ApiCreatedResponse, ApiExtraModels, ApiOkResponse, ApiTags } from '@nestjs/swagger';
 import { UNKNOWN_BAY, type BayLearned, type InstrumentStatus, type LiveSheet } from '@prandel/core';
 import { USUAL_REGISTERS } from '@prandel/formats';
 import { Database } from '../database/database.ts';
@@ -18,7 +18,8 @@ import { LiveBays } from '../live/liveBays.ts';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
 import { learnedBy } from './bayHistory.ts';
-import { BayEdit, NewBay, DeletedBay, QuarantinedRecording } from './bays.dto.ts';
+import { ApiCoreAnswer, ApiFile, Made } from '../http/answers.ts';
+import { BayEdit, NewBay, DeletedBay, PullMade, QuarantinedRecording } from './bays.dto.ts';
 import { RollerTrace } from './coastDown.controller.ts';
 import { QuarantineService } from './quarantine.service.ts';
 import { RunSheet } from './runSheet.ts';
@@ -41,6 +42,7 @@ export class BaysController {
   /** Every bay with its device panel and the job that is in it. */
   @Get()
   @Access({ read: 'viewer', scopes: ['read-jobs', 'upload-to-bay'] })
+  @ApiCoreAnswer('BayListed')
   list(@CurrentUser() caller: Caller) {
     return this.live.all(caller.shopId).map((bay) => ({
       id: bay.row.id,
@@ -56,7 +58,8 @@ export class BaysController {
   }
 
   @Post()
-  add(@CurrentUser() caller: Caller, @Body() { label, rollers, instruments }: NewBay): Promise<{ id: string }> {
+  @ApiCreatedResponse({ type: Made })
+  add(@CurrentUser() caller: Caller, @Body() { label, rollers, instruments }: NewBay): Promise<Made> {
     return this.live.add(caller.shopId, {
       label,
       rollers: { ...UNKNOWN_BAY, ...named(rollers), label },
@@ -96,16 +99,18 @@ export class BaysController {
   /** Tries again to make a pull of a quarantined recording. */
   @Post(':id/quarantine/:recording/retry')
   @HttpCode(200)
+  @ApiOkResponse({ type: PullMade })
   retry(
     @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
     @Param('recording', ParseUUIDPipe) recording: string,
-  ): Promise<{ pull: string }> {
+  ): Promise<PullMade> {
     return this.quarantined.retry(caller, id, recording);
   }
 
   /** The samples of a quarantined recording as CSV. */
   @Get(':id/quarantine/:recording/samples.csv')
+  @ApiFile('text/csv')
   async samples(
     @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
@@ -143,6 +148,7 @@ export class BaysController {
 
   /** The run sheet as it stands now; the live channel tells what follows. */
   @Get(':id/sheet')
+  @ApiCoreAnswer('LiveSheet')
   sheetNow(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): LiveSheet {
     return this.live.of(caller.shopId, id).sheet();
   }
@@ -156,6 +162,7 @@ export class BaysController {
 
   /** What the bay has learned of itself: pull-to-pull SD and allowances, and from how many rounds and return checks. */
   @Get(':id/history')
+  @ApiCoreAnswer('BayLearned')
   history(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<BayLearned> {
     const { rollers } = this.live.of(caller.shopId, id).row;
     return learnedBy(this.database, caller.shopId, { bayId: id, epoch: rollers.calibrationEpoch, exceptJob: null });

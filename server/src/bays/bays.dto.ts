@@ -133,3 +133,8 @@ export class DeletedBay {
   @ApiProperty() label: string;
   @ApiProperty() deletedAt: string;
 }
+
+/** The pull that a quarantined recording became. */
+export class PullMade {
+  @ApiProperty() pull: string;
+}

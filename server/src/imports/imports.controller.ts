@@ -6,7 +6,6 @@ import {
   Param,
   ParseUUIDPipe,
   Post,
-  Query,
   Res,
   StreamableFile,
   UploadedFiles,
@@ -14,17 +13,18 @@ import {
   UseInterceptors,
 } from '@nestjs/common';
 import { FilesInterceptor } from '@nestjs/platform-express';
-import { ApiConsumes, ApiCreatedResponse, ApiTags, PickType } from '@nestjs/swagger';
+import { ApiConsumes, ApiCreatedResponse, ApiOkResponse, ApiTags, PickType } from '@nestjs/swagger';
 import { LARGEST_FILE_BYTES } from '@prandel/formats';
 import type { Response } from 'express';
 import { ScratchStorage, withUploads, type Upload } from '../files/uploads.ts';
+import { ApiFile } from '../http/answers.ts';
 import { RoomForUploads } from '../operations/disk.ts';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
-import { ImportRequest, PreviewPull, StagedFile } from './imports.dto.ts';
+import { Imported, ImportRequest, OriginalFile, PreviewPull, StagedFile } from './imports.dto.ts';
 import { ImportsService } from './imports.service.ts';
 import { MOST_FILES, StagingService } from './staging.service.ts';
-import { Tasks } from '../work/progress.ts';
+import { ApiTask, TaskQuery, Tasks } from '../work/progress.ts';
 
 class PreviewRequest extends PickType(ImportRequest, ['fileIds', 'columns'] as const) {}
 
@@ -39,6 +39,7 @@ export class ImportsController {
   ) {}
 
   @Post('staged-files')
+  @ApiTask()
   @ApiConsumes('multipart/form-data')
   @ApiCreatedResponse({ type: [StagedFile] })
   @UseGuards(RoomForUploads)
@@ -53,7 +54,7 @@ export class ImportsController {
     @Param('id', ParseUUIDPipe) id: string,
     @UploadedFiles() uploads: Upload[] | undefined,
     @Res({ passthrough: true }) response: Response,
-    @Query('task', new ParseUUIDPipe({ optional: true })) task?: string,
+    @TaskQuery() task?: string,
   ): Promise<StagedFile[]> {
     const files = uploads ?? [];
     return withUploads(files, () =>
@@ -62,34 +63,39 @@ export class ImportsController {
   }
 
   @Post('import-preview')
+  @ApiTask()
   @ApiCreatedResponse({ type: [PreviewPull] })
   preview(
     @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
     @Body() body: PreviewRequest,
     @Res({ passthrough: true }) response: Response,
-    @Query('task', new ParseUUIDPipe({ optional: true })) task?: string,
+    @TaskQuery() task?: string,
   ): Promise<PreviewPull[]> {
     return this.tasks.run(caller.shopId, task, response, (own) => this.imports.preview(caller, id, body, own));
   }
 
   @Post('imports')
+  @ApiTask()
+  @ApiCreatedResponse({ type: Imported })
   import(
     @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
     @Body() body: ImportRequest,
     @Res({ passthrough: true }) response: Response,
-    @Query('task', new ParseUUIDPipe({ optional: true })) task?: string,
-  ): Promise<{ pulls: number }> {
+    @TaskQuery() task?: string,
+  ): Promise<Imported> {
     return this.tasks.run(caller.shopId, task, response, (own) => this.imports.import(caller, id, body, own));
   }
 
   @Get('files')
-  list(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string) {
+  @ApiOkResponse({ type: [OriginalFile] })
+  list(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<OriginalFile[]> {
     return this.imports.files(caller, id);
   }
 
   @Get('files/:file')
+  @ApiFile('application/octet-stream')
   async original(
     @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,

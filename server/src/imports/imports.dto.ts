@@ -124,3 +124,15 @@ export class PreviewPull {
   @ApiProperty({ type: [PreviewPoint] }) curve: PreviewPoint[];
   @ApiProperty({ type: [PreviewFinding] }) findings: PreviewFinding[];
 }
+
+/** How many pulls an import made. */
+export class Imported {
+  @ApiProperty() pulls: number;
+}
+
+/** A file that pulls were imported from; its bytes are kept as they came. */
+export class OriginalFile {
+  @ApiProperty() id: string;
+  @ApiProperty() name: string;
+  @ApiProperty({ type: String, format: 'date-time' }) addedAt: Date;
+}

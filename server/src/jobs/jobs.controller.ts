@@ -1,3 +1,5 @@
+import { EvidenceLog } from '../evidence/evidence.dto.ts';
+import { ApiCoreAnswer, ApiFile } from '../http/answers.ts';
 import {
   Body,
   Controller,
@@ -59,6 +61,7 @@ export class JobsController {
 
   /** The job without its samples, with the version to name in an edit. */
   @Get(':id')
+  @ApiCoreAnswer('Job, with rowId and version')
   read(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string) {
     return this.jobs.read(caller, id, false);
   }
@@ -70,6 +73,7 @@ export class JobsController {
   }
 
   @Get(':id/channels')
+  @ApiFile('application/octet-stream')
   @Header('Cache-Control', 'no-store')
   async channels(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<StreamableFile> {
     const { job } = await this.jobs.read(caller, id, true);
@@ -95,7 +99,8 @@ export class JobsController {
   }
 
   @Get(':id/log')
-  log(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string) {
+  @ApiOkResponse({ type: EvidenceLog })
+  log(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<EvidenceLog> {
     return this.jobs.log(caller, id);
   }
 }

@@ -4,7 +4,6 @@ import {
   Param,
   ParseUUIDPipe,
   Post,
-  Query,
   Res,
   StreamableFile,
   UploadedFile,
@@ -13,7 +12,8 @@ import {
   BadRequestException,
 } from '@nestjs/common';
 import { FileInterceptor } from '@nestjs/platform-express';
-import { ApiConsumes, ApiTags } from '@nestjs/swagger';
+import { ApiCreatedResponse, ApiConsumes, ApiTags } from '@nestjs/swagger';
+import { ApiFile, Made } from '../http/answers.ts';
 import { brokenRow, LARGEST_FILE_BYTES, readEvents } from '@prandel/formats';
 import type { Response } from 'express';
 import { Database } from '../database/database.ts';
@@ -21,7 +21,7 @@ import { evidenceOf, restoreEvidence } from '../evidence/evidence.ts';
 import { nameOf, ScratchStorage, withUploads, type Upload } from '../files/uploads.ts';
 import { RoomForUploads } from '../operations/disk.ts';
 import { Judging } from '../work/judging.ts';
-import { Tasks, type Task } from '../work/progress.ts';
+import { ApiTask, TaskQuery, Tasks, type Task } from '../work/progress.ts';
 import { WorkPool } from '../work/workPool.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import { Access, CurrentUser } from '../people/access.ts';
@@ -43,6 +43,8 @@ export class PackagesController {
   ) {}
 
   @Post('packages')
+  @ApiTask()
+  @ApiCreatedResponse({ type: Made })
   @ApiConsumes('multipart/form-data')
   @UseGuards(RoomForUploads)
   @UseInterceptors(
@@ -55,15 +57,15 @@ export class PackagesController {
     @CurrentUser() caller: Caller,
     @UploadedFile() file: Upload | undefined,
     @Res({ passthrough: true }) response: Response,
-    @Query('task', new ParseUUIDPipe({ optional: true })) task?: string,
-  ): Promise<{ id: string }> {
+    @TaskQuery() task?: string,
+  ): Promise<Made> {
     if (!file) throw new BadRequestException('Choose a job package (a ZIP file).');
     return withUploads([file], () =>
       this.tasks.run(caller.shopId, task, response, (own) => this.#take(caller, file, own)),
     );
   }
 
-  async #take(caller: Caller, file: Upload, task: Task): Promise<{ id: string }> {
+  async #take(caller: Caller, file: Upload, task: Task): Promise<Made> {
     const { job, extras } = await this.pool.run(caller.shopId, 'readPackage', () => ({ input: { path: file.path } }), {
       timeoutS: READING_S,
       signal: task.signal,
@@ -93,6 +95,7 @@ export class PackagesController {
   }
 
   @Get('jobs/:id/package')
+  @ApiFile('application/zip')
   async give(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<StreamableFile> {
     const read = () =>
       this.database.inShop(caller.shopId, async (tx) => ({

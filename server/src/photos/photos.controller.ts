@@ -1,3 +1,4 @@
+import { ApiFile } from '../http/answers.ts';
 import {
   Controller,
   Get,
@@ -41,6 +42,7 @@ export class PhotosController {
   }
 
   @Get('photos/:file')
+  @ApiFile('image/jpeg', 'image/png', 'image/webp')
   @Header('X-Content-Type-Options', 'nosniff')
   @Header('Cache-Control', 'private, max-age=31536000, immutable')
   async show(

@@ -1,3 +1,4 @@
+import { ApiFile } from '../http/answers.ts';
 import { Controller, Get, NotFoundException, Param, ParseUUIDPipe, StreamableFile } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
 import { planDay, planRequestOf, type DayBlock, type Job } from '@prandel/core';
@@ -14,6 +15,7 @@ export class PlanController {
   constructor(private readonly jobs: JobsService) {}
 
   @Get(':id/plan.ics')
+  @ApiFile('text/calendar')
   async calendar(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<StreamableFile> {
     const { job } = await this.jobs.read(caller, id, false);
     return new StreamableFile(Buffer.from(planCalendar(job, id)), {

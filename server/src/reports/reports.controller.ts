@@ -1,3 +1,4 @@
+import { ApiCoreAnswer, ApiFile } from '../http/answers.ts';
 import { Controller, Get, Param, ParseUUIDPipe, Query, Res } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
 import type { Job } from '@prandel/core';
@@ -19,6 +20,7 @@ export class ReportsController {
   ) {}
 
   @Get('report.html')
+  @ApiFile('text/html')
   async html(
     @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,
@@ -36,6 +38,7 @@ export class ReportsController {
   }
 
   @Get('report.json')
+  @ApiCoreAnswer('Judgement, with the job’s numbers')
   async json(
     @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,

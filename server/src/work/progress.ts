@@ -1,5 +1,5 @@
-import { Controller, Get, Injectable, NotFoundException, Param, ParseUUIDPipe } from '@nestjs/common';
-import { ApiOkResponse, ApiProperty, ApiTags } from '@nestjs/swagger';
+import { Controller, Get, Injectable, NotFoundException, Param, ParseUUIDPipe, Query } from '@nestjs/common';
+import { ApiOkResponse, ApiProperty, ApiQuery, ApiTags } from '@nestjs/swagger';
 import type { Response } from 'express';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
@@ -10,6 +10,17 @@ export class TaskProgress {
   @ApiProperty({ enum: ['reading', 'storing'] }) stage: 'reading' | 'storing';
   @ApiProperty({ description: 'Share done, 0 to 1.' }) share: number;
 }
+
+/** States that an operation takes a task's id, by which its progress is asked for. */
+export const ApiTask = () =>
+  ApiQuery({
+    name: 'task',
+    required: false,
+    schema: { type: 'string', format: 'uuid' },
+    description: 'Names the work.',
+  });
+/** The id of the task, where the sender named one. */
+export const TaskQuery = () => Query('task', new ParseUUIDPipe({ optional: true }));
 
 /** A piece of work that a person waits for. */
 export interface Task {

@@ -1,6 +1,8 @@
-import type { Job } from '@prandel/core';
+import type { Bay, BayLearned, InstrumentStatus, Job, LiveSheet } from '@prandel/core';
 import { QueryClient } from '@tanstack/react-query';
-import type { components } from './generated/schema.ts';
+import createClient, { type MaybeOptionalInit } from 'openapi-fetch';
+import type { HttpMethod, PathsWithMethod, SuccessResponse } from 'openapi-typescript-helpers';
+import type { components, paths } from './generated/schema.ts';
 
 export type Schemas = components['schemas'];
 
@@ -36,16 +38,61 @@ function noAnswer(): Refusal {
   );
 }
 
-/** Asks the server; bodies are JSON unless they are form data. @throws Refusal */
-export async function ask<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
-  const form = body instanceof FormData;
-  const response = await fetch(`/api${path}`, {
-    method,
-    ...(body === undefined ? {} : { body: form ? body : JSON.stringify(body) }),
-    ...(body === undefined || form ? {} : { headers: { 'Content-Type': 'application/json' } }),
-    ...(signal ? { signal } : {}),
-  }).catch(() => {
-    if (signal?.aborted) throw new Refusal(499, 'Cancelled; nothing of it was kept.');
+/** What follows the path: nothing is needed where nothing is required. */
+type InitParam<I> = object extends I ? [(I & { [key: string]: unknown })?] : [I & { [key: string]: unknown }];
+type Method = Extract<HttpMethod, 'get' | 'post' | 'patch' | 'delete'>;
+type PathOf<M extends Method> = PathsWithMethod<paths, M>;
+type Init<M extends Method, P extends PathOf<M>> = MaybeOptionalInit<paths[P], M>;
+
+/** Answers that are values of types of `core/`: the document names them and does not write them down again. */
+interface CoreAnswers {
+  'get /api/jobs/{id}': StoredJob;
+  'get /api/bays': BayListed[];
+  'get /api/bays/{id}/sheet': LiveSheet;
+  'get /api/bays/{id}/history': BayLearned;
+}
+type Written<O> = O extends { responses: infer R extends Record<string | number, unknown> }
+  ? SuccessResponse<R>
+  : never;
+type Answer<M extends Method, P extends PathOf<M>> = `${M} ${P & string}` extends keyof CoreAnswers
+  ? CoreAnswers[`${M} ${P & string}`]
+  : M extends keyof paths[P]
+    ? Written<paths[P][M]>
+    : never;
+
+/** What the client tells of an answer. */
+interface Answered {
+  readonly data?: unknown;
+  readonly error?: unknown;
+  readonly response: Response;
+}
+
+const client = createClient<paths>({
+  // Looked up at each call, so that a test can put another in its place.
+  fetch: (request) => fetch(request),
+});
+
+/** Asks the server, as its document has it: method, path with its parameters, body and answer. @throws Refusal */
+export async function ask<M extends Method, P extends PathOf<M>>(
+  method: M,
+  path: P,
+  ...init: InitParam<Init<M, P>>
+): Promise<Answer<M, P>> {
+  const given = init[0] as { signal?: AbortSignal } | undefined;
+  // What this function's own types have checked is not checked a second time.
+  const request = client.request as unknown as (method: string, path: string, init?: unknown) => Promise<Answered>;
+  const { data, error, response } = await request(method, path, init[0]).catch((error: unknown) => {
+    if (given?.signal?.aborted) throw new Refusal(499, 'Cancelled; nothing of it was kept.');
+    if (error instanceof TypeError) throw noAnswer();
+    throw error;
+  });
+  if (!response.ok) throw refusalOf(response.status, typeof error === 'object' && error ? error : {});
+  return data as Answer<M, P>;
+}
+
+/** Brings a form with files. @throws Refusal */
+export async function bring<T>(path: string, form: FormData): Promise<T> {
+  const response = await fetch(path, { method: 'POST', body: form }).catch(() => {
     throw noAnswer();
   });
   if (!response.ok) throw refusalOf(response.status, (await response.json().catch(() => ({}))) as ProblemAnswer);
@@ -62,7 +109,7 @@ export function send<T>(
 ): Promise<T> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open('POST', `/api${path}`);
+    request.open('POST', path);
     request.responseType = 'json';
     request.upload.onprogress = ({ loaded, total }) => onSent(total > 0 ? loaded / total : 0);
     request.onload = () => {
@@ -75,6 +122,23 @@ export function send<T>(
     signal.addEventListener('abort', () => request.abort());
     request.send(form);
   });
+}
+
+/** A bay as the list of bays tells it. */
+export interface BayListed {
+  readonly id: string;
+  readonly label: string;
+  readonly version: number;
+  readonly rollers: Bay;
+  readonly instruments: Readonly<Record<InstrumentStatus['kind'], { host: string; port: number } | null>> & {
+    readonly registers: Schemas['RegisterMapDto'];
+  };
+  readonly status: readonly InstrumentStatus[];
+  readonly job: string | null;
+  /** Why it records nothing, in words; null: it records. */
+  readonly fault: string | null;
+  /** Another server process on the same database leads it. */
+  readonly ledElsewhere: boolean;
 }
 
 /** A job as the server stores it, without samples. */

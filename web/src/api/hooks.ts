@@ -1,12 +1,11 @@
-import type { Bay, InstrumentStatus } from '@prandel/core';
 import { USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
 import { useInfiniteQuery, useMutation, useQuery } from '@tanstack/react-query';
-import { ask, queries, type Schemas, type StoredJob } from './client.ts';
+import { ask, queries, type Schemas } from './client.ts';
 
 export function useSession() {
   return useQuery({
     queryKey: ['session'],
-    queryFn: () => ask<Schemas['SignedIn']>('GET', '/session'),
+    queryFn: () => ask('get', '/api/session'),
     retry: false,
     staleTime: 60_000,
   });
@@ -18,7 +17,7 @@ export function useUnits(): ShownUnits {
 }
 
 export function useJob(id: string) {
-  return useQuery({ queryKey: ['job', id], queryFn: () => ask<StoredJob>('GET', `/jobs/${id}`) });
+  return useQuery({ queryKey: ['job', id], queryFn: () => ask('get', '/api/jobs/{id}', { params: { path: { id } } }) });
 }
 
 /** Changes something of a job and reads it again, also when somebody else was quicker. */
@@ -34,26 +33,9 @@ export function useJobChange<T>(id: string, change: (value: T) => Promise<unknow
   });
 }
 
-/** A bay as the list of bays tells it. */
-export interface BayListed {
-  readonly id: string;
-  readonly label: string;
-  readonly version: number;
-  readonly rollers: Bay;
-  readonly instruments: Readonly<Record<InstrumentStatus['kind'], { host: string; port: number } | null>> & {
-    readonly registers: Schemas['RegisterMapDto'];
-  };
-  readonly status: readonly InstrumentStatus[];
-  readonly job: string | null;
-  /** Why it records nothing, in words; null: it records. */
-  readonly fault: string | null;
-  /** Another server process on the same database leads it. */
-  readonly ledElsewhere: boolean;
-}
-
 /** The shop's bays with their device panels, read again every few seconds. */
 export function useBays() {
-  return useQuery({ queryKey: ['bays'], queryFn: () => ask<BayListed[]>('GET', '/bays'), refetchInterval: 3000 });
+  return useQuery({ queryKey: ['bays'], queryFn: () => ask('get', '/api/bays'), refetchInterval: 3000 });
 }
 
 /** Records of a kind by name, a page at a time; `q` keeps those that hold words beginning so. */
@@ -63,9 +45,9 @@ export function useRecords(kind: Schemas['RecordRow']['kind'], q: string) {
     initialPageParam: '',
     placeholderData: (before, query) => (query?.queryKey[1] === kind ? before : undefined),
     getNextPageParam: (page: Schemas['RecordPage']) => page.next ?? undefined,
-    queryFn: ({ pageParam }) => {
-      const asked = new URLSearchParams({ kind, ...(q ? { q } : {}), ...(pageParam ? { after: pageParam } : {}) });
-      return ask<Schemas['RecordPage']>('GET', `/records?${asked.toString()}`);
-    },
+    queryFn: ({ pageParam }) =>
+      ask('get', '/api/records', {
+        params: { query: { kind, ...(q ? { q } : {}), ...(pageParam ? { after: pageParam } : {}) } },
+      }),
   });
 }

@@ -34,7 +34,7 @@ export function Shell() {
     );
   }
   const out = async () => {
-    await ask('DELETE', '/session');
+    await ask('delete', '/api/session');
     queries.clear();
     location.assign('/sign-in');
   };
@@ -98,7 +98,7 @@ export function Shell() {
 function UnitsChoice() {
   const units = useUnits();
   const change = useMutation({
-    mutationFn: (next: Record<string, string>) => ask('PATCH', '/session/units', { units: next }),
+    mutationFn: (next: Record<string, string>) => ask('patch', '/api/session/units', { body: { units: next } }),
     onMutate: (next) => queries.setQueryData(['session'], (old: object | undefined) => old && { ...old, units: next }),
     onError: () => queries.invalidateQueries({ queryKey: ['session'] }),
   });

@@ -1,7 +1,7 @@
 import type { LiveSheet } from '@prandel/core';
 import { useQueries } from '@tanstack/react-query';
 import { ask } from '../api/client.ts';
-import type { BayListed } from '../api/hooks.ts';
+import type { BayListed } from '../api/client.ts';
 
 /** A bay and what its run sheet says now; null while it has not answered, or where another process leads it. */
 export interface BaySheet {
@@ -15,7 +15,7 @@ export function useSheets(bays: readonly BayListed[]): BaySheet[] {
   const answers = useQueries({
     queries: led.map((b) => ({
       queryKey: ['sheet', b.id],
-      queryFn: () => ask<LiveSheet>('GET', `/bays/${b.id}/sheet`),
+      queryFn: () => ask('get', '/api/bays/{id}/sheet', { params: { path: { id: b.id } } }),
       refetchInterval: 1000,
       staleTime: 0,
     })),

@@ -26,12 +26,15 @@ export function AccountPage() {
 function Sessions() {
   const sessions = useQuery({
     queryKey: ['sessions'],
-    queryFn: () => ask<Schemas['SessionRow'][]>('GET', '/sessions'),
+    queryFn: () => ask('get', '/api/sessions'),
   });
   const refresh = () => queries.invalidateQueries({ queryKey: ['sessions'] });
-  const end = useMutation({ mutationFn: (id: string) => ask('DELETE', `/sessions/${id}`), onSettled: refresh });
+  const end = useMutation({
+    mutationFn: (id: string) => ask('delete', '/api/sessions/{id}', { params: { path: { id } } }),
+    onSettled: refresh,
+  });
   const endOthers = useMutation({
-    mutationFn: () => ask<Schemas['EndedSessions']>('DELETE', '/sessions'),
+    mutationFn: () => ask('delete', '/api/sessions'),
     onSettled: refresh,
   });
   const others = sessions.data?.filter((s) => !s.own) ?? [];
@@ -111,7 +114,7 @@ function deviceOf(userAgent: string): string {
 function Password() {
   const form = useForm<Schemas['PasswordChange']>({ defaultValues: { current: '', next: '' } });
   const change = useMutation({
-    mutationFn: (body: Schemas['PasswordChange']) => ask('POST', '/password', body),
+    mutationFn: (body: Schemas['PasswordChange']) => ask('post', '/api/password', { body }),
     onSuccess: async () => {
       form.reset();
       await queries.invalidateQueries({ queryKey: ['sessions'] });

@@ -7,7 +7,7 @@ import { Mark } from '../parts/marks.tsx';
 
 /** Sign-in; on a first start the shop is set up here. */
 export function SignInPage() {
-  const status = useQuery({ queryKey: ['status'], queryFn: () => ask<Schemas['Status']>('GET', '/status') });
+  const status = useQuery({ queryKey: ['status'], queryFn: () => ask('get', '/api/status') });
   const go = useNavigate();
   const { state } = useLocation() as { state: { back?: string } | null };
   const first = status.data?.firstStart ?? false;
@@ -17,8 +17,8 @@ export function SignInPage() {
   const enter = useMutation({
     mutationFn: (v: Schemas['FirstStart']) =>
       first
-        ? ask('POST', '/first-start', { ...v, setupCode: v.setupCode.trim() })
-        : ask('POST', '/session', { email: v.email, password: v.password }),
+        ? ask('post', '/api/first-start', { body: { ...v, setupCode: v.setupCode.trim() } })
+        : ask('post', '/api/session', { body: { email: v.email, password: v.password } }),
     onSuccess: async () => {
       queries.clear();
       await go(state?.back ?? '/', { replace: true });

@@ -94,6 +94,7 @@ describe('the evidence log', () => {
     what,
     at: '2026-11-23T09:10:00.000Z',
     person: 'Ines R.',
+    detail: '',
     hash: 'ab'.repeat(32),
   });
   const rows = [

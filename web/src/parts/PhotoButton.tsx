@@ -1,6 +1,6 @@
 import { useMutation } from '@tanstack/react-query';
 import { Camera } from 'lucide-react';
-import { ask, queries } from '../api/client.ts';
+import { bring, queries } from '../api/client.ts';
 
 /** Takes photos of a fitting: the camera on a tablet, files at the desk. Several at once; all are kept or none. */
 export function PhotoButton({ job, startedAt, big = false }: { job: string; startedAt: string; big?: boolean }) {
@@ -8,7 +8,7 @@ export function PhotoButton({ job, startedAt, big = false }: { job: string; star
     mutationFn: (photos: readonly File[]) => {
       const form = new FormData();
       for (const photo of photos) form.append('photos', photo);
-      return ask('POST', `/jobs/${job}/fittings/${startedAt}/photos`, form);
+      return bring(`/api/jobs/${job}/fittings/${startedAt}/photos`, form);
     },
     onSettled: () => Promise.all(['job', 'log'].map((key) => queries.invalidateQueries({ queryKey: [key, job] }))),
   });

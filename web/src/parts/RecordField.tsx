@@ -42,7 +42,7 @@ export function RecordField({
   const q = useDeferredValue(value.trim());
   const found = useQuery({
     queryKey: ['records', kind, 'named', q],
-    queryFn: () => ask<Schemas['RecordPage']>('GET', `/records?kind=${kind}&q=${encodeURIComponent(q)}`),
+    queryFn: () => ask('get', '/api/records', { params: { query: { kind, q } } }),
     placeholderData: (before) => before,
     staleTime: 30_000,
   });

@@ -30,7 +30,7 @@ export function useWork() {
     let sent = start !== 'sending';
     const timer = setInterval(() => {
       if (!sent) return;
-      ask<Schemas['TaskProgress']>('GET', `/tasks/${task}`)
+      ask('get', '/api/tasks/{id}', { params: { path: { id: task } } })
         .then((progress) => running.current === controller && setState(progress))
         .catch(() => undefined);
     }, ASK_EVERY_MS);

@@ -1352,6 +1352,25 @@ export interface components {
       about: number | null;
       words: string;
     };
+    EvidenceLogRow: {
+      n: number;
+      at: string;
+      person: string;
+      kind: string;
+      what: string;
+      /** @description JSON, or empty. */
+      detail: string;
+      hash: string;
+    };
+    BrokenLink: {
+      n: number;
+      why: string;
+    };
+    EvidenceLog: {
+      rows: components['schemas']['EvidenceLogRow'][];
+      /** @description Where the chain does not hold; null: it holds. */
+      broken: components['schemas']['BrokenLink'] | null;
+    };
     GuessedColumn: {
       name: string;
       role: string;
@@ -1432,6 +1451,19 @@ export interface components {
       numberState: components['schemas']['NumberStateDto'];
       conditions?: components['schemas']['RoundConditions'];
     };
+    Imported: {
+      pulls: number;
+    };
+    OriginalFile: {
+      id: string;
+      name: string;
+      /** Format: date-time */
+      addedAt: string;
+    };
+    Made: {
+      /** Format: uuid */
+      id: string;
+    };
     RollersDto: {
       /** @enum {string|null} */
       kind?: 'inertia' | 'braked' | 'linked' | 'split' | 'hub' | null;
@@ -1488,6 +1520,9 @@ export interface components {
       jobId: string | null;
       jobTitle: string | null;
       samples: number;
+    };
+    PullMade: {
+      pull: string;
     };
     BayEdit: {
       /** @description The version that was read; a newer one refuses the edit. */
@@ -1618,6 +1653,19 @@ export interface components {
         [key: string]: unknown;
       };
     };
+    ModelRangeSeen: {
+      lowW: number;
+      highW: number;
+      /** @description Cars it was seen on. */
+      cars: number;
+    };
+    BaselineAnswer: {
+      peakW: number | null;
+      range: components['schemas']['ModelRangeSeen'] | null;
+      /** @enum {string} */
+      stands: 'low' | 'inside' | 'high' | 'unknown';
+      waiting: number;
+    };
     SuspectLook: {
       suspect: string;
       /** @enum {string} */
@@ -1637,6 +1685,51 @@ export interface components {
       coolantStartC: number | null;
       /** @description Degrees Celsius. */
       oilStartC: number | null;
+    };
+    BenchWeather: {
+      airC: number;
+      pressureHpa: number;
+    };
+    BenchPlugs: {
+      rollers?: boolean;
+      weather?: boolean;
+      bus?: boolean;
+      aux?: boolean;
+    };
+    BenchState: {
+      /** @description The bay’s clock, milliseconds since 1970. */
+      atMs: number;
+      setup: string;
+      /** @enum {string} */
+      fan: 'on' | 'moved' | 'off';
+      doorOpen: boolean;
+      pulling: boolean;
+      weather: components['schemas']['BenchWeather'];
+      slipNext: boolean;
+      speed: number;
+      plugged: components['schemas']['BenchPlugs'];
+    };
+    BenchOrder: {
+      /** @description Pressed or lifted. */
+      pedal?: boolean;
+      /**
+       * @description The setup that is on the car.
+       * @enum {string}
+       */
+      fit?: 'A' | 'B';
+      /** @enum {string} */
+      fan?: 'on' | 'moved' | 'off';
+      doorOpen?: boolean;
+      weather?: components['schemas']['BenchWeather'];
+      /** @description The tyres slip on the next pull. */
+      slipNext?: boolean;
+      /** @description The engine controller forgets what it learned. */
+      resetController?: boolean;
+      /** @description Seconds of the bay a second. */
+      speed?: number;
+      /** @description Seconds that pass at once. */
+      skipSeconds?: number;
+      plug?: components['schemas']['BenchPlugs'];
     };
     TaskProgress: {
       /** @enum {string} */
@@ -2200,7 +2293,11 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'application/json': {
+            [key: string]: unknown;
+          };
+        };
       };
     };
   };
@@ -2280,7 +2377,9 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'application/octet-stream': string;
+        };
       };
     };
   };
@@ -2346,14 +2445,17 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'application/json': components['schemas']['EvidenceLog'];
+        };
       };
     };
   };
   ImportsController_stage: {
     parameters: {
-      query: {
-        task: string;
+      query?: {
+        /** @description Names the work. */
+        task?: string;
       };
       header?: never;
       path: {
@@ -2375,8 +2477,9 @@ export interface operations {
   };
   ImportsController_preview: {
     parameters: {
-      query: {
-        task: string;
+      query?: {
+        /** @description Names the work. */
+        task?: string;
       };
       header?: never;
       path: {
@@ -2402,8 +2505,9 @@ export interface operations {
   };
   ImportsController_import: {
     parameters: {
-      query: {
-        task: string;
+      query?: {
+        /** @description Names the work. */
+        task?: string;
       };
       header?: never;
       path: {
@@ -2421,7 +2525,9 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'application/json': components['schemas']['Imported'];
+        };
       };
     };
   };
@@ -2440,7 +2546,9 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'application/json': components['schemas']['OriginalFile'][];
+        };
       };
     };
   };
@@ -2460,14 +2568,17 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'application/octet-stream': string;
+        };
       };
     };
   };
   PackagesController_take: {
     parameters: {
-      query: {
-        task: string;
+      query?: {
+        /** @description Names the work. */
+        task?: string;
       };
       header?: never;
       path?: never;
@@ -2479,7 +2590,9 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'application/json': components['schemas']['Made'];
+        };
       };
     };
   };
@@ -2498,7 +2611,9 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'application/zip': string;
+        };
       };
     };
   };
@@ -2519,7 +2634,9 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'text/html': string;
+        };
       };
     };
   };
@@ -2538,7 +2655,11 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'application/json': {
+            [key: string]: unknown;
+          };
+        };
       };
     };
   };
@@ -2555,7 +2676,11 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'application/json': {
+            [key: string]: unknown;
+          };
+        };
       };
     };
   };
@@ -2576,7 +2701,9 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'application/json': components['schemas']['Made'];
+        };
       };
     };
   };
@@ -2697,7 +2824,9 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'application/json': components['schemas']['PullMade'];
+        };
       };
     };
   };
@@ -2717,7 +2846,9 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'text/csv': string;
+        };
       };
     };
   };
@@ -2756,7 +2887,11 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'application/json': {
+            [key: string]: unknown;
+          };
+        };
       };
     };
   };
@@ -2796,7 +2931,11 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'application/json': {
+            [key: string]: unknown;
+          };
+        };
       };
     };
   };
@@ -2962,7 +3101,9 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'text/calendar': string;
+        };
       };
     };
   };
@@ -3002,7 +3143,11 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'image/jpeg': string;
+          'image/png': string;
+          'image/webp': string;
+        };
       };
     };
   };
@@ -3021,7 +3166,9 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'application/json': components['schemas']['BaselineAnswer'];
+        };
       };
     };
   };
@@ -3108,7 +3255,9 @@ export interface operations {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'application/json': components['schemas']['BenchState'];
+        };
       };
     };
   };
@@ -3119,13 +3268,19 @@ export interface operations {
       path?: never;
       cookie?: never;
     };
-    requestBody?: never;
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['BenchOrder'];
+      };
+    };
     responses: {
       200: {
         headers: {
           [name: string]: unknown;
         };
-        content?: never;
+        content: {
+          'application/json': components['schemas']['BenchState'];
+        };
       };
     };
   };

@@ -3,7 +3,7 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { Unplug } from 'lucide-react';
 import { useCallback, useEffect } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
-import { ask, queries, type Schemas, type StoredJob } from '../../api/client.ts';
+import { ask, queries } from '../../api/client.ts';
 import { useSession, useUnits } from '../../api/hooks.ts';
 import { setBayOfDevice } from '../../app/mood.ts';
 import { useLiveBay } from '../../live/useLiveBay.ts';
@@ -66,7 +66,7 @@ export function RunSheetPage() {
     if (session.error) void go('/sign-in', { replace: true, state: { back: `/bays/${bay}` } });
   }, [session.error, go, bay]);
   const action = useMutation({
-    mutationFn: (body: SheetAction) => ask('POST', `/bays/${bay}/actions`, body),
+    mutationFn: (body: SheetAction) => ask('post', '/api/bays/{id}/actions', { params: { path: { id: bay } }, body }),
     onSettled: () => queries.invalidateQueries({ queryKey: ['job'] }),
   });
   const act: Act = (asked) => action.mutate(asked);
@@ -164,12 +164,12 @@ function Head({ sheet, onDesk }: { sheet: LiveSheet; onDesk: () => void }) {
 }
 
 function Choose({ unclaimed, onOpen }: { unclaimed: number; onOpen: (job: string) => void }) {
-  const jobs = useQuery({ queryKey: ['jobs', 'bay'], queryFn: () => ask<Schemas['JobPage']>('GET', '/jobs') });
+  const jobs = useQuery({ queryKey: ['jobs', 'bay'], queryFn: () => ask('get', '/api/jobs') });
   // Whoever came from a job's page finds that job first, however old it is.
   const wanted = useSearchParams()[0].get('job');
   const named = useQuery({
     queryKey: ['job', wanted],
-    queryFn: () => ask<StoredJob>('GET', `/jobs/${wanted}`),
+    queryFn: () => ask('get', '/api/jobs/{id}', { params: { path: { id: wanted! } } }),
     enabled: wanted !== null,
   });
   const first = named.data && {

@@ -2,7 +2,7 @@ import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { ask, queries, type Schemas } from '../../api/client.ts';
-import type { BayListed } from '../../api/hooks.ts';
+import type { BayListed } from '../../api/client.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
 import { CoastDown } from './CoastDown.tsx';
 import { changedRollers, number, rollerFieldsOf, rollersWrong, type RollerFields } from './rollerFields.ts';
@@ -38,12 +38,15 @@ export function BayForm({ bay, onDone }: { bay: BayListed | null; onDone: () => 
         ),
         ...(formState.dirtyFields.registers ? { registers: JSON.parse(v.registers) as Schemas['RegisterMapDto'] } : {}),
       };
-      if (!bay) return ask('POST', '/bays', { label: v.label, rollers, instruments });
-      return ask('PATCH', `/bays/${bay.id}`, {
-        version: bay.version,
-        ...(changed(['label']) ? { label: v.label } : {}),
-        ...(Object.keys(rollers).length > 0 ? { rollers } : {}),
-        ...(Object.keys(instruments).length > 0 ? { instruments } : {}),
+      if (!bay) return ask('post', '/api/bays', { body: { label: v.label, rollers, instruments } });
+      return ask('patch', '/api/bays/{id}', {
+        params: { path: { id: bay.id } },
+        body: {
+          version: bay.version,
+          ...(changed(['label']) ? { label: v.label } : {}),
+          ...(Object.keys(rollers).length > 0 ? { rollers } : {}),
+          ...(Object.keys(instruments).length > 0 ? { instruments } : {}),
+        },
       });
     },
     onSuccess: async () => {

@@ -1,10 +1,11 @@
-import { DEFAULT_CONSTANTS, type BayLearned } from '@prandel/core';
+import { DEFAULT_CONSTANTS } from '@prandel/core';
 import { useQuery } from '@tanstack/react-query';
 import { Plus } from 'lucide-react';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { ask } from '../../api/client.ts';
-import { useBays, type BayListed } from '../../api/hooks.ts';
+import type { BayListed } from '../../api/client.ts';
+import { useBays } from '../../api/hooks.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { BayForm, INSTRUMENTS } from './BayForm.tsx';
 import { BenchCard } from './BenchCard.tsx';
@@ -129,7 +130,7 @@ export function BaysPage() {
 function Learned({ bay }: { bay: string }) {
   const learned = useQuery({
     queryKey: ['bay-history', bay],
-    queryFn: () => ask<BayLearned>('GET', `/bays/${bay}/history`),
+    queryFn: () => ask('get', '/api/bays/{id}/history', { params: { path: { id: bay } } }),
     staleTime: 60_000,
   });
   if (!learned.data) return null;

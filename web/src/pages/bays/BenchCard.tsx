@@ -1,25 +1,17 @@
 import { reasonWords } from '@prandel/presentation';
 import { useMutation, useQuery } from '@tanstack/react-query';
-import { ask, queries } from '../../api/client.ts';
-import type { BayListed } from '../../api/hooks.ts';
+import { ask, queries, type BayListed, type Schemas } from '../../api/client.ts';
 import { useSheets } from '../../live/useSheets.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { stopwatch } from '../bay/bayStyles.ts';
 import { stateWords } from '../today/NeedsYou.tsx';
 
-interface Bench {
-  readonly atMs: number;
-  readonly setup: string;
-  readonly fan: 'on' | 'moved' | 'off';
-  readonly doorOpen: boolean;
-  readonly pulling: boolean;
-  readonly weather: { readonly airC: number; readonly pressureHpa: number };
-  readonly slipNext: boolean;
-  readonly speed: number;
-  readonly plugged: Readonly<Record<string, boolean>>;
-}
-
-const CABLES = { rollers: 'Rollers', weather: 'Weather station', bus: 'Vehicle bus', aux: 'Auxiliary channels' };
+const CABLES = [
+  ['rollers', 'Rollers'],
+  ['weather', 'Weather station'],
+  ['bus', 'Vehicle bus'],
+  ['aux', 'Auxiliary channels'],
+] as const;
 
 /** The bench of the demo: the simulated car's pedal, fan, part, weather and cables. Not there outside the demo. */
 export function BenchCard({ bays }: { bays: readonly BayListed[] }) {
@@ -28,12 +20,12 @@ export function BenchCard({ bays }: { bays: readonly BayListed[] }) {
   const [seen] = useSheets(bay ? [bay] : []);
   const bench = useQuery({
     queryKey: ['bench'],
-    queryFn: () => ask<Bench>('GET', '/bench'),
+    queryFn: () => ask('get', '/api/bench'),
     refetchInterval: (query) => (query.state.error ? false : 1000),
     retry: false,
   });
   const order = useMutation({
-    mutationFn: (asked: Record<string, unknown>) => ask('POST', '/bench', asked),
+    mutationFn: (asked: Schemas['BenchOrder']) => ask('post', '/api/bench', { body: asked }),
     onSettled: () => queries.invalidateQueries({ queryKey: ['bench'] }),
   });
   if (!bench.data) return null;
@@ -42,7 +34,7 @@ export function BenchCard({ bays }: { bays: readonly BayListed[] }) {
     label: string,
     value: T,
     options: readonly (readonly [T, string])[],
-    asked: (v: T) => object,
+    asked: (v: T) => Schemas['BenchOrder'],
   ) => (
     <div className="grid gap-1">
       <span className="text-ink-2 text-[12px]">{label}</span>
@@ -96,7 +88,7 @@ export function BenchCard({ bays }: { bays: readonly BayListed[] }) {
         )}
         {choose(
           'On the car',
-          setup,
+          setup === 'B' ? 'B' : 'A',
           [
             ['A', 'A, or A again'],
             ['B', 'B'],
@@ -143,7 +135,7 @@ export function BenchCard({ bays }: { bays: readonly BayListed[] }) {
         </button>
       </div>
       <div className="flex flex-wrap gap-3">
-        {Object.entries(CABLES).map(([kind, name]) => (
+        {CABLES.map(([kind, name]) => (
           <label key={kind} className="flex items-center gap-2">
             <input
               type="checkbox"

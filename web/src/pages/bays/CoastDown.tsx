@@ -1,7 +1,7 @@
 import { coastDown, type CoastDownFit } from '@prandel/core';
 import { useMutation } from '@tanstack/react-query';
 import { useRef } from 'react';
-import { ask, type Schemas } from '../../api/client.ts';
+import { ask, bring, type Schemas } from '../../api/client.ts';
 import { Notice } from '../../parts/Field.tsx';
 
 /** Fits the loss of the empty rollers from a file, or from what the bay heard during the last two minutes. */
@@ -20,8 +20,8 @@ export function CoastDown({
       const form = new FormData();
       if (file) form.append('file', file);
       const heard = file
-        ? await ask<Schemas['RollerTrace']>('POST', '/coast-down', form)
-        : await ask<Schemas['RollerTrace']>('GET', `/bays/${bay}/rollers`);
+        ? await bring<Schemas['RollerTrace']>('/api/coast-down', form)
+        : await ask('get', '/api/bays/{id}/rollers', { params: { path: { id: bay! } } });
       return coastDown(Float64Array.from(heard.timeS), Float64Array.from(heard.rollerRadS), inertia() ?? 0);
     },
     onSuccess: ({ lossTorqueNm }) => onFit(lossTorqueNm),

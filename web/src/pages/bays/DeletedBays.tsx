@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
-import { ask, queries, type Schemas } from '../../api/client.ts';
+import { ask, queries } from '../../api/client.ts';
 import { AskInPlace } from '../../parts/AskInPlace.tsx';
 import { Notice } from '../../parts/Field.tsx';
 
@@ -12,7 +12,10 @@ function refresh() {
 
 /** Takes a bay out of use, asked for in place. */
 export function DeleteBay({ id, label }: { id: string; label: string }) {
-  const remove = useMutation({ mutationFn: () => ask('DELETE', `/bays/${id}`), onSettled: refresh });
+  const remove = useMutation({
+    mutationFn: () => ask('delete', '/api/bays/{id}', { params: { path: { id } } }),
+    onSettled: refresh,
+  });
   return (
     <>
       <AskInPlace
@@ -33,9 +36,12 @@ export function DeleteBay({ id, label }: { id: string; label: string }) {
 export function DeletedBays() {
   const deleted = useQuery({
     queryKey: ['deleted-bays'],
-    queryFn: () => ask<Schemas['DeletedBay'][]>('GET', '/bays/deleted'),
+    queryFn: () => ask('get', '/api/bays/deleted'),
   });
-  const back = useMutation({ mutationFn: (id: string) => ask('POST', `/bays/${id}/restore`), onSettled: refresh });
+  const back = useMutation({
+    mutationFn: (id: string) => ask('post', '/api/bays/{id}/restore', { params: { path: { id } } }),
+    onSettled: refresh,
+  });
   if (!deleted.data || deleted.data.length === 0) return null;
   return (
     <section className="sheet card" aria-label="Deleted bays">

@@ -12,7 +12,7 @@ const moment = new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle
 export function Quarantine({ bay }: { bay: string }) {
   const held = useQuery({
     queryKey: ['quarantine', bay],
-    queryFn: () => ask<Recording[]>('GET', `/bays/${bay}/quarantine`),
+    queryFn: () => ask('get', '/api/bays/{id}/quarantine', { params: { path: { id: bay } } }),
     refetchInterval: 10_000,
   });
   if (!held.data || held.data.length === 0) return null;
@@ -30,10 +30,16 @@ export function Quarantine({ bay }: { bay: string }) {
 }
 
 function Held({ bay, recording }: { bay: string; recording: Recording }) {
-  const path = `/bays/${bay}/quarantine/${recording.id}`;
+  const params = { path: { id: bay, recording: recording.id } };
   const done = () => queries.invalidateQueries({ queryKey: ['quarantine', bay] });
-  const retry = useMutation({ mutationFn: () => ask<{ pull: string }>('POST', `${path}/retry`), onSettled: done });
-  const discard = useMutation({ mutationFn: () => ask('DELETE', path), onSettled: done });
+  const retry = useMutation({
+    mutationFn: () => ask('post', '/api/bays/{id}/quarantine/{recording}/retry', { params }),
+    onSettled: done,
+  });
+  const discard = useMutation({
+    mutationFn: () => ask('delete', '/api/bays/{id}/quarantine/{recording}', { params }),
+    onSettled: done,
+  });
   const wrong = retry.error ?? discard.error;
   return (
     <div className="border-rule grid gap-1.5 border-t pt-2">
@@ -56,7 +62,7 @@ function Held({ bay, recording }: { bay: string; recording: Recording }) {
         <button className="btn pri sm" disabled={retry.isPending} onClick={() => retry.mutate()}>
           Make it a pull, set aside
         </button>
-        <a className="btn sm" href={`/api${path}/samples.csv`}>
+        <a className="btn sm" href={`/api/bays/${bay}/quarantine/${recording.id}/samples.csv`}>
           <Download size={13} aria-hidden />
           Samples as CSV
         </a>

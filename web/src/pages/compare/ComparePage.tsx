@@ -42,7 +42,9 @@ export function ComparePage() {
   const saved = stored.data?.job ?? null;
   const job = useMemo(() => saved && { ...saved, method: { ...saved.method, ...method } }, [saved, method]);
   const { judgement, busy, failed, milliseconds } = useJudgement(id, job);
-  const keep = useJobChange<Schemas['JobEdit']>(id, (edit) => ask('PATCH', `/jobs/${id}`, edit));
+  const keep = useJobChange<Schemas['JobEdit']>(id, (edit) =>
+    ask('patch', '/api/jobs/{id}', { params: { path: { id } }, body: edit }),
+  );
   const hiddenSetups = useMemo(
     () => hidden ?? new Set(saved?.setups.filter((s) => s.returnsTo).map((s) => s.id)),
     [hidden, saved],

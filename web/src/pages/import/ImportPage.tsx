@@ -34,7 +34,7 @@ export function ImportPage() {
         form.append('files', f);
       setSending(files.length === 1 ? files[0]!.name : `${files.length} files`);
       return work.run('sending', ({ task, signal, onSent }) =>
-        send<Staged[]>(`/jobs/${id}/staged-files?task=${task}`, form, { signal, onSent }),
+        send<Staged[]>(`/api/jobs/${id}/staged-files?task=${task}`, form, { signal, onSent }),
       );
     },
     onSuccess: (files) => {
@@ -43,7 +43,9 @@ export function ImportPage() {
     },
   });
   const bring = useJobChange<Schemas['ImportRequest']>(id, (request) =>
-    work.run('reading', ({ task, signal }) => ask('POST', `/jobs/${id}/imports?task=${task}`, request, signal)),
+    work.run('reading', ({ task, signal }) =>
+      ask('post', '/api/jobs/{id}/imports', { params: { path: { id }, query: { task } }, body: request, signal }),
+    ),
   );
   if (!stored.data)
     return stored.error ? (

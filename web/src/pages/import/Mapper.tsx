@@ -24,7 +24,8 @@ export function Mapper({
   const fileIds = files.map((f) => f.id!);
   const preview = useQuery({
     queryKey: ['preview', jobId, fileIds, columns],
-    queryFn: () => ask<Schemas['PreviewPull'][]>('POST', `/jobs/${jobId}/import-preview`, { fileIds, columns }),
+    queryFn: () =>
+      ask('post', '/api/jobs/{id}/import-preview', { params: { path: { id: jobId } }, body: { fileIds, columns } }),
     retry: false,
     placeholderData: (old) => old,
   });

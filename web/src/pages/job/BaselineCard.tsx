@@ -10,12 +10,12 @@ export function BaselineCard({ stored: { job, rowId, version } }: { stored: Stor
   const units = useUnits();
   const standing = useQuery({
     queryKey: ['job', rowId, 'baseline', version],
-    queryFn: () => ask<BaselineStanding & { waiting: number }>('GET', `/jobs/${rowId}/baseline`),
+    queryFn: () => ask('get', '/api/jobs/{id}/baseline', { params: { path: { id: rowId } } }),
     refetchInterval: ({ state }) => (state.data?.waiting ? 1000 : false),
     enabled: Boolean(job.day?.modelCard.label),
   });
   const look = useJobChange<{ suspect: string; result: SuspectLooked['result'] }>(rowId, (body) =>
-    ask('POST', `/jobs/${rowId}/suspects`, body),
+    ask('post', '/api/jobs/{id}/suspects', { params: { path: { id: rowId } }, body }),
   );
   const { data } = standing;
   if (!data || data.peakW === null) return null;

@@ -63,7 +63,9 @@ function CalibrationForm({
   const form = useForm<Form>({ defaultValues: { ...rollerFieldsOf(bay), reason: '' } });
   const { register, handleSubmit, formState, setValue } = form;
   const [wrong, setWrong] = useState<string | null>(null);
-  const change = useJobChange<Schemas['JobEdit']>(rowId, (edit) => ask('PATCH', `/jobs/${rowId}`, edit));
+  const change = useJobChange<Schemas['JobEdit']>(rowId, (edit) =>
+    ask('patch', '/api/jobs/{id}', { params: { path: { id: rowId } }, body: edit }),
+  );
   const now = useBays().data?.find((b) => b.label === bay.label)?.rollers;
   const save = (v: Form) => {
     const problem = rollersWrong(v);

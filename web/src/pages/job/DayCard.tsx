@@ -12,7 +12,9 @@ const CHANNELS = ['charge_c', 'coolant_c', 'oil_c', 'oil_bar', 'exhaust_c', 'man
 
 /** Papers of the day: who brought the car, the claim, what was fitted when, abort limits, and whether it can be undone. */
 export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob }) {
-  const change = useJobChange<Schemas['JobEdit']>(rowId, (edit) => ask('PATCH', `/jobs/${rowId}`, edit));
+  const change = useJobChange<Schemas['JobEdit']>(rowId, (edit) =>
+    ask('patch', '/api/jobs/{id}', { params: { path: { id: rowId } }, body: edit }),
+  );
   const [limit, setLimit] = useState<AbortLimit | null>(null);
   const [editing, setEditing] = useState(false);
   const day = job.day ?? USUAL_DAY;

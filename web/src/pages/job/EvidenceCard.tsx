@@ -1,22 +1,9 @@
 import { clock, shortDay } from '@prandel/presentation';
 import { Link2, Link2Off } from 'lucide-react';
 import { useState } from 'react';
-import { ask } from '../../api/client.ts';
+import { ask, type Schemas } from '../../api/client.ts';
 import { useJobChange } from '../../api/hooks.ts';
 import { Input, Notice } from '../../parts/Field.tsx';
-
-export interface EvidenceLog {
-  readonly rows: readonly EvidenceRow[];
-  readonly broken: { readonly n: number; readonly why: string } | null;
-}
-interface EvidenceRow {
-  readonly n: number;
-  readonly at: string;
-  readonly person: string;
-  readonly kind: string;
-  readonly what: string;
-  readonly hash: string;
-}
 
 const LABELS: Record<string, string> = {
   pull: 'pull',
@@ -31,14 +18,14 @@ const LABELS: Record<string, string> = {
 
 /** What was a tap in the bay wants words at the desk. */
 const WANTS_WORDS = ['override', 'set-aside', 'alarm', 'note'];
-const wantsWords = ({ kind }: EvidenceRow) => WANTS_WORDS.includes(kind);
+const wantsWords = ({ kind }: Schemas['EvidenceLogRow']) => WANTS_WORDS.includes(kind);
 
 /** The evidence log as a time line, newest first: append-only, each row carrying the hash of the one before. */
-export function EvidenceCard({ log, job, zone }: { log: EvidenceLog; job: string; zone: string | null }) {
+export function EvidenceCard({ log, job, zone }: { log: Schemas['EvidenceLog']; job: string; zone: string | null }) {
   const [readings, setReadings] = useState(false);
   const [about, setAbout] = useState<number | null>(null);
   const add = useJobChange<{ about: number | null; words: string }>(job, (note) =>
-    ask('POST', `/jobs/${job}/notes`, note),
+    ask('post', '/api/jobs/{id}/notes', { params: { path: { id: job } }, body: note }),
   );
   const rows = log.rows.filter((row) => readings || row.kind !== 'reading').reverse();
   const day = (at: string | undefined) => (at ? shortDay(at, zone) : '');

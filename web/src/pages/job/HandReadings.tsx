@@ -2,7 +2,7 @@ import { fromSi, toSi, type Pull } from '@prandel/core';
 import { Thermometer } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { useState } from 'react';
-import { ask } from '../../api/client.ts';
+import { ask, type Schemas } from '../../api/client.ts';
 import { useJobChange, useUnits } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
 
@@ -15,7 +15,9 @@ export function AirByHand({ job }: { job: string }) {
   const units = useUnits();
   const [open, setOpen] = useState(false);
   const [typed, setTyped] = useState<Typed>({});
-  const add = useJobChange<object>(job, (body) => ask('POST', `/jobs/${job}/weather`, body));
+  const add = useJobChange<Schemas['AirReading']>(job, (body) =>
+    ask('post', '/api/jobs/{id}/weather', { params: { path: { id: job } }, body }),
+  );
   const set = (key: string) => (e: { target: { value: string } }) => setTyped({ ...typed, [key]: e.target.value });
   const [air, pressure, humidity] = ['air', 'pressure', 'humidity'].map((key) => numberIn(typed[key]));
   if (!open)
@@ -82,8 +84,8 @@ export function StartByHand({ job, pull, name }: { job: string; pull: Pull; name
   const { temperature } = useUnits();
   const [open, setOpen] = useState(false);
   const [typed, setTyped] = useState<Typed>({});
-  const add = useJobChange<object>(job, (body) =>
-    ask('POST', `/jobs/${job}/pulls/${encodeURIComponent(pull.id)}/readings`, body),
+  const add = useJobChange<Schemas['StartReading']>(job, (body) =>
+    ask('post', '/api/jobs/{id}/pulls/{pull}/readings', { params: { path: { id: job, pull: pull.id } }, body }),
   );
   const missing = STARTS.filter(([key]) => pull[key] === null);
   if (missing.length === 0) return null;
@@ -106,9 +108,14 @@ export function StartByHand({ job, pull, name }: { job: string; pull: Pull; name
                 const own = numberIn(typed[key]);
                 return own === null ? null : Math.round(10 * toSi(own, temperature)) / 10;
               };
-              add.mutate(Object.fromEntries(STARTS.map(([key]) => [key, value(key)])), {
-                onSuccess: () => setOpen(false),
-              });
+              add.mutate(
+                {
+                  intakeStartC: value('intakeStartC'),
+                  coolantStartC: value('coolantStartC'),
+                  oilStartC: value('oilStartC'),
+                },
+                { onSuccess: () => setOpen(false) },
+              );
             }}
           >
             {missing.map(([key, label]) => (

@@ -5,7 +5,8 @@ import { Download, Gauge, Import } from 'lucide-react';
 import { useMemo } from 'react';
 import { Link, useParams } from 'react-router';
 import { ask } from '../../api/client.ts';
-import { useBays, useJob, useUnits, type BayListed } from '../../api/hooks.ts';
+import type { BayListed } from '../../api/client.ts';
+import { useBays, useJob, useUnits } from '../../api/hooks.ts';
 import { useJudgement } from '../../judging/useJudgement.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { Badge, VerdictTag } from '../../parts/marks.tsx';
@@ -13,7 +14,7 @@ import { EarlyLook } from '../../parts/EarlyLook.tsx';
 import { BaselineCard } from './BaselineCard.tsx';
 import { CalibrationCard } from './CalibrationCard.tsx';
 import { DayCard } from './DayCard.tsx';
-import { EvidenceCard, type EvidenceLog } from './EvidenceCard.tsx';
+import { EvidenceCard } from './EvidenceCard.tsx';
 import { PullTable } from './PullTable.tsx';
 import { QuestionCard } from './QuestionCard.tsx';
 import { StateTable } from './StateTable.tsx';
@@ -33,11 +34,11 @@ export function JobPage() {
   const mayChange = useMay('technician');
   const log = useQuery({
     queryKey: ['log', id],
-    queryFn: () => ask<EvidenceLog>('GET', `/jobs/${id}/log`),
+    queryFn: () => ask('get', '/api/jobs/{id}/log', { params: { path: { id } } }),
   });
   const files = useQuery({
     queryKey: ['files', id],
-    queryFn: () => ask<{ id: string; name: string }[]>('GET', `/jobs/${id}/files`),
+    queryFn: () => ask('get', '/api/jobs/{id}/files', { params: { path: { id } } }),
   });
   const track = useMemo(() => (job && judgement ? dayTrackSvg(job, judgement, 1216, 11) : ''), [job, judgement]);
   if (stored.error)

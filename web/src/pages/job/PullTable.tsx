@@ -32,7 +32,7 @@ export function PullTable({
   const units = useUnits();
   const [asking, setAsking] = useState<Pull | null>(null);
   const change = useJobChange<{ pull: Pull; edit: Schemas['PullEdit'] }>(rowId, ({ pull, edit }) =>
-    ask('PATCH', `/jobs/${rowId}/pulls/${encodeURIComponent(pull.id)}`, edit),
+    ask('patch', '/api/jobs/{id}/pulls/{pull}', { params: { path: { id: rowId, pull: pull.id } }, body: edit }),
   );
   const pulls = pullsInOrder(job.pulls.filter((p) => p.setupId === setup.id));
   const rounds = new Set(pulls.map((p) => p.round)).size;

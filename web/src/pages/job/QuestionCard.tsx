@@ -22,7 +22,9 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
   const { question } = job;
   const units = useUnits();
   const [editing, setEditing] = useState(false);
-  const change = useJobChange<Schemas['JobEdit']>(rowId, (edit) => ask('PATCH', `/jobs/${rowId}`, edit));
+  const change = useJobChange<Schemas['JobEdit']>(rowId, (edit) =>
+    ask('patch', '/api/jobs/{id}', { params: { path: { id: rowId } }, body: edit }),
+  );
   const form = useForm<Form>({
     values: {
       text: question.text || job.title,

@@ -11,7 +11,9 @@ import { TuneDigest } from './TuneDigest.tsx';
 /** The recorded state of every setup beside each other: what differs, and whether it was declared. */
 export function StateTable({ stored: { job, version, rowId } }: { stored: StoredJob }) {
   const [draft, setDraft] = useState<Setup[] | null>(null);
-  const change = useJobChange<Schemas['JobEdit']>(rowId, (edit) => ask('PATCH', `/jobs/${rowId}`, edit));
+  const change = useJobChange<Schemas['JobEdit']>(rowId, (edit) =>
+    ask('patch', '/api/jobs/{id}', { params: { path: { id: rowId } }, body: edit }),
+  );
   const setups = draft ?? job.setups;
   const shownJob = { ...job, setups };
   const differing = new Map(

@@ -1,6 +1,6 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Trash2 } from 'lucide-react';
-import { ask, queries, type Schemas } from '../../api/client.ts';
+import { ask, queries } from '../../api/client.ts';
 import { AskInPlace } from '../../parts/AskInPlace.tsx';
 import { Notice } from '../../parts/Field.tsx';
 
@@ -13,7 +13,10 @@ function refresh() {
 
 /** Deletes a job, asked for in place; it can be brought back for thirty days. */
 export function DeleteJob({ id }: { id: string }) {
-  const remove = useMutation({ mutationFn: () => ask('DELETE', `/jobs/${id}`), onSettled: refresh });
+  const remove = useMutation({
+    mutationFn: () => ask('delete', '/api/jobs/{id}', { params: { path: { id } } }),
+    onSettled: refresh,
+  });
   return (
     // Above the link that covers the row.
     <div className="relative z-10 flex max-w-[300px] items-center justify-end">
@@ -35,9 +38,12 @@ export function DeleteJob({ id }: { id: string }) {
 export function DeletedJobs() {
   const deleted = useQuery({
     queryKey: ['deleted-jobs'],
-    queryFn: () => ask<Schemas['DeletedJob'][]>('GET', '/jobs/deleted'),
+    queryFn: () => ask('get', '/api/jobs/deleted'),
   });
-  const back = useMutation({ mutationFn: (id: string) => ask('POST', `/jobs/${id}/restore`), onSettled: refresh });
+  const back = useMutation({
+    mutationFn: (id: string) => ask('post', '/api/jobs/{id}/restore', { params: { path: { id } } }),
+    onSettled: refresh,
+  });
   if (!deleted.data || deleted.data.length === 0) return null;
   return (
     <details className="sheet card">

@@ -22,18 +22,18 @@ const COUNTED_TO = 1000;
 /** Jobs of the shop that match a search, with their verdicts. */
 export function JobsPage() {
   const go = useNavigate();
-  const { wanted, narrow, order, orderBy, isNarrowed, address } = useJobSearch();
+  const { wanted, narrow, order, orderBy, isNarrowed, search } = useJobSearch();
   const bays = useBays();
-  const search = useRef<HTMLInputElement>(null);
+  const field = useRef<HTMLInputElement>(null);
   const picker = useRef<HTMLInputElement>(null);
   const work = useWork();
   const jobs = useInfiniteQuery({
-    queryKey: ['jobs', 'list', address],
+    queryKey: ['jobs', 'list', search],
     initialPageParam: '',
     placeholderData: keepPreviousData,
     getNextPageParam: (page: Schemas['JobPage']) => page.next ?? undefined,
     queryFn: ({ pageParam }) =>
-      ask<Schemas['JobPage']>('GET', `/jobs?${address}${pageParam ? `&after=${encodeURIComponent(pageParam)}` : ''}`),
+      ask('get', '/api/jobs', { params: { query: { ...search, ...(pageParam ? { after: pageParam } : {}) } } }),
     // Verdicts that are being worked out come with the next look.
     refetchInterval: ({ state }) =>
       state.data?.pages.some((p) => p.jobs.some((j) => j.state === 'pending')) ? 1000 : false,
@@ -42,7 +42,7 @@ export function JobsPage() {
     mutationFn: (file: File) => {
       const form = new FormData();
       form.append('file', file);
-      return work.run('sending', ({ task, ...own }) => send<{ id: string }>(`/packages?task=${task}`, form, own));
+      return work.run('sending', ({ task, ...own }) => send<Schemas['Made']>(`/api/packages?task=${task}`, form, own));
     },
     onSuccess: async ({ id }) => {
       await queries.invalidateQueries({ queryKey: ['jobs'] });
@@ -53,7 +53,7 @@ export function JobsPage() {
     const onKey = (e: KeyboardEvent) => {
       if (e.key === '/' && !(e.target as HTMLElement).closest('input,textarea')) {
         e.preventDefault();
-        search.current?.focus();
+        field.current?.focus();
       }
     };
     addEventListener('keydown', onKey);
@@ -70,7 +70,7 @@ export function JobsPage() {
       <div className="flex flex-wrap items-center gap-3">
         <h1>Jobs</h1>
         <input
-          ref={search}
+          ref={field}
           className="input !w-[300px]"
           placeholder="Car, part, customer, question, number"
           aria-label="Find a job (press /)"

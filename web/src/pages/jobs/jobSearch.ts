@@ -1,6 +1,8 @@
 import { useEffect, useRef } from 'react';
 import { useSearchParams } from 'react-router';
+import { VERDICTS, type Verdict } from '@prandel/core';
 import type { Schemas } from '../../api/client.ts';
+import type { paths } from '../../api/generated/schema.ts';
 
 const PARTS = ['q', 'verdict', 'bay', 'from', 'until'] as const;
 type Search = Record<(typeof PARTS)[number], string>;
@@ -17,6 +19,11 @@ export interface JobOrder {
   readonly sort: Schemas['JobSort'];
   readonly direction: 'rising' | 'falling';
 }
+
+/** What the server is asked. */
+type JobQuery = NonNullable<paths['/api/jobs']['get']['parameters']['query']>;
+
+const isVerdict = (text: string): text is Verdict => (VERDICTS as readonly string[]).includes(text);
 
 const DAY_MS = 86_400_000;
 /** The instant at which a day of this place begins, `later` days on; null for what is no day. */
@@ -56,22 +63,20 @@ export function useJobSearch() {
           direction: params.get('direction') === 'rising' ? 'rising' : 'falling',
         }
       : { sort: 'updated', direction: 'falling' };
-  const { from, until, ...plain } = wanted;
-  const asked = new URLSearchParams(Object.entries(plain).filter(([, value]) => value));
-  const [since, before] = [from && beginOf(from), until && beginOf(until, 1)];
-  if (since) asked.set('from', since);
-  if (before) asked.set('before', before);
-  const isNarrowed = asked.size > 0;
-  if (order.sort !== 'updated' || order.direction !== 'falling') {
-    asked.set('sort', order.sort);
-    asked.set('direction', order.direction);
-  }
+  const { q, verdict, bay } = wanted;
+  const [since, before] = [wanted.from && beginOf(wanted.from), wanted.until && beginOf(wanted.until, 1)];
+  const narrowed: JobQuery = {
+    ...(q ? { q } : {}),
+    ...(isVerdict(verdict) ? { verdict } : {}),
+    ...(bay ? { bay } : {}),
+    ...(since ? { from: since } : {}),
+    ...(before ? { before } : {}),
+  };
+  const isUsual = order.sort === 'updated' && order.direction === 'falling';
   return {
-    wanted,
-    narrow,
-    order,
+    ...{ wanted, narrow, order },
     orderBy: (next: JobOrder) => put({ ...next }),
-    isNarrowed,
-    address: asked.toString(),
+    isNarrowed: Object.keys(narrowed).length > 0,
+    search: { ...narrowed, ...(isUsual ? {} : order) } satisfies JobQuery,
   };
 }

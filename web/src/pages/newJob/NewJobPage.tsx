@@ -2,7 +2,7 @@ import { useMutation } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { useNavigate } from 'react-router';
-import { ask, queries, type Schemas } from '../../api/client.ts';
+import { ask, queries } from '../../api/client.ts';
 import { useBays } from '../../api/hooks.ts';
 import { Notice } from '../../parts/Field.tsx';
 import type { RecordRow } from '../../parts/RecordField.tsx';
@@ -38,10 +38,10 @@ export function NewJobPage() {
       let vehicleId = request.vehicleId;
       // On record first, so that the job belongs to its car; one that cannot be added is no reason not to open the job.
       for (const body of newRecords(v, chosen)) {
-        const made = await ask<Schemas['RecordAdded']>('POST', '/records', body).catch(() => undefined);
+        const made = await ask('post', '/api/records', { body }).catch(() => undefined);
         if (body.kind === 'vehicle') vehicleId = made?.id;
       }
-      return ask<Schemas['JobCreated']>('POST', '/jobs', { ...request, ...(vehicleId ? { vehicleId } : {}) });
+      return ask('post', '/api/jobs', { body: { ...request, ...(vehicleId ? { vehicleId } : {}) } });
     },
     onSuccess: async ({ id }, { next }) => {
       await Promise.all(['jobs', 'records'].map((key) => queries.invalidateQueries({ queryKey: [key] })));

@@ -19,16 +19,18 @@ export function AccessTokens() {
   const bays = useBays();
   const tokens = useQuery({
     queryKey: ['access-tokens'],
-    queryFn: () => ask<Schemas['AccessTokenRow'][]>('GET', '/access-tokens'),
+    queryFn: () => ask('get', '/api/access-tokens'),
   });
   const [made, setMade] = useState<Schemas['MadeAccessToken'] | null>(null);
   const form = useForm<Schemas['NewAccessToken']>({ defaultValues: { name: '', scope: 'read-jobs', bayId: '' } });
   const make = useMutation({
     mutationFn: ({ name, scope, bayId }: Schemas['NewAccessToken']) =>
-      ask<Schemas['MadeAccessToken']>('POST', '/access-tokens', {
-        name: name.trim(),
-        scope,
-        ...(scope === 'upload-to-bay' ? { bayId } : {}),
+      ask('post', '/api/access-tokens', {
+        body: {
+          name: name.trim(),
+          scope,
+          ...(scope === 'upload-to-bay' ? { bayId } : {}),
+        },
       }),
     onSuccess: async (token) => {
       setMade(token);
@@ -37,7 +39,7 @@ export function AccessTokens() {
     },
   });
   const withdraw = useMutation({
-    mutationFn: (id: string) => ask('DELETE', `/access-tokens/${id}`),
+    mutationFn: (id: string) => ask('delete', '/api/access-tokens/{id}', { params: { path: { id } } }),
     onSettled: refresh,
   });
   const { errors } = form.formState;

@@ -1,7 +1,7 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useForm } from 'react-hook-form';
 import { Link, useLocation, useNavigate } from 'react-router';
-import { ask, queries, type Schemas } from '../../api/client.ts';
+import { ask, queries } from '../../api/client.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
 import { Mark } from '../../parts/marks.tsx';
 import { ROLE_WORDS } from './roles.ts';
@@ -12,14 +12,14 @@ export function JoinPage() {
   const go = useNavigate();
   const link = useQuery({
     queryKey: ['link', secret],
-    queryFn: () => ask<Schemas['LinkShown']>('POST', '/links/look', { secret }),
+    queryFn: () => ask('post', '/api/links/look', { body: { secret } }),
     retry: false,
     refetchOnWindowFocus: false,
   });
   const form = useForm<{ name: string; password: string }>({ defaultValues: { name: '', password: '' } });
   const use = useMutation({
     mutationFn: ({ name, password }: { name: string; password: string }) =>
-      ask('POST', '/links/use', { secret, name: link.data?.name ?? name.trim(), password }),
+      ask('post', '/api/links/use', { body: { secret, name: link.data?.name ?? name.trim(), password } }),
     onSuccess: async () => {
       queries.clear();
       await go('/', { replace: true });

@@ -16,7 +16,7 @@ const refresh = () => queries.invalidateQueries({ queryKey: ['people'] });
 
 /** Who works in the shop and what may come in without a person; for its owner. */
 export function PeoplePage() {
-  const team = useQuery({ queryKey: ['people'], queryFn: () => ask<Schemas['Team']>('GET', '/people') });
+  const team = useQuery({ queryKey: ['people'], queryFn: () => ask('get', '/api/people') });
   return (
     <div className="mx-auto grid max-w-[1080px] gap-3 p-4">
       <div>
@@ -42,12 +42,18 @@ function Members({ people }: { people: readonly Member[] }) {
   const self = useSession().data?.email;
   const role = useMutation({
     mutationFn: ({ person, to }: { person: Member; to: Schemas['Role'] }) =>
-      ask('PATCH', `/people/${person.id}`, { role: to, version: person.version }),
+      ask('patch', '/api/people/{id}', {
+        params: { path: { id: person.id } },
+        body: { role: to, version: person.version },
+      }),
     onSettled: refresh,
   });
-  const remove = useMutation({ mutationFn: (id: string) => ask('DELETE', `/people/${id}`), onSettled: refresh });
+  const remove = useMutation({
+    mutationFn: (id: string) => ask('delete', '/api/people/{id}', { params: { path: { id } } }),
+    onSettled: refresh,
+  });
   const reset = useMutation({
-    mutationFn: ({ id }: Member) => ask<Schemas['MadeLink']>('POST', `/people/${id}/reset-link`),
+    mutationFn: ({ id }: Member) => ask('post', '/api/people/{id}/reset-link', { params: { path: { id } } }),
     onSuccess: (made, { name }) => setLink({ of: name, made }),
   });
   const wrong = role.error ?? remove.error ?? reset.error;
@@ -125,7 +131,7 @@ function Invite({ invitations }: { invitations: readonly Schemas['Invitation'][]
   const [made, setMade] = useState<{ email: string; link: Schemas['MadeLink'] } | null>(null);
   const form = useForm<Schemas['NewInvitation']>({ defaultValues: { email: '', role: 'technician' } });
   const invite = useMutation({
-    mutationFn: (body: Schemas['NewInvitation']) => ask<Schemas['MadeLink']>('POST', '/people/invitations', body),
+    mutationFn: (body: Schemas['NewInvitation']) => ask('post', '/api/people/invitations', { body }),
     onSuccess: async (link, { email }) => {
       setMade({ email, link });
       form.reset();
@@ -133,7 +139,7 @@ function Invite({ invitations }: { invitations: readonly Schemas['Invitation'][]
     },
   });
   const withdraw = useMutation({
-    mutationFn: (id: string) => ask('DELETE', `/people/invitations/${id}`),
+    mutationFn: (id: string) => ask('delete', '/api/people/invitations/{id}', { params: { path: { id } } }),
     onSuccess: () => setMade(null),
     onSettled: refresh,
   });

@@ -31,7 +31,9 @@ export function PlanPage() {
   const { id = '' } = useParams();
   const stored = useJob(id);
   // Lives longer than the planner, which starts anew from what was saved: the word that it was saved stays.
-  const change = useJobChange<Schemas['JobEdit']>(id, (edit) => ask('PATCH', `/jobs/${id}`, edit));
+  const change = useJobChange<Schemas['JobEdit']>(id, (edit) =>
+    ask('patch', '/api/jobs/{id}', { params: { path: { id } }, body: edit }),
+  );
   if (stored.error)
     return (
       <div className="p-6">
@@ -58,7 +60,7 @@ function Planner({
   // Once a car is on the rollers its job bears what the bay had learned by then; before, the bay is asked.
   const history = useQuery({
     queryKey: ['history', bay?.id],
-    queryFn: () => ask<BayLearned>('GET', `/bays/${bay!.id}/history`),
+    queryFn: () => ask('get', '/api/bays/{id}/history', { params: { path: { id: bay!.id } } }),
     enabled: Boolean(bay) && job.pulls.length === 0,
   });
   const learned = history.data?.constants;

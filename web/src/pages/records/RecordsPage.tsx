@@ -119,13 +119,16 @@ function RecordForm({ row, one, onDone }: { row: Row; one: string; onDone: (id: 
     mutationFn: async () => {
       const name = label.trim();
       if (row.id === '')
-        return (await ask<{ id: string }>('POST', '/records', { kind: row.kind, label: name, fields })).id;
+        return (await ask('post', '/api/records', { body: { kind: row.kind, label: name, fields } })).id;
       // Only what was changed here is sent: what the form does not show stays as it is.
       const changed = changedFields(row.fields, fields);
-      await ask('PATCH', `/records/${row.kind}/${row.id}`, {
-        version: row.version,
-        ...(name === row.label ? {} : { label: name }),
-        ...(Object.keys(changed).length > 0 ? { fields: changed } : {}),
+      await ask('patch', '/api/records/{kind}/{id}', {
+        params: { path: { kind: row.kind, id: row.id } },
+        body: {
+          version: row.version,
+          ...(name === row.label ? {} : { label: name }),
+          ...(Object.keys(changed).length > 0 ? { fields: changed } : {}),
+        },
       });
       return row.id;
     },

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { Plus } from 'lucide-react';
 import { Link } from 'react-router';
-import { ask, type Schemas } from '../../api/client.ts';
+import { ask } from '../../api/client.ts';
 import { useBays } from '../../api/hooks.ts';
 import { useSheets } from '../../live/useSheets.ts';
 import { For } from '../../parts/May.tsx';
@@ -15,7 +15,7 @@ const MOST_JOBS = 6;
 /** The jobs of the day with their day tracks, the bay's air now, and what needs a person next. */
 export function TodayPage() {
   const bays = useBays();
-  const jobs = useQuery({ queryKey: ['jobs', 'today'], queryFn: () => ask<Schemas['JobPage']>('GET', '/jobs') });
+  const jobs = useQuery({ queryKey: ['jobs', 'today'], queryFn: () => ask('get', '/api/jobs') });
   const sheets = useSheets(bays.data ?? []);
   const inBays = new Set(bays.data?.flatMap((b) => b.job ?? []) ?? []);
   const busy = sheets.filter(({ bay }) => bay.job);
