@@ -47,6 +47,10 @@ describe('an operator', () => {
     await odd.ask('/links/use', { secret, name: 'Odd H.', password: 'three settle pulls' });
     expect(await odd.ask('/session')).toMatchObject({ shop: 'Harrow Works', role: 'owner' });
     expect((await run('shop', 'add', 'Harrow Works', '--data', data)).code).toBe(1);
+    const lost = await run('shop', 'password', 'ODD@harrow.example', '--data', data);
+    const reset = /\/join#(\S+)/.exec(lost.out)![1]!;
+    expect(await new Api(stack.base).ask('/links/look', { secret: reset })).toMatchObject({ name: 'Odd H.' });
+    expect((await run('shop', 'password', 'nobody@harrow.example', '--data', data)).out).toContain('Nobody has');
     const setups = ['A', 'B'].map((id) => ({ id, label: id, changes: '', state: {} }));
     const opened = await api.ask<{ id: string }>('/jobs', {
       title: 'Does it help?',

@@ -48,8 +48,8 @@ try {
   await driver.findElement(By.css('input[type=password]')).sendKeys(DEMO_SHOP.password, Key.ENTER);
   await wait('section[aria-label="Needs you next"]');
   await driver.get(`${base}/jobs`);
-  await wait('li a');
-  const links = await driver.findElements(By.css('li a'));
+  await wait('.job-table a');
+  const links = await driver.findElements(By.css('.job-table a'));
   const jobs = Object.fromEntries(
     await Promise.all(links.map(async (link) => [await link.getText(), await link.getAttribute('href')])),
   );
@@ -146,6 +146,12 @@ async function faultPictures() {
   await driver.get(`${base}/account`);
   await wait('section[aria-label=Sessions] tbody tr');
   await shoot('account');
+  await driver.get(`${base}/people`);
+  await wait('[data-person]');
+  await driver.findElement(By.css('section[aria-label=Invitations] input')).sendKeys('noor@quillmoor.example');
+  await driver.findElement(By.css('section[aria-label=Invitations] button')).click();
+  await wait('input[aria-label="One-time link"]');
+  await shoot('people');
 }
 
 /** A morning in the simulated bay, stopped at the moments worth a picture. */

@@ -8,6 +8,7 @@ const USAGE = `usage: ./prandel demo [--port N]       start with the demo shop
        ./prandel bench [server|DAYS]   speed of the server, speed of the core, calibration figures
        ./prandel bench lists [JOBS…]   lists, searches and details of shops of so many jobs (1000)
        ./prandel shop add NAME --owner EMAIL   another shop on this server
+       ./prandel shop password EMAIL   a link for who lost a password
        ./prandel backup FILE           everything of all shops into one file
        ./prandel restore FILE          a backup into an empty data folder
        ./prandel check                 look whether everything that is stored holds

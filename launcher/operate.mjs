@@ -220,24 +220,33 @@ export async function rebuild(args) {
   });
 }
 
-/** Makes another shop and prints the link by which its owner comes in. A server may run meanwhile. */
+/** Makes another shop, or a link for a lost password, and prints the link. A server may run meanwhile. */
 export async function shop(args) {
   const { positionals, folder, owner, at } = wanted(args, { owner: { type: 'string' }, at: { type: 'string' } });
-  const [verb, name] = positionals;
-  if (verb !== 'add' || !name || !owner)
-    throw new OperatorError('Name the shop and its owner: ./prandel shop add NAME --owner EMAIL');
+  const [verb, what] = positionals;
+  const adds = verb === 'add' && what && owner;
+  if (!adds && !(verb === 'password' && what))
+    throw new OperatorError(
+      'Name the shop and its owner: ./prandel shop add NAME --owner EMAIL; or who lost a password: ./prandel shop password EMAIL',
+    );
   await ensurePackages();
   await ensureBuilt({ web: true });
   await withDatabase(folder, async ({ url, external }) => {
     await migrate({ ownerUrl: url, withRoles: !external });
-    const { code, output } = await run(process.execPath, [join(ROOT, 'server/dist/addShop.js'), name, owner], {
+    const asked = adds ? ['add', what, owner] : ['password', what];
+    const { code, output } = await run(process.execPath, [join(ROOT, 'server/dist/addShop.js'), ...asked], {
       quiet: true,
       env: { ...process.env, DATABASE_URL: url },
     });
-    if (code !== 0) throw new OperatorError(output.trim().split('\n').at(-1));
+    const last = output.trim().split('\n').at(-1);
+    if (code !== 0) throw new OperatorError(last);
     const base = (at ?? 'http://127.0.0.1:4870').replace(/\/+$/, '');
-    console.log(`${name} is there. Give this link to ${owner}; it lets one person in, once, within seven days:`);
-    console.log(`${base}/join#${output.trim().split('\n').at(-1)}`);
+    console.log(
+      adds
+        ? `${what} is there. Give this link to ${owner}; it lets one person in, once, within seven days:`
+        : `With this link ${what} sets a new password, once, within four hours:`,
+    );
+    console.log(`${base}/join#${last}`);
     if (!at) console.log('If your people open Prandel under another address, put that in front: --at https://…');
   });
 }

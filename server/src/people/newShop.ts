@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Database } from '../database/database.ts';
-import { shops } from '../database/schema.ts';
+import { eq } from 'drizzle-orm';
+import { people, shops } from '../database/schema.ts';
 import { SecurityLog } from '../security/securityLog.ts';
 import { OneTimeLinksService } from './oneTimeLinks.service.ts';
 
@@ -15,5 +16,17 @@ export async function newShop(database: Database, name: string, ownerEmail: stri
       ...{ personId: null, madeBy: null },
     });
   });
+  return secret;
+}
+
+/** For who lost a password and has no owner to ask. @returns the secret of the link; null when nobody has this e-mail address */
+export async function passwordLink(database: Database, email: string): Promise<string | null> {
+  const links = new OneTimeLinksService(database, new SecurityLog());
+  const address = email.toLowerCase();
+  const [person] = await database.signingIn(address, (tx) => tx.select().from(people).where(eq(people.email, address)));
+  if (!person) return null;
+  const { shopId, role, id } = person;
+  const link = { shopId, purpose: 'password-reset', email: address, role, personId: id, madeBy: null } as const;
+  const { secret } = await database.inShop(shopId, (tx) => links.make(tx, link));
   return secret;
 }

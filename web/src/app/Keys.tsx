@@ -1,7 +1,8 @@
 import { Dialog } from 'radix-ui';
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { useBays } from '../api/hooks.ts';
+import { useKeys } from '../parts/useKeys.ts';
 import { bayOfDevice } from './mood.ts';
 
 const KEYS = [
@@ -25,16 +26,10 @@ export function Keys() {
   const go = useNavigate();
   const bays = useBays();
   const first = bays.data?.[0]?.id;
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      const writing = (e.target as HTMLElement).closest('input,textarea,select,[role=listbox],[role=combobox]');
-      if (writing || e.ctrlKey || e.metaKey || e.altKey) return;
-      if (e.key === '?') setOpen(true);
-      if (e.key.toLowerCase() === 'b' && first) void go(bayOfDevice() ?? `/bays/${first}`);
-    };
-    addEventListener('keydown', onKey);
-    return () => removeEventListener('keydown', onKey);
-  }, [first, go]);
+  useKeys(['?'], () => setOpen(true));
+  useKeys(['b'], () => {
+    if (first) void go(bayOfDevice() ?? `/bays/${first}`);
+  });
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
       <Dialog.Portal>

@@ -1,8 +1,9 @@
 import { STATE_FIELDS, type LiveSheet } from '@prandel/core';
 import { Lock } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { useRef, useState } from 'react';
 import type { paths } from '../../api/generated/schema.ts';
 import { PhotoButton } from '../../parts/PhotoButton.tsx';
+import { useKeys } from '../../parts/useKeys.ts';
 import { CLOSE_REASONS, DRIVER_AIDS, NOTES, OVERRIDE_REASONS, SET_ASIDE_REASONS } from './bayStyles.ts';
 import { HoldButton } from './HoldButton.tsx';
 
@@ -43,29 +44,25 @@ export function BayActions({ sheet, act }: { sheet: LiveSheet; act: Act }) {
     e: state !== 'between' && state !== 'fitting' && round ? () => act({ action: 'extra-settle' }) : undefined,
     n: sheet.job ? note : undefined,
   };
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      const inControl = (e.target as HTMLElement).closest('button,a,input,select,textarea');
-      if (e.key === 'Escape') return setAsking(null);
-      if (asking && /^[1-9]$/.test(e.key)) {
-        const reason = asking.reasons[Number(e.key) - 1];
-        if (reason) choose(reason);
-        return;
-      }
-      if (/^[1-4]$/.test(e.key) && !e.ctrlKey && !e.altKey && !e.metaKey) {
-        const button = place.current?.querySelectorAll('button')[Number(e.key) - 1];
-        button?.focus();
-        // What wants a long press is only brought under the finger: Enter, held, presses it.
-        if (button && !button.classList.contains('locked')) button.click();
-        return;
-      }
-      const does = keys[e.key.toLowerCase()];
-      if (!does || asking || (e.key === ' ' && inControl)) return;
-      e.preventDefault();
-      does();
-    };
-    addEventListener('keydown', onKey);
-    return () => removeEventListener('keydown', onKey);
+  useKeys(['*'], (key, e) => {
+    const inControl = e.target instanceof Element && e.target.closest('button,a,input,select,textarea') !== null;
+    if (key === 'escape') return setAsking(null);
+    if (asking && /^[1-9]$/.test(key)) {
+      const reason = asking.reasons[Number(key) - 1];
+      if (reason) choose(reason);
+      return;
+    }
+    if (/^[1-4]$/.test(key)) {
+      const button = place.current?.querySelectorAll('button')[Number(key) - 1];
+      button?.focus();
+      // What wants a long press is only brought under the finger: Enter, held, presses it.
+      if (button && !button.classList.contains('locked')) button.click();
+      return;
+    }
+    const does = keys[key];
+    if (!does || asking || (key === ' ' && inControl)) return;
+    e.preventDefault();
+    does();
   });
   const choose = (reason: string) => {
     asking?.then(reason);

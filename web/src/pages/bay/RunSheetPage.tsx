@@ -7,6 +7,7 @@ import { ask, queries } from '../../api/client.ts';
 import { useSession, useUnits } from '../../api/hooks.ts';
 import { setBayOfDevice } from '../../app/mood.ts';
 import { useLiveBay } from '../../live/useLiveBay.ts';
+import { useKeys } from '../../parts/useKeys.ts';
 import { BayActions, type Act, type SheetAction } from './BayActions.tsx';
 import { BayCurves } from './BayCurves.tsx';
 import { bayStyle } from './bayStyles.ts';
@@ -38,13 +39,7 @@ export function RunSheetPage() {
     setBayOfDevice(null);
     void go('/');
   }, [go]);
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if (e.key.toLowerCase() === 'b' && !e.ctrlKey && !e.metaKey && !e.altKey) toDesk();
-    };
-    addEventListener('keydown', onKey);
-    return () => removeEventListener('keydown', onKey);
-  }, [toDesk]);
+  useKeys(['b'], toDesk);
   useEffect(() => {
     // The bay's screen must not go dark while nobody can touch it; where this is not allowed, it simply may.
     let lock: WakeLockSentinel | null = null;

@@ -2,7 +2,7 @@ import { dayTrackSvg, MEASURE_WORDS, setupStyles, type CompareView } from '@pran
 import { CORRECTION_IDS, CORRECTION_NAMES, isCorrectionId, type Job } from '@prandel/core';
 import { ListFilter } from 'lucide-react';
 import { Popover } from 'radix-ui';
-import { useEffect, useMemo, useState } from 'react';
+import { useMemo, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { ask, type Schemas } from '../../api/client.ts';
 import { useJob, useJobChange, useUnits } from '../../api/hooks.ts';
@@ -11,6 +11,7 @@ import { Choice } from '../../parts/Choice.tsx';
 import { EarlyLook } from '../../parts/EarlyLook.tsx';
 import { Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
+import { useKeys } from '../../parts/useKeys.ts';
 import { CompareChart } from './CompareChart.tsx';
 import { BandCard, ConditionsCard, SchoolsCard, VerdictCard } from './VerdictCards.tsx';
 import { For } from '../../parts/May.tsx';
@@ -50,27 +51,15 @@ export function ComparePage() {
     [hidden, saved],
   );
   const candidate = chosen ?? saved?.question.candidateSetups[0] ?? '';
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if (
-        !saved ||
-        e.ctrlKey ||
-        e.metaKey ||
-        e.altKey ||
-        (e.target as HTMLElement).closest('input,textarea,select,[role=listbox],[role=combobox]')
-      )
-        return;
-      const setup = saved.setups[Number(e.key) - 1];
-      if (setup) setHidden((h) => toggled(h ?? hiddenSetups, setup.id));
-      if (e.key.toLowerCase() === 'p') setShowPulls((on) => !on);
-      if (e.key.toLowerCase() === 'x') {
-        const all = saved.question.candidateSetups;
-        setChosen(all[(all.indexOf(candidate) + 1) % all.length] ?? null);
-      }
-    };
-    addEventListener('keydown', onKey);
-    return () => removeEventListener('keydown', onKey);
-  }, [saved, hiddenSetups, candidate]);
+  useKeys(['1', '2', '3', '4', '5', '6', '7'], (key) => {
+    const setup = saved?.setups[Number(key) - 1];
+    if (setup) setHidden((h) => toggled(h ?? hiddenSetups, setup.id));
+  });
+  useKeys(['p'], () => setShowPulls((on) => !on));
+  useKeys(['x'], () => {
+    const all = saved?.question.candidateSetups ?? [];
+    setChosen(all[(all.indexOf(candidate) + 1) % all.length] ?? null);
+  });
   const view = useMemo(
     (): CompareView | null =>
       job && judgement && judgement.setups.some((s) => s.pulls > 0) && judgement.pulls.length > 0

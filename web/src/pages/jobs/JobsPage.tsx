@@ -2,13 +2,14 @@ import { VERDICT_STYLES } from '@prandel/presentation';
 import { VERDICTS } from '@prandel/core';
 import { keepPreviousData, useInfiniteQuery, useMutation } from '@tanstack/react-query';
 import { FolderInput, Plus } from 'lucide-react';
-import { useCallback, useEffect, useMemo, useRef } from 'react';
+import { useCallback, useMemo, useRef } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { ask, queries, Refusal, refusedByServer, send, type Schemas } from '../../api/client.ts';
 import { useBays } from '../../api/hooks.ts';
 import { Choice } from '../../parts/Choice.tsx';
 import { Notice } from '../../parts/Field.tsx';
 import { useJobSearch } from './jobSearch.ts';
+import { useKeys } from '../../parts/useKeys.ts';
 import { useWork } from '../../parts/useWork.ts';
 import { WorkBar } from '../../parts/WorkBar.tsx';
 import { DeletedJobs } from './DeletedJobs.tsx';
@@ -49,16 +50,10 @@ export function JobsPage() {
       await go(`/jobs/${id}`);
     },
   });
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if (e.key === '/' && !(e.target as HTMLElement).closest('input,textarea')) {
-        e.preventDefault();
-        field.current?.focus();
-      }
-    };
-    addEventListener('keydown', onKey);
-    return () => removeEventListener('keydown', onKey);
-  }, []);
+  useKeys(['/'], (_, e) => {
+    e.preventDefault();
+    field.current?.focus();
+  });
   const { data, fetchNextPage, isFetching } = jobs;
   const rows = useMemo(() => data?.pages.flatMap((p) => p.jobs) ?? [], [data]);
   const more = useCallback(() => {
