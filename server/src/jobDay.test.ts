@@ -243,6 +243,20 @@ describe('two server processes on one database', () => {
           detail: 'Bay 1 is led by another server process on this database. Open it there, or stop that process.',
         },
       });
+      // A bay made on one is known to the other, and one deleted there is gone.
+      const labels = async () => {
+        const headers = { cookie: shop.cookie, connection: 'close' };
+        const listed = (await (await fetch(`${base}/api/bays`, { headers })).json()) as { label: string }[];
+        return listed.map((bay) => bay.label);
+      };
+      const seen = async (is: (now: string[]) => boolean) => {
+        for (let k = 0; k < 30 && !is(await labels()); k += 1) await new Promise((again) => setTimeout(again, 200));
+        return labels();
+      };
+      const made = (await ask('POST', '/api/bays', { ...body, label: 'Bay 2' })).body as { id: string };
+      expect(await seen((now) => now.includes('Bay 2'))).toContain('Bay 2');
+      expect((await ask('DELETE', `/api/bays/${made.id}`)).status).toBe(204);
+      expect(await seen((now) => !now.includes('Bay 2'))).not.toContain('Bay 2');
       await shop.close();
       let now = await sheet();
       for (let k = 0; k < 50 && now.status !== 200; k += 1) {

@@ -8,7 +8,17 @@ export class Leaderships {
   #client: Promise<pg.Client> | null = null;
   readonly #held = new Set<string>();
 
+  /** Whether bays may have been made, changed or deleted by another process since this was asked. */
+  #baysChanged = true;
+
   constructor(private readonly url: string) {}
+
+  /** Tells once that bays may have changed; what happened while nobody listened counts too. */
+  takeBaysChanged(): boolean {
+    const changed = this.#baysChanged;
+    this.#baysChanged = false;
+    return changed;
+  }
 
   /** Takes the lead of a thing, or says that another process has it. @throws when the database does not answer */
   async take(name: string): Promise<boolean> {
@@ -47,6 +57,9 @@ export class Leaderships {
     client.on('end', () => this.#forget());
     try {
       await client.connect();
+      client.on('notification', () => (this.#baysChanged = true));
+      await client.query('LISTEN prandel_bays');
+      this.#baysChanged = true;
     } catch (error) {
       this.#forget();
       throw error;

@@ -29,6 +29,8 @@ export class LiveBays implements OnModuleDestroy {
   readonly #failed = new Map<string, string>();
   #watch: NodeJS.Timeout | null = null;
   #looking: Promise<void> = Promise.resolve();
+  /** Changes of bays that this process is in the middle of. */
+  #changing = 0;
 
   constructor(
     private readonly database: Database,
@@ -42,6 +44,7 @@ export class LiveBays implements OnModuleDestroy {
       const rows = await this.database.inShop(shopId, (tx) => readBays(tx));
       for (const row of rows) await this.start(row);
     }
+    this.#keepLooking();
   }
 
   /** Starts a bay, or starts it anew after its settings changed. Led by another process, it waits for its turn. */
@@ -59,10 +62,14 @@ export class LiveBays implements OnModuleDestroy {
       led = await this.#lead(bay);
     }
     if (led === false) this.#log.warn(`${row.label} is led by another server process; this one waits for its turn.`);
+    this.#keepLooking();
+    return bay;
+  }
+
+  #keepLooking(): void {
     this.#watch ??= setInterval(() => {
       this.#looking = this.#looking.then(() => this.#look()).catch((error) => this.#log.error(loggable(error)));
     }, ASK_AGAIN_MS);
-    return bay;
   }
 
   /** Takes the lead of a bay and starts it. @returns whether this process leads it; null: nobody knows, the database is away */
@@ -84,6 +91,7 @@ export class LiveBays implements OnModuleDestroy {
 
   /** Takes over what nobody leads any more, and gives up what another process took while the database was away. */
   async #look(): Promise<void> {
+    await this.#seeOthers().catch(() => undefined);
     for (const [id, bay] of this.#live) {
       // While the database does not answer nobody can take a bay over; who leads goes on.
       const held = await this.#lead(bay);
@@ -91,6 +99,30 @@ export class LiveBays implements OnModuleDestroy {
         await bay.stop();
         this.#live.set(id, new LiveBay(bay.row, this.database, this.store, this.projections));
       }
+    }
+  }
+
+  /** Learns of bays that another process made, changed or deleted; who leads them is seen afterwards. */
+  async #seeOthers(): Promise<void> {
+    if (this.#changing > 0 || !this.database.leads.takeBaysChanged()) return;
+    for (const shopId of await this.database.everyShop()) {
+      const rows = await this.database.inShop(shopId, (tx) => readBays(tx));
+      for (const row of rows) {
+        const known = this.#live.get(row.id);
+        if (!known || (!known.started && known.row.version !== row.version))
+          this.#live.set(row.id, new LiveBay(row, this.database, this.store, this.projections));
+      }
+      for (const bay of this.all(shopId)) if (!rows.some((row) => row.id === bay.row.id)) await this.#drop(bay);
+    }
+  }
+
+  /** Carries out a change of bays; meanwhile nobody looks whether others changed some. */
+  async #change<T>(work: () => Promise<T>): Promise<T> {
+    this.#changing += 1;
+    try {
+      return await work();
+    } finally {
+      this.#changing -= 1;
     }
   }
 
@@ -137,27 +169,31 @@ export class LiveBays implements OnModuleDestroy {
   }
 
   /** Changes what is named of a bay, unless a job is on it. */
-  async edit(shopId: string, bayId: string, version: number | undefined, change: BayChange): Promise<void> {
-    if (this.of(shopId, bayId).run)
-      throw new ConflictException('A job is in this bay. Take it out before the bay’s settings are changed.');
-    const [row] = await this.#named(change.label ?? 'of this name', () =>
-      this.database.inShop(shopId, async (tx) => {
-        await changeBay(tx, shopId, bayId, version, change);
-        return readBays(tx, bayId);
-      }),
-    );
-    if (row) await this.start(row);
+  edit(shopId: string, bayId: string, version: number | undefined, change: BayChange): Promise<void> {
+    return this.#change(async () => {
+      if (this.of(shopId, bayId).run)
+        throw new ConflictException('A job is in this bay. Take it out before the bay’s settings are changed.');
+      const [row] = await this.#named(change.label ?? 'of this name', () =>
+        this.database.inShop(shopId, async (tx) => {
+          await changeBay(tx, shopId, bayId, version, change);
+          return readBays(tx, bayId);
+        }),
+      );
+      if (row) await this.start(row);
+    });
   }
 
   /** Adds a bay and starts it; one that cannot be started yet is stored all the same and says so. */
-  async add(shopId: string, bay: Pick<BayRow, 'label' | 'rollers' | 'instruments'>): Promise<{ id: string }> {
-    if (this.all(shopId).length >= MOST_BAYS)
-      throw new ConflictException(`A shop has at most ${MOST_BAYS} bays. Delete one that is not used any more.`);
-    const [row] = await this.#named(bay.label, () =>
-      this.database.inShop(shopId, async (tx) => readBays(tx, await insertBay(tx, shopId, bay))),
-    );
-    await this.start(row!);
-    return { id: row!.id };
+  add(shopId: string, bay: Pick<BayRow, 'label' | 'rollers' | 'instruments'>): Promise<{ id: string }> {
+    return this.#change(async () => {
+      if (this.all(shopId).length >= MOST_BAYS)
+        throw new ConflictException(`A shop has at most ${MOST_BAYS} bays. Delete one that is not used any more.`);
+      const [row] = await this.#named(bay.label, () =>
+        this.database.inShop(shopId, async (tx) => readBays(tx, await insertBay(tx, shopId, bay))),
+      );
+      await this.start(row!);
+      return { id: row!.id };
+    });
   }
 
   /** Bays that can still be brought back. */
@@ -165,21 +201,25 @@ export class LiveBays implements OnModuleDestroy {
     return this.database.inShop(shopId, deletedBays);
   }
 
-  async bringBack(shopId: string, bayId: string): Promise<void> {
-    if (this.all(shopId).length >= MOST_BAYS)
-      throw new ConflictException(`A shop has at most ${MOST_BAYS} bays. Delete one that is not used any more.`);
-    const [row] = await this.#named('of this name', () =>
-      this.database.inShop(shopId, async (tx) => {
-        const back = await tx
-          .update(bays)
-          .set({ deletedAt: null })
-          .where(and(eq(bays.id, bayId), gt(bays.deletedAt, daysAgo(UNDO_DAYS))))
-          .returning({ id: bays.id });
-        return back.length > 0 ? readBays(tx, bayId) : [];
-      }),
-    );
-    if (!row) throw new NotFoundException('There is no such bay to bring back.');
-    await this.start(row);
+  bringBack(shopId: string, bayId: string): Promise<void> {
+    return this.#change(async () => {
+      return this.#change(async () => {
+        if (this.all(shopId).length >= MOST_BAYS)
+          throw new ConflictException(`A shop has at most ${MOST_BAYS} bays. Delete one that is not used any more.`);
+        const [row] = await this.#named('of this name', () =>
+          this.database.inShop(shopId, async (tx) => {
+            const back = await tx
+              .update(bays)
+              .set({ deletedAt: null })
+              .where(and(eq(bays.id, bayId), gt(bays.deletedAt, daysAgo(UNDO_DAYS))))
+              .returning({ id: bays.id });
+            return back.length > 0 ? readBays(tx, bayId) : [];
+          }),
+        );
+        if (!row) throw new NotFoundException('There is no such bay to bring back.');
+        await this.start(row);
+      });
+    });
   }
 
   async #named<T>(label: string, work: () => Promise<T>): Promise<T> {
@@ -193,15 +233,17 @@ export class LiveBays implements OnModuleDestroy {
   }
 
   /** Takes a bay out of use: nothing is recorded on it any more. */
-  async retire(shopId: string, bayId: string): Promise<void> {
-    const bay = this.all(shopId).find((b) => b.row.id === bayId);
-    if (!bay) throw new NotFoundException('This shop has no such bay.');
-    if (bay.run) throw new ConflictException('A job is in this bay. Take its car off the rollers first.');
-    if (bay.pulling) throw new ConflictException('A pull is being recorded in this bay.');
-    await this.database.inShop(shopId, (tx) =>
-      tx.update(bays).set({ deletedAt: new Date() }).where(eq(bays.id, bayId)),
-    );
-    await this.#drop(bay);
+  retire(shopId: string, bayId: string): Promise<void> {
+    return this.#change(async () => {
+      const bay = this.all(shopId).find((b) => b.row.id === bayId);
+      if (!bay) throw new NotFoundException('This shop has no such bay.');
+      if (bay.run) throw new ConflictException('A job is in this bay. Take its car off the rollers first.');
+      if (bay.pulling) throw new ConflictException('A pull is being recorded in this bay.');
+      await this.database.inShop(shopId, (tx) =>
+        tx.update(bays).set({ deletedAt: new Date() }).where(eq(bays.id, bayId)),
+      );
+      await this.#drop(bay);
+    });
   }
 
   async #drop(bay: LiveBay): Promise<void> {
