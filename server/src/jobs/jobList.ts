@@ -3,7 +3,7 @@ import { isUUID as isUuid } from 'class-validator';
 import { and, asc, desc, sql, type SQL } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
 import { jobDays, jobs } from '../database/schema.ts';
-import type { JobSearch, JobSort } from './jobs.dto.ts';
+import type { JobSearch, JobSort } from './jobList.dto.ts';
 import { OPENED } from './jobSearch.ts';
 
 /** More than this is counted as "more". */

@@ -2,7 +2,7 @@ import { eq, gte, inArray, isNull, lt, sql, type SQL } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
 import { bayCalibrations, jobs, verdictProjections } from '../database/schema.ts';
 import { wordRanges, type WordRange } from '../database/words.ts';
-import type { JobSearch } from './jobs.dto.ts';
+import type { JobSearch } from './jobList.dto.ts';
 
 /** So few matches are fetched by their own index; more are met soon enough by walking the list in its order. */
 const FEW = 2000;

@@ -11,7 +11,6 @@ import {
   type Pull,
   type Question,
   type Setup,
-  type Vehicle,
   type WeatherReading,
 } from '@prandel/core';
 import type { PackageExtras } from '@prandel/formats';
@@ -27,13 +26,13 @@ import {
   methodVersions,
   pullMarks,
   pulls,
-  vehicles,
   weatherReadings,
 } from '../database/schema.ts';
 import { record, type EvidenceKind } from '../evidence/evidence.ts';
 import { fileBytes, storeFile } from '../files/fileStore.ts';
 import { bayOf, calibrationOf, methodOf, methodVersionOf } from '../records/versions.ts';
 import { readDay, readQuestion, writeDay, writeQuestion } from './dayRows.ts';
+import { bayOfLabel, freeNumber, insertWeather, vehicleColumns, vehicleFrom, vehicleOf } from './jobRows.ts';
 import { customerNamed, lockNumbers } from './newJobs.ts';
 import { insertPulls, readPulls } from './pullRows.ts';
 import { readSetups, writeSetups } from './setupRows.ts';
@@ -312,80 +311,6 @@ export class JobStore {
 }
 
 const differs = (a: unknown, b: unknown) => JSON.stringify(a) !== JSON.stringify(b);
-
-/** The bay under this roof that is called so. */
-async function bayOfLabel(tx: Transaction, shopId: string, label: string): Promise<string | null> {
-  if (label === '') return null;
-  const [bay] = await tx
-    .select({ id: bays.id })
-    .from(bays)
-    .where(and(eq(bays.shopId, shopId), eq(bays.label, label), isNull(bays.deletedAt)));
-  return bay?.id ?? null;
-}
-
-/** The one car that is called so, or a new one; a job without a car's name has none. */
-async function vehicleOf(tx: Transaction, shopId: string, vehicle: Vehicle): Promise<string | null> {
-  if (vehicle.label === '') return null;
-  const known = await tx
-    .select({ id: vehicles.id })
-    .from(vehicles)
-    .where(and(eq(vehicles.shopId, shopId), eq(vehicles.label, vehicle.label)))
-    .limit(2);
-  if (known.length === 1) return known[0]!.id;
-  const { label, drivenWheels, aspiration, transmission, massKg, engineToRollerRatio, heatSensitive = false } = vehicle;
-  const [made] = await tx
-    .insert(vehicles)
-    .values({ shopId, label, drivenWheels, aspiration, transmission, massKg, engineToRollerRatio, heatSensitive })
-    .returning({ id: vehicles.id });
-  return made!.id;
-}
-
-function vehicleColumns({ label, heatSensitive, ...facts }: Vehicle) {
-  const { drivenWheels, aspiration, transmission, massKg, engineToRollerRatio } = facts;
-  return {
-    vehicleLabel: label,
-    ...{ drivenWheels, aspiration, transmission, massKg, engineToRollerRatio },
-    heatSensitive: heatSensitive ?? null,
-  };
-}
-
-function vehicleFrom(row: typeof jobs.$inferSelect): Vehicle {
-  const { drivenWheels, aspiration, transmission, massKg, engineToRollerRatio, heatSensitive } = row;
-  return {
-    label: row.vehicleLabel,
-    ...{ drivenWheels, aspiration, transmission, massKg, engineToRollerRatio },
-    ...(heatSensitive === null ? {} : { heatSensitive }),
-  };
-}
-
-async function insertWeather(
-  tx: Transaction,
-  shopId: string,
-  jobId: string,
-  list: readonly WeatherReading[],
-  from: number,
-): Promise<void> {
-  const rows = list.map(({ at, pressureHpa, airC, relativeHumidity }, k) => ({
-    ...{ shopId, jobId, place: from + k, at, pressureHpa, airC, relativeHumidity },
-  }));
-  for (let at = 0; at < rows.length; at += 1000) await tx.insert(weatherReadings).values(rows.slice(at, at + 1000));
-}
-
-/** The wanted number, or the first with a count behind it that no job of the shop bears. */
-async function freeNumber(tx: Transaction, shopId: string, wanted: string): Promise<string> {
-  const taken = new Set(
-    (
-      await tx
-        .select({ number: jobs.number })
-        .from(jobs)
-        .where(and(eq(jobs.shopId, shopId), sql`starts_with(${jobs.number}, ${wanted})`))
-    ).map((row) => row.number),
-  );
-  for (let n = 1; ; n += 1) {
-    const number = n === 1 ? wanted : `${wanted} (${n})`;
-    if (!taken.has(number)) return number;
-  }
-}
 
 function copy(
   cells: Readonly<Record<string, Readonly<Record<string, string>>>>,

@@ -18,7 +18,8 @@ import { ApiCreatedResponse, ApiOkResponse, ApiTags } from '@nestjs/swagger';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
 import { channelFrames } from './channelFrames.ts';
-import { DeletedJob, JobCreated, JobEdit, JobNote, JobPage, JobSearch, NewJob, PullEdit } from './jobs.dto.ts';
+import { DeletedJob, JobPage, JobSearch } from './jobList.dto.ts';
+import { JobCreated, JobEdit, JobNote, NewJob, PullEdit } from './jobs.dto.ts';
 import { JobsService } from './jobs.service.ts';
 
 @ApiTags('jobs')

@@ -42,18 +42,8 @@ import { jobCount, jobPage, type JobListed } from './jobList.ts';
 import { jobConditions } from './jobSearch.ts';
 import { JobStore, type StoredJob } from './jobStore.ts';
 import { linksOf, nextNumber, onOwnRollers } from './newJobs.ts';
-import type {
-  DayDto,
-  DeletedJob,
-  JobEdit,
-  JobNote,
-  JobPage,
-  JobRow,
-  JobSearch,
-  NewJob,
-  PullEdit,
-  SetupDto,
-} from './jobs.dto.ts';
+import type { DeletedJob, JobPage, JobRow, JobSearch } from './jobList.dto.ts';
+import type { DayDto, JobEdit, JobNote, NewJob, PullEdit, SetupDto } from './jobs.dto.ts';
 
 const PAGE = 50;
 const NO_VERDICTS: KnownVerdicts = { state: 'judged', verdicts: [] };
