@@ -13,18 +13,20 @@ import type { Settled } from './roundProgress.ts';
 /** Version of the live channel's messages. */
 export const LIVE_VERSION = 1;
 
-export type SheetState =
-  | 'no-job'
-  | 'hold'
-  | 'ready'
-  | 'pulling'
-  | 'review'
-  | 'cooling'
-  | 'blocked'
-  | 'sensor-lost'
-  | 'fitting'
-  | 'between'
-  | 'stop';
+export const SHEET_STATES = [
+  'no-job',
+  'hold',
+  'ready',
+  'pulling',
+  'review',
+  'cooling',
+  'blocked',
+  'sensor-lost',
+  'fitting',
+  'between',
+  'stop',
+] as const;
+export type SheetState = (typeof SHEET_STATES)[number];
 
 export type InstrumentState = 'connected' | 'silent' | 'implausible' | 'absent';
 
@@ -167,3 +169,44 @@ export type LiveMessage =
       /** Server time at which the newest sample arrived, milliseconds since 1970. */
       readonly arrivedMs: number;
     };
+
+type Members = Readonly<Record<string, unknown>>;
+
+/**
+ * The message in a text that came over the live channel; null for what is none of this version. JSON has no NaN: a sample that is missing
+ * is null, and stays it.
+ */
+export function readLiveMessage(text: string): LiveMessage | null {
+  let message: Members;
+  try {
+    message = JSON.parse(text) as Members;
+  } catch {
+    return null;
+  }
+  if (typeof message !== 'object' || message === null) return null;
+  const isWhole = message.v === LIVE_VERSION && Number.isSafeInteger(message.seq);
+  if (!isWhole) return null;
+  if (message.kind === 'sheet') return isSheet(message.sheet) ? (message as unknown as LiveMessage) : null;
+  return message.kind === 'samples' && isSamples(message) ? (message as unknown as LiveMessage) : null;
+}
+
+function isSheet(value: unknown): boolean {
+  if (typeof value !== 'object' || value === null) return false;
+  const { state, atMs, ...lists } = value as Members;
+  return (
+    SHEET_STATES.some((known) => known === state) &&
+    Number.isFinite(atMs) &&
+    [lists.rows, lists.reasons, lists.instruments, lists.curves, lists.crossed].every(Array.isArray)
+  );
+}
+
+function isSamples({ pullId, from, names, rows, arrivedMs }: Members): boolean {
+  if (typeof pullId !== 'string' || !Number.isSafeInteger(from) || !Number.isFinite(arrivedMs)) return false;
+  if (!Array.isArray(names) || !names.every((name) => typeof name === 'string') || !Array.isArray(rows)) return false;
+  return rows.every(
+    (row) =>
+      Array.isArray(row) &&
+      row.length === names.length &&
+      row.every((value) => value === null || typeof value === 'number'),
+  );
+}

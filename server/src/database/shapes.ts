@@ -44,3 +44,49 @@ export interface RecordingDraft {
   /** Bay time at which the recording began, milliseconds since 1970. */
   readonly startMs: number;
 }
+
+type Members = Readonly<Record<string, unknown>>;
+const isObject = (value: unknown): value is Members =>
+  typeof value === 'object' && value !== null && !Array.isArray(value);
+const isText = (value: unknown) => typeof value === 'string';
+const isNumber = (value: unknown) => typeof value === 'number' && Number.isFinite(value);
+const orNull = (is: (value: unknown) => boolean) => (value: unknown) => value === null || is(value);
+
+/** Whether this is a table whose values are all of one kind. */
+const tableOf =
+  <T>(is: (value: unknown) => boolean) =>
+  (value: unknown): value is Record<string, T> =>
+    isObject(value) && Object.values(value).every(is);
+export const isTextTable = tableOf<string>(isText);
+export const isNumberTable = tableOf<number>(isNumber);
+
+function isStop(value: unknown): boolean {
+  if (!isObject(value) || !isText(value.at) || !isObject(value.crossed)) return false;
+  const { limit, value: read, level } = value.crossed;
+  return isNumber(read) && (level === 'warn' || level === 'stop') && isObject(limit) && isText(limit.channel);
+}
+
+export function isBayRun(value: unknown): value is BayRun {
+  if (!isObject(value)) return false;
+  const { phase, setup, round, extraSettle, lastPullEndedAt, lastPullId, lastPullRound, override, stop } = value;
+  return (
+    ['round', 'fitting', 'between'].some((known) => known === phase) &&
+    isText(setup) &&
+    [round, extraSettle].every(isNumber) &&
+    [lastPullEndedAt, lastPullId, lastPullRound].every(orNull(isText)) &&
+    orNull((o) => isObject(o) && isText(o.reason) && isText(o.person))(override) &&
+    orNull(isStop)(stop)
+  );
+}
+
+export function isRecordingDraft(value: unknown): value is RecordingDraft {
+  if (!isObject(value) || !isObject(value.pull)) return false;
+  const { pull, channels, startMs } = value;
+  return (
+    isNumber(startMs) &&
+    Array.isArray(channels) &&
+    channels.every(isText) &&
+    isText(pull.setupId) &&
+    isNumber(pull.round)
+  );
+}

@@ -1,4 +1,4 @@
-import type { LiveMessage, LiveSheet } from '@prandel/core';
+import { readLiveMessage, type LiveMessage, type LiveSheet } from '@prandel/core';
 import { useEffect, useRef, useState } from 'react';
 
 /** The pull that is being recorded, as far as it was heard. */
@@ -56,7 +56,6 @@ export function useLiveBay(bayId: string | null): LiveView {
       heard = now;
     };
     const take = (message: LiveMessage) => {
-      if (message.v !== 1) return;
       seq.current = message.seq;
       if (message.kind === 'sheet') sheet = message.sheet;
       else {
@@ -74,7 +73,8 @@ export function useLiveBay(bayId: string | null): LiveView {
       socket = own;
       own.onmessage = (event: MessageEvent<string>) => {
         heard = Date.now();
-        take(JSON.parse(event.data) as LiveMessage);
+        const message = readLiveMessage(event.data);
+        if (message) take(message);
       };
       own.onclose = ({ code }) => {
         if (stopped || socket !== own) return;

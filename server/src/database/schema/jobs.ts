@@ -11,7 +11,8 @@ import {
   uniqueIndex,
   uuid,
 } from 'drizzle-orm/pg-core';
-import type { PackageExtrasRecord } from '../shapes.ts';
+import { checkedJson } from '../checkedJson.ts';
+import { isNumberTable, type PackageExtrasRecord } from '../shapes.ts';
 import { bayCalibrations } from './bays.ts';
 import { id, instant, number, shopId } from './columns.ts';
 import { ASPIRATIONS, customers, DRIVEN_WHEELS, methodVersions, oneOf, TRANSMISSIONS, vehicles } from './records.ts';
@@ -40,7 +41,7 @@ export const jobs = pgTable(
     engineToRollerRatio: number('engine_to_roller_ratio'),
     heatSensitive: boolean('heat_sensitive'),
     /** What the bay had learned of itself when the job was put on it. */
-    verdictConstants: jsonb('verdict_constants').$type<Record<string, number>>().notNull().default({}),
+    verdictConstants: checkedJson('verdict_constants', isNumberTable).notNull().default({}),
     /** Unknown members of an imported package. */
     extras: jsonb('extras').$type<PackageExtrasRecord | null>(),
     /** How many pulls the job has and when the last one began; kept by a trigger, for lists. */

@@ -4,7 +4,6 @@ import {
   foreignKey,
   index,
   integer,
-  jsonb,
   pgTable,
   text,
   unique,
@@ -12,6 +11,8 @@ import {
   uuid,
   varchar,
 } from 'drizzle-orm/pg-core';
+import { checkedJson } from '../checkedJson.ts';
+import { isTextTable } from '../shapes.ts';
 import { bays } from './bays.ts';
 import { id, instant, shopId } from './columns.ts';
 import { oneOf } from './records.ts';
@@ -49,7 +50,7 @@ export const people = pgTable(
     email: text('email').notNull(),
     passwordHash: text('password_hash').notNull(),
     role: text('role').$type<Role>().notNull(),
-    units: jsonb('units').$type<Record<string, string>>().notNull().default({}),
+    units: checkedJson('units', isTextTable).notNull().default({}),
     version: integer('version').notNull().default(1),
     /** Somebody who left the shop; the log still names them. */
     removedAt: instant('removed_at'),

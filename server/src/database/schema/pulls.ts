@@ -1,17 +1,7 @@
-import {
-  foreignKey,
-  index,
-  integer,
-  jsonb,
-  pgTable,
-  primaryKey,
-  text,
-  unique,
-  uniqueIndex,
-  uuid,
-} from 'drizzle-orm/pg-core';
+import { foreignKey, index, integer, pgTable, primaryKey, text, unique, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import type { NumberState, PullStatus } from '@prandel/core';
-import type { BayRun, RecordingDraft } from '../shapes.ts';
+import { checkedJson } from '../checkedJson.ts';
+import { isBayRun, isRecordingDraft } from '../shapes.ts';
 import { bays } from './bays.ts';
 import { bytea, id, instant, number, shopId } from './columns.ts';
 import { files } from './files.ts';
@@ -109,7 +99,7 @@ export const bayRuns = pgTable(
     bayId: uuid('bay_id').primaryKey(),
     shopId: shopId(),
     jobId: uuid('job_id').notNull(),
-    run: jsonb('run').$type<BayRun>().notNull(),
+    run: checkedJson('run', isBayRun).notNull(),
   },
   (t) => [
     unique('bay_runs_job').on(t.jobId),
@@ -129,7 +119,7 @@ export const recordings = pgTable(
     jobId: uuid('job_id'),
     /** The key that is kept for the pull in its job; null without a job. */
     pullKey: text('pull_key'),
-    draft: jsonb('draft').$type<RecordingDraft>().notNull(),
+    draft: checkedJson('draft', isRecordingDraft).notNull(),
     /** Set when the recording could not become a pull: it waits with its samples until a person decides. */
     quarantinedAt: instant('quarantined_at'),
     quarantineReason: text('quarantine_reason'),
