@@ -209,6 +209,9 @@ describe('the day goes on', () => {
     // If the car was still pulling when the bay listened again, that part is no pull that counts.
     for (const part of rest) expect(part).toMatchObject(marked('The bay began to listen in the middle of this pull.'));
     await floorIt(6);
+    // "Ready" is what the screen still says before the pull is seen.
+    await seen('pulling again', (s) => s.recording !== null);
+    await seen('stored', (s) => s.recording === null && s.waiting === 0);
     await driver.wait(async () => done.includes((await state()) ?? ''), PATIENCE);
     expect(await compareShown()).toBeGreaterThan(1000);
   }, 240_000);

@@ -135,6 +135,16 @@ describe('a shop with people', () => {
     await as('technician', '/jobs');
     await see(driver, 'New job', 'a');
     expect(await offered('People')).toBe(0);
+    // The list is ordered by a column and narrowed by a word and a day; a reload finds it so.
+    await press(driver, 'Car');
+    await driver.wait(until.urlContains('sort=vehicle'), PATIENCE);
+    await (await driver.findElement(By.css('input[aria-label="Find a job (press /)"]'))).sendKeys('vir');
+    await driver.wait(until.urlContains('q=vir'), PATIENCE);
+    await driver.navigate().refresh();
+    await see(driver, '1 job');
+    await driver.wait(until.elementLocated(By.css('[data-column=vehicle][aria-sort=ascending]')), PATIENCE, 'no order');
+    await driver.get(`${base}/jobs?from=2020-01-01&until=2020-12-31`);
+    await see(driver, 'No job matches.');
     await driver.get(`${base}/jobs/${job}`);
     await press(driver, 'Edit');
     await see(driver, 'Matters, %');
