@@ -56,6 +56,13 @@ export async function press(driver: WebDriver, text: string, tag = 'button'): Pr
   const target = await see(driver, text, tag);
   await driver.wait(until.elementIsEnabled(target), PATIENCE, `"${text}" stays disabled`);
   await driver.executeScript('arguments[0].scrollIntoView({ block: "center" })', target);
+  // What comes in above it moves it away from under the click.
+  await driver.wait(async () => {
+    const before = await target.getRect();
+    await driver.sleep(60);
+    const after = await target.getRect();
+    return before.x === after.x && before.y === after.y;
+  }, PATIENCE);
   await target.click();
 }
 
