@@ -8,10 +8,11 @@ import { bayBody, takenBodies } from './test/bodies.ts';
 import { FIRST_START, NEW_JOB, onCluster, TestShop, upload } from './test/shop.ts';
 
 /** Seeded, so that what fails once fails again; FUZZ_CASES and FUZZ_SEED ask for more or for others. */
-const CASES = Number(process.env.FUZZ_CASES ?? 18);
+const CASES = Number(process.env.FUZZ_CASES ?? 14);
 const SEED = Number(process.env.FUZZ_SEED ?? 20_261_126);
 const LARGEST_ANSWER = 8_000_000;
-const LONGEST_MS = 8000;
+/** Only what never ends is meant; a busy machine takes its time. */
+const LONGEST_MS = 30_000;
 const OTHER_SHOP = '99999999-9999-4999-8999-999999999999';
 const OTHER_JOB = '99999999-9999-4999-8999-aaaaaaaaaaaa';
 const OTHER_BAY = '99999999-9999-4999-8999-bbbbbbbbbbbb';
@@ -270,7 +271,7 @@ test('nothing that a client sends gives a 500, changes another shop, or is answe
   // Requests that are all refused at the door would show nothing.
   expect(accepted).toBeGreaterThan(asked / 6);
   expect(await digestOfOthers()).toBe(before);
-}, 240_000);
+}, 400_000);
 
 test.each([
   ['broken JSON', '{"a":', 'application/json', 400],
