@@ -29,6 +29,8 @@ export class LiveBays implements OnModuleDestroy {
   readonly #failed = new Map<string, string>();
   #watch: NodeJS.Timeout | null = null;
   #looking: Promise<void> = Promise.resolve();
+  /** Bays whose lead is being taken. */
+  readonly #leading = new Map<LiveBay, Promise<boolean | null>>();
   /** Changes of bays that this process is in the middle of. */
   #changing = 0;
 
@@ -73,7 +75,16 @@ export class LiveBays implements OnModuleDestroy {
   }
 
   /** Takes the lead of a bay and starts it. @returns whether this process leads it; null: nobody knows, the database is away */
-  async #lead(bay: LiveBay): Promise<boolean | null> {
+  #lead(bay: LiveBay): Promise<boolean | null> {
+    // Who starts a bay and who looks after all of them may come in the same moment: it is started once.
+    const running = this.#leading.get(bay);
+    if (running) return running;
+    const own = this.#takeLead(bay).finally(() => this.#leading.delete(bay));
+    this.#leading.set(bay, own);
+    return own;
+  }
+
+  async #takeLead(bay: LiveBay): Promise<boolean | null> {
     const held = await this.database.leads.take(leadOf(bay)).catch(() => null);
     if (held !== true || bay.started) return held;
     try {
