@@ -62,6 +62,7 @@ export class Leaderships {
       this.#baysChanged = true;
     } catch (error) {
       this.#forget();
+      void client.end().catch(() => undefined);
       throw error;
     }
     return client;

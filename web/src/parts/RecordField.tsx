@@ -49,6 +49,8 @@ export function RecordField({
   const rows = found.data?.records ?? [];
   const offered = rows.slice(0, OFFERED);
   const chosen = useRef<string | null>(null);
+  // What stood there when the form was opened is no choice: it must not bring anything with it.
+  const opened = useRef<string | null>(value);
   const take = (record: RecordRow | null, fromList = false) => {
     chosen.current = record?.id ?? null;
     onRecord(record, fromList);
@@ -66,7 +68,7 @@ export function RecordField({
   });
   // Who types a name in full means the record of that name, if there is just one.
   const own = rows.filter((row) => row.label === value.trim());
-  const only = own.length === 1 && !found.isPlaceholderData ? own[0]! : null;
+  const only = own.length === 1 && !found.isPlaceholderData && value !== opened.current ? own[0]! : null;
   useEffect(() => {
     if (only && chosen.current === null) take(only);
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only what is found decides
@@ -80,6 +82,7 @@ export function RecordField({
             placeholder,
             'aria-labelledby': undefined,
             onChange: (e: { currentTarget: HTMLInputElement }) => {
+              opened.current = null;
               take(null);
               onText(e.currentTarget.value);
             },
