@@ -146,6 +146,8 @@ export interface StoredJob {
   readonly rowId: string;
   readonly version: number;
   readonly job: Job;
+  /** What it belongs to; the bay under this roof, or null for another shop's rollers. */
+  readonly links: { readonly bayId: string | null };
 }
 
 export const queries = new QueryClient({

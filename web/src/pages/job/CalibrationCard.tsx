@@ -10,7 +10,7 @@ import { RollerInputs } from '../bays/RollerInputs.tsx';
 type Form = RollerFields & { reason: string };
 
 /** The rollers the job was run on as they were calibrated then; what was wrong or missing is corrected with a reason. */
-export function CalibrationCard({ stored: { job, rowId, version } }: { stored: StoredJob }) {
+export function CalibrationCard({ stored: { job, rowId, version, links } }: { stored: StoredJob }) {
   const [open, setOpen] = useState(false);
   const { bay } = job;
   const known: [string, string | null][] = [
@@ -31,7 +31,7 @@ export function CalibrationCard({ stored: { job, rowId, version } }: { stored: S
         )}
       </div>
       {open ? (
-        <CalibrationForm bay={bay} rowId={rowId} version={version} onDone={() => setOpen(false)} />
+        <CalibrationForm bay={bay} bayId={links.bayId} rowId={rowId} version={version} onDone={() => setOpen(false)} />
       ) : (
         <dl className="text-ink-2 grid grid-cols-[auto_1fr] gap-x-4 gap-y-0.5 text-[12.5px] [&_dd]:text-right [&_dd]:text-ink">
           {known.map(
@@ -51,11 +51,13 @@ export function CalibrationCard({ stored: { job, rowId, version } }: { stored: S
 
 function CalibrationForm({
   bay,
+  bayId,
   rowId,
   version,
   onDone,
 }: {
   bay: Bay;
+  bayId: string | null;
   rowId: string;
   version: number;
   onDone: () => void;
@@ -66,7 +68,7 @@ function CalibrationForm({
   const change = useJobChange<Schemas['JobEdit']>(rowId, (edit) =>
     ask('patch', '/api/jobs/{id}', { params: { path: { id: rowId } }, body: edit }),
   );
-  const now = useBays().data?.find((b) => b.label === bay.label)?.rollers;
+  const now = useBays().data?.find((b) => b.id === bayId)?.rollers;
   const save = (v: Form) => {
     const problem = rollersWrong(v);
     setWrong(problem);

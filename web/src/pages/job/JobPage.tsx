@@ -28,7 +28,7 @@ export function JobPage() {
   const bays = useBays();
   const job = stored.data?.job ?? null;
   // Pulls of two bays are never compared: a job that was begun on one goes on there or nowhere.
-  const fits = (b: BayListed) => !b.job && (job?.pulls.length === 0 || b.label === job?.bay.label);
+  const fits = (b: BayListed) => !b.job && (job?.pulls.length === 0 || b.id === stored.data?.links.bayId);
   const bay = bays.data?.find((b) => b.job === id) ?? bays.data?.find(fits) ?? null;
   const { judgement, failed, busy } = useJudgement(id, job);
   const mayChange = useMay('technician');

@@ -45,7 +45,7 @@ export function PlanPage() {
 }
 
 function Planner({
-  stored: { job, rowId, version },
+  stored: { job, rowId, version, links },
   change,
 }: {
   stored: StoredJob;
@@ -56,7 +56,7 @@ function Planner({
   const [counted, setCounted] = useState(countedOf(job));
   const [extension, setExtension] = useState(job.question.extension === 'declared');
   const frozen = job.pulls.some((p) => p.status === 'counted');
-  const bay = useBays().data?.find((b) => b.label === job.bay.label);
+  const bay = useBays().data?.find((b) => b.id === links.bayId);
   // Once a car is on the rollers its job bears what the bay had learned by then; before, the bay is asked.
   const history = useQuery({
     queryKey: ['history', bay?.id],
