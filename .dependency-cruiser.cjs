@@ -5,7 +5,7 @@ const rooms = {
   simulator: ['core'],
   instruments: ['core', 'formats', 'simulator'],
   presentation: ['core'],
-  cli: ['core', 'formats', 'simulator'],
+  cli: ['core', 'formats', 'presentation', 'simulator'],
   server: ['core', 'formats', 'simulator', 'presentation'],
   web: ['core', 'presentation'],
   e2e: ['simulator', 'instruments', 'core', 'formats'],

@@ -1,4 +1,5 @@
 import { judgeJob, type CandidateVerdict, type Gain, type Judgement, type SetupPeaks } from '@prandel/core';
+import { conditionWords, methodWords, pullFindingWords, verdictReasonWords } from '@prandel/presentation';
 import { readPackage, UnreadableError } from '@prandel/formats';
 import { packageFiles } from './packageSource.ts';
 
@@ -48,7 +49,7 @@ function verdictDocument(v: CandidateVerdict, judgement: Judgement) {
     candidate: v.candidate,
     baseline: v.baseline,
     verdict: v.verdict,
-    reason: v.reason,
+    reason: { code: v.reason, text: verdictReasonWords(v, v.conditions.findings) },
     smallerThanMatters: v.smallerThanMatters,
     measure: v.measure,
     gain: gainDocument(v.gain),
@@ -66,10 +67,17 @@ function verdictDocument(v: CandidateVerdict, judgement: Judgement) {
     flagged: judgement.pulls
       .filter((p) => p.findings.some((f) => f.code === 'partial-dip' || f.code === 'odd-whole'))
       .map((p) => p.id),
-    conditions: { comparable: v.conditions.comparable, findings: v.conditions.findings },
+    conditions: {
+      comparable: v.conditions.comparable,
+      findings: v.conditions.findings.map((f) => ({ ...f, text: conditionWords(f, v) })),
+    },
     pullFindings: judgement.pulls
       .filter((p) => p.findings.length > 0)
-      .map((p) => ({ pull: p.id, used: p.used, findings: p.findings })),
+      .map((p) => ({
+        pull: p.id,
+        used: p.used,
+        findings: p.findings.map((f) => ({ ...f, text: pullFindingWords(f) })),
+      })),
     morePullsNeeded: v.morePullsNeeded?.pulls ?? null,
     morePullsPlan: v.morePullsNeeded,
     withoutFlagged: v.withoutFlagged && {
@@ -77,7 +85,7 @@ function verdictDocument(v: CandidateVerdict, judgement: Judgement) {
       gain: gainDocument(v.withoutFlagged.gain),
     },
     uncorrected: v.uncorrected && { verdict: v.uncorrected.verdict, gain: gainDocument(v.uncorrected.gain) },
-    method: v.method,
+    method: methodWords(v.method),
   };
 }
 

@@ -1,6 +1,6 @@
 import { expect, test } from '@jest/globals';
 import { limitsCrossed, type GateFinding } from '@prandel/core';
-import { crossedWords, findingWords, reasonWords, USUAL_UNITS } from './index.ts';
+import { crossedWords, gateFindingWords, reasonWords, USUAL_UNITS } from './index.ts';
 
 const FAHRENHEIT = { ...USUAL_UNITS, temperature: '°F' } as const;
 
@@ -26,8 +26,8 @@ test('a temperature that misses its window is a difference, in the person’s un
   const warm = (recovery: 'forecast' | 'reading' | 'not-on-its-own'): GateFinding => ({
     ...{ code: 'too-warm', byC: 2, recovery },
   });
-  expect(findingWords(warm('forecast'), 'Coolant')).toBe('2.0 °C too warm');
-  expect(findingWords(warm('not-on-its-own'), 'Coolant', FAHRENHEIT)).toBe(
+  expect(gateFindingWords(warm('forecast'), 'Coolant')).toBe('2.0 °C too warm');
+  expect(gateFindingWords(warm('not-on-its-own'), 'Coolant', FAHRENHEIT)).toBe(
     '3.6 °F too warm, not on its own: look at the fan',
   );
   const reason = { kind: 'condition', key: 'coolantC', label: 'Coolant' } as const;

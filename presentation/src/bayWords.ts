@@ -34,7 +34,7 @@ const RECOVERIES = {
 } as const;
 
 /** What was found of a gate's condition. @param label what the condition is called */
-export function findingWords(finding: GateFinding, label: string, units: ShownUnits = USUAL_UNITS): string {
+export function gateFindingWords(finding: GateFinding, label: string, units: ShownUnits = USUAL_UNITS): string {
   const degrees = (byC: number) => `${plain(temperatureStep(byC, units.temperature), 1)} ${units.temperature}`;
   switch (finding.code) {
     case 'not-held':
@@ -66,7 +66,7 @@ export function reasonWords(reason: SheetReason, units: ShownUnits = USUAL_UNITS
     case 'limit-crossed':
       return crossedWords(reason.crossed, units);
     case 'condition': {
-      const words = findingWords(reason.finding, reason.label, units);
+      const words = gateFindingWords(reason.finding, reason.label, units);
       return NAMES_ITSELF.includes(reason.finding.code) ? words : `${reason.label}: ${words}`;
     }
   }

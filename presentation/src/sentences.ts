@@ -6,7 +6,7 @@ import {
   type Gain,
   type Measure,
   type Pull,
-  type SaidVerdict,
+  type VerdictSummary,
   type Setup,
 } from '@prandel/core';
 import { differenceInterval, gainInterval, interval, matters, signed, type ShownUnits } from './figures.ts';
@@ -20,7 +20,7 @@ export interface Asked {
 /** The one sentence a customer reads. */
 export function resultSentence(
   job: Asked,
-  v: SaidVerdict,
+  v: VerdictSummary,
   units: ShownUnits,
   window: readonly [number, number] | null,
 ): string {
@@ -57,7 +57,7 @@ const FLUIDS: Partial<Record<Measure, string>> = {
 };
 
 /** The sentence about a temperature: nothing in it is about power, and cooler is better. */
-function temperatureSentence(v: SaidVerdict, gain: Gain, units: ShownUnits): string {
+function temperatureSentence(v: VerdictSummary, gain: Gain, units: ShownUnits): string {
   const fluid = FLUIDS[v.measure] ?? 'the car';
   const g = gainInterval(gain, units);
   const size = [g.low, g.high].map((end) => end.replace(/^[+\u2212]/, '')) as [string, string];
@@ -126,7 +126,7 @@ export function verifiedRange(v: CandidateVerdict): string {
 }
 
 /** What would settle an open question, in words; empty for a settled one. */
-export function nextStep(v: SaidVerdict): string {
+export function nextStep(v: VerdictSummary): string {
   if (v.verdict === 'not-comparable') return 'Repeat both sides under the same conditions.';
   if (v.verdict !== 'not-resolved') return '';
   const more = v.morePullsNeeded;

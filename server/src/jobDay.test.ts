@@ -77,7 +77,7 @@ describe('the calibration of a job', () => {
       const { body: zipped } = await ask('GET', `/api/jobs/${id}/package`);
       return judgeJob(readPackage(await unzip(zipped)).job, 'verdict').pulls[0]!;
     };
-    expect((await judged()).findings.map((f) => f.text).join()).toContain('the bay has no roller inertia');
+    expect((await judged()).findings).toMatchObject([{ code: 'no-power', parameters: { why: 'no-inertia' } }]);
     const { version } = await read(id);
     const calibration = { rollerInertiaKgM2: 26.4, readoutScale: 1 };
     expect((await ask('PATCH', `/api/jobs/${id}`, { version, calibration })).status).toBe(400);

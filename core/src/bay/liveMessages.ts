@@ -1,9 +1,10 @@
+import type { ConditionFinding } from '../verdict/conditionFindings.ts';
 import type { Bay, Vehicle } from '../job/job.ts';
 import type { PullFinding } from '../pull/findings.ts';
 import type { BaselineStanding } from '../baseline/modelRange.ts';
 import type { Suspect } from '../baseline/suspects.ts';
 import type { Extension } from '../plan/extension.ts';
-import type { CandidateVerdict } from '../verdict/outcome.ts';
+import type { VerdictSummary } from '../verdict/outcome.ts';
 import type { GateReason, GateRow } from './gates.ts';
 import type { BayTrack } from './bayTrack.ts';
 import type { ModelCard } from './jobDay.ts';
@@ -62,19 +63,8 @@ export interface SheetCurve {
   readonly powerW: readonly (number | null)[];
 }
 
-/** What is said of a candidate in words. */
-export type SaidVerdict = Pick<
-  CandidateVerdict,
-  | 'candidate'
-  | 'baseline'
-  | 'measure'
-  | 'verdict'
-  | 'reason'
-  | 'gain'
-  | 'smallerThanMatters'
-  | 'morePullsNeeded'
-  | 'withoutFlagged'
->;
+/** A candidate's verdict on the run sheet, with what makes the pair not comparable. */
+export type SheetVerdict = VerdictSummary & { readonly blocking: readonly ConditionFinding[] };
 
 /** Why the bay is in its state: the gate's reasons, or the limit whose crossing stopped it. */
 export type SheetReason = GateReason | { readonly kind: 'limit-crossed'; readonly crossed: LimitCrossed };
@@ -135,7 +125,7 @@ export interface LiveSheet {
   readonly crossed: readonly LimitCrossed[];
   readonly fitting: { readonly setup: string; readonly startedAt: string } | null;
   /** The verdicts, only once every planned pull is in; before, none. */
-  readonly verdicts: readonly SaidVerdict[];
+  readonly verdicts: readonly SheetVerdict[];
   /** The rounds that would settle an open question about every second time; null without one. */
   readonly extension: Extension | null;
   readonly window: readonly [number, number] | null;

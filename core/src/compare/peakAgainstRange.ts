@@ -1,4 +1,4 @@
-import type { ConditionFinding } from '../verdict/conditions.ts';
+import { conditionFinding, type ConditionFinding, type Stretch } from '../verdict/conditionFindings.ts';
 import type { Band, SetupPeaks, Verdict } from '../verdict/outcome.ts';
 
 /** A peak that moved by less than this stood still, per cent. Judgement: about what nobody should call a gain back to back. */
@@ -16,33 +16,20 @@ export function peakFindings(
   if (!peaks.baseline || !peaks.candidate) return [];
   const percent = 100 * (peaks.candidate.power.value / peaks.baseline.power.value - 1);
   const lost = bands.filter((b) => b.verdict === 'verified-loss');
-  const said = `The peak reads ${Math.abs(percent).toFixed(1)} % ${percent < 0 ? 'lower' : 'higher'}`;
   if (percent > STILL_PERCENT && lost.length > 0)
-    return [
-      {
-        code: 'peak-hides-loss',
-        severity: 'warning',
-        text: `${said}, but power was lost from ${stretches(lost)} rpm: the peak is not where the car is driven.`,
-      },
-    ];
+    return [conditionFinding('peak-hides-loss', 'warning', { percent, lostRpm: stretches(lost) })];
   if (percent <= STILL_PERCENT && verdict === 'verified-gain')
-    return [
-      {
-        code: 'gain-beside-peak',
-        severity: 'info',
-        text: `${said}, so a comparison of peaks would miss this gain: it lies elsewhere in the range.`,
-      },
-    ];
+    return [conditionFinding('gain-beside-peak', 'info', { percent })];
   return [];
 }
 
-/** Neighbouring bands joined, in words: "3000 to 4000". */
-function stretches(bands: readonly Band[]): string {
+/** Neighbouring bands joined. */
+function stretches(bands: readonly Band[]): Stretch[] {
   const joined: [number, number][] = [];
   for (const { fromRpm, toRpm } of bands) {
     const last = joined.at(-1);
     if (last && last[1] === fromRpm) last[1] = toRpm;
     else joined.push([fromRpm, toRpm]);
   }
-  return joined.map(([from, to]) => `${from} to ${to}`).join(' and ');
+  return joined;
 }

@@ -9,8 +9,16 @@ export type CorrectionId = (typeof CORRECTION_IDS)[number];
 
 export interface CorrectionFactor {
   readonly factor: number;
-  /** What lies outside the standard's stated validity, in words; empty inside it. */
-  readonly outside: readonly string[];
+  /** What lies outside the standard's stated validity; empty inside it. */
+  readonly outside: readonly OutsideValidity[];
+}
+
+/** A quantity that lies outside the range for which a standard was published. */
+export interface OutsideValidity {
+  readonly quantity: 'factor' | 'air' | 'dryPressure';
+  readonly low: number;
+  readonly high: number;
+  readonly unit: '' | '°C' | 'hPa';
 }
 
 /** What only `iso-1585-ci` needs: induction, fuel per litre and cycle (mg), boost pressure ratio. */
@@ -47,8 +55,8 @@ export function correctionFactor(id: CorrectionId, air: Air, engine?: Compressio
     case 'sae-j1349': {
       const factor = 1.18 * (990 / dryHpa) * Math.sqrt(kelvin273 / 298) - 0.18;
       const outside = outsideFactor(factor, 0.93, 1.07);
-      if (air.airC < 15 || air.airC > 35) outside.push('air outside 15–35 °C');
-      if (dryHpa < 900 || dryHpa > 1050) outside.push('dry pressure outside 900–1050 hPa');
+      if (air.airC < 15 || air.airC > 35) outside.push({ quantity: 'air', low: 15, high: 35, unit: '°C' });
+      if (dryHpa < 900 || dryHpa > 1050) outside.push({ quantity: 'dryPressure', low: 900, high: 1050, unit: 'hPa' });
       return { factor, outside };
     }
     case 'sae-j607':
@@ -78,8 +86,8 @@ function compressionIgnitionFactor(dryHpa: number, kelvin: number, engine: Compr
   return fa ** fm;
 }
 
-function outsideFactor(factor: number, low: number, high: number): string[] {
-  return factor < low || factor > high ? [`factor outside ${low}–${high}`] : [];
+function outsideFactor(factor: number, low: number, high: number): OutsideValidity[] {
+  return factor < low || factor > high ? [{ quantity: 'factor', low, high, unit: '' }] : [];
 }
 
 /** A sheet's own variant: reference temperature and pressure, dry or total pressure, mechanical efficiency 0–1. */

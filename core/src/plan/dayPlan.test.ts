@@ -103,14 +103,16 @@ describe('what a plan costs and what it finds', () => {
     const gates = { airDriftC: 5.6, factorDriftPercent: 1 };
     expect(planWarnings({ minutes: 170 }, 9 * 60, open, [20, 24], gates)).toEqual([]);
     const warned = planWarnings({ minutes: 200 }, 9 * 60, open, [14, 24], gates);
-    expect(warned[0]).toContain('ends at 12:20, 20 min after closing at 12:00');
-    expect(warned[1]).toContain('swings by 10.0 °C');
+    expect(warned).toEqual([
+      { code: 'after-closing', endsMin: 12 * 60 + 20, closesMin: 12 * 60 },
+      { code: 'forecast-swings', swingC: 10, allowedC: 5.6 },
+    ]);
     // 5 °C at 1000 hPa and half humidity move the factor of SAE J1349 by more than 1 %: both the air and its moisture.
     const factorOf = (airC: number) =>
       correctionFactor('sae-j1349', { airC, pressureHpa: 1000, relativeHumidity: 0.5 }).factor;
-    expect(planWarnings({ minutes: 170 }, 9 * 60, open, [25, 30], gates, factorOf)[0]).toMatch(
-      /moves the correction factor by 1\.[5-9] %/,
-    );
+    const [moved] = planWarnings({ minutes: 170 }, 9 * 60, open, [25, 30], gates, factorOf);
+    expect(moved).toMatchObject({ code: 'factor-swings', allowedPercent: 1 });
+    expect(moved?.code === 'factor-swings' && moved.swingPercent).toBeCloseTo(1.7, 0);
     expect(planWarnings({ minutes: 170 }, 9 * 60, open, [20, 21.5], gates, factorOf)).toEqual([]);
   });
 });

@@ -213,7 +213,18 @@ export function pullsFor(shape: PlanShape, meaningfulPercent: number, request: P
   return null;
 }
 
-/** What speaks against a plan, in words: closing time, and the weather somebody read and typed. */
+/** What speaks against a plan: minutes of the day, °C, per cent of the correction factor. */
+export type PlanWarning =
+  | { readonly code: 'before-opening'; readonly opensMin: number }
+  | { readonly code: 'after-closing'; readonly endsMin: number; readonly closesMin: number }
+  | { readonly code: 'forecast-swings'; readonly swingC: number; readonly allowedC: number }
+  | { readonly code: 'factor-swings'; readonly swingPercent: number; readonly allowedPercent: number };
+
+/**
+ * Closing time, and the weather somebody read and typed, against a plan.
+ * @param startMin the first pull, minutes after midnight; `open` likewise
+ * @param forecastC least and most air temperature of the day, °C; null when nobody typed it
+ */
 export function planWarnings(
   day: Pick<PlannedDay, 'minutes'>,
   startMin: number,
@@ -221,30 +232,16 @@ export function planWarnings(
   forecastC: readonly [number, number] | null,
   gates: { readonly airDriftC: number; readonly factorDriftPercent: number },
   factorOf: (airC: number) => number = () => 1,
-): string[] {
-  const warnings: string[] = [];
-  if (startMin < open.fromMin) warnings.push(`The first pull is before opening at ${clock(open.fromMin)}.`);
-  const end = startMin + day.minutes;
-  if (end > open.untilMin)
-    warnings.push(
-      `The last pull ends at ${clock(end)}, ${Math.round(end - open.untilMin)} min after closing at ${clock(open.untilMin)}. Start earlier, shorten the plan, or take a second day with its own baseline.`,
-    );
+): PlanWarning[] {
+  const warnings: PlanWarning[] = [];
+  if (startMin < open.fromMin) warnings.push({ code: 'before-opening', opensMin: open.fromMin });
+  const endsMin = startMin + day.minutes;
+  if (endsMin > open.untilMin) warnings.push({ code: 'after-closing', endsMin, closesMin: open.untilMin });
   if (!forecastC) return warnings;
-  const swing = forecastC[1] - forecastC[0];
-  const factorSwing = 100 * Math.abs(factorOf(forecastC[1]) / factorOf(forecastC[0]) - 1);
-  if (swing > gates.airDriftC)
-    warnings.push(
-      `The forecast swings by ${swing.toFixed(1)} °C; the gate allows ${gates.airDriftC.toFixed(1)} °C. The honest plan is another day.`,
-    );
-  else if (factorSwing > gates.factorDriftPercent)
-    warnings.push(
-      `The forecast moves the correction factor by ${factorSwing.toFixed(1)} %; the gate allows ${gates.factorDriftPercent.toFixed(1)} %. The honest plan is another day, or a shorter one.`,
-    );
+  const swingC = forecastC[1] - forecastC[0];
+  const swingPercent = 100 * Math.abs(factorOf(forecastC[1]) / factorOf(forecastC[0]) - 1);
+  if (swingC > gates.airDriftC) warnings.push({ code: 'forecast-swings', swingC, allowedC: gates.airDriftC });
+  else if (swingPercent > gates.factorDriftPercent)
+    warnings.push({ code: 'factor-swings', swingPercent, allowedPercent: gates.factorDriftPercent });
   return warnings;
-}
-
-function clock(minutes: number): string {
-  const whole = Math.round(minutes);
-  const hours = Math.floor(whole / 60) % 24;
-  return `${String(hours).padStart(2, '0')}:${String(whole % 60).padStart(2, '0')}`;
 }

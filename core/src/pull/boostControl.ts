@@ -29,7 +29,7 @@ export function boostControlFindings(
         finding(
           'hunting',
           'warning',
-          `Boost falls by ${(100 * swing.fell).toFixed(0)} % near ${Math.round(rpm[from + swing.at]!)} rpm and climbs again: its control is hunting. Make another settle pull.`,
+          { percent: 100 * swing.fell },
           Math.round(rpm[from + swing.at]!),
           Math.round(rpm[Math.min(to - 1, from + swing.until)]!),
         ),
@@ -43,7 +43,7 @@ export function boostControlFindings(
         finding(
           'throttle-closes',
           'warning',
-          `The throttle closed by ${(100 * swing.fell).toFixed(0)} % near ${Math.round(rpm[from + swing.at]!)} rpm and opened again: the controller took torque away.`,
+          { percent: 100 * swing.fell },
           Math.round(rpm[from + swing.at]!),
           Math.round(rpm[Math.min(to - 1, from + swing.until)]!),
         ),

@@ -16,20 +16,10 @@ export function pullCurve({ pull, usable }: PreparedPull, widthRpm: number): Pul
   const findings: PullFinding[] = [...usable.findings];
   const peak = peakOf(power);
   if (peak && !peak.reached) {
-    findings.push(
-      finding(
-        'peak-not-reached',
-        'info',
-        `Power was still at its highest at the edge of the window, ${Math.round(peak.rpm)} rpm: the peak was not reached.`,
-        peak.rpm,
-        peak.rpm,
-      ),
-    );
+    findings.push(finding('peak-not-reached', 'info', {}, peak.rpm, peak.rpm));
   }
   if (power.values.some(Number.isNaN)) {
-    findings.push(
-      finding('hole', 'warning', 'No usable samples over more than 250 rpm inside the pull: that stretch stays empty.'),
-    );
+    findings.push(finding('hole', 'warning', { where: 'stretch' }));
   }
   return { pull, power, findings };
 }

@@ -46,20 +46,9 @@ export function usablePull(pull: Pull, bay: Bay, vehicle: Vehicle, features: rea
   range = beforeShift(good, range, vehicle, bay, findings);
   const sorted = ascending(good, range);
   const kept = withoutSpikes(sorted.rpm, sorted.powerW, findings, features);
-  for (const rpm of features)
-    findings.push(
-      finding(
-        'feature',
-        'info',
-        `Torque jumps near ${rpm} rpm in every pull of this setup: a feature of the setup, left as it is.`,
-        rpm,
-        rpm,
-      ),
-    );
+  for (const rpm of features) findings.push(finding('feature', 'info', {}, rpm, rpm));
   if (kept.powerW.some((p, i) => p > 3e6 || torqueAtEngineSpeed(p, kept.rpm[i]!) > 10_000)) {
-    findings.push(
-      finding('implausible', 'warning', 'Power or torque is beyond any road vehicle: look at the unit of the column.'),
-    );
+    findings.push(finding('implausible', 'warning', {}));
   }
   return { ...kept, findings };
 }
@@ -91,14 +80,7 @@ function withoutDropouts(samples: PowerSamples, findings: PullFinding[]): PowerS
     level = n;
     index.push(i);
   }
-  if (bad > 0)
-    findings.push(
-      finding(
-        'rpm-dropout',
-        'warning',
-        `The rpm signal dropped out in ${bad} ${bad === 1 ? 'sample' : 'samples'}: check the pickup and its ground.`,
-      ),
-    );
+  if (bad > 0) findings.push(finding('rpm-dropout', 'warning', { samples: bad }));
   return {
     rpm: picked(rpm, index),
     powerW: picked(powerW, index),
@@ -151,15 +133,7 @@ function beforeShift(
     const after = median(ratio.slice(i + reach, i + 2 * reach));
     if (abs(after / before - 1) > SHIFT_STEP) {
       const at = round(rpm[i]!);
-      findings.push(
-        finding(
-          'shift',
-          'warning',
-          `The ratio between engine and roller steps at ${at} rpm: a shift or downshift. The window keeps the longer side.`,
-          at,
-          at,
-        ),
-      );
+      findings.push(finding('shift', 'warning', { sign: 'ratio-steps' }, at, at));
       if (i - from > to - i) to = i - 2 * reach;
       else from = i + 2 * reach;
       break;
@@ -185,15 +159,7 @@ function slipFinding(rpm: Float64Array, ratio: readonly number[], run: SampleRan
   const low = round(rpm[run.from + slipping[0]!.b * size]!);
   const high = round(rpm[run.from + (slipping.at(-1)!.b + 1) * size - 1]!);
   const most = slipping.reduce((most, { share }) => max(most, share), 0) * 100;
-  findings.push(
-    finding(
-      'slip',
-      'warning',
-      `The engine runs up to ${most.toFixed(1)} % ahead of the roller from ${low} to ${high} rpm: tyre or clutch slip.`,
-      low,
-      high,
-    ),
-  );
+  findings.push(finding('slip', 'warning', { percent: most }, low, high));
 }
 
 function picked(values: Float64Array, index: readonly number[]): Float64Array {
@@ -231,15 +197,7 @@ function withoutSpikes(
     features.some((rpm) => rpm >= from - SAME_STEP_RPM && rpm <= to + SAME_STEP_RPM);
   const step = risingEnd(x, torque);
   if (step >= 0) {
-    findings.push(
-      finding(
-        'shift',
-        'warning',
-        `Torque jumps up at ${x[step]!} rpm, as at a gear change. The window ends before it.`,
-        x[step],
-        x[x.length - 1],
-      ),
-    );
+    findings.push(finding('shift', 'warning', { sign: 'torque-climbs' }, x[step], x[x.length - 1]));
     // The slope behind power is fitted over 60 rpm: the cells before the step feel it too.
     const end = rpm.findIndex((n) => n > x[step]! - 75);
     return withoutSpikes(rpm.subarray(0, end), powerW.subarray(0, end), findings, features);
@@ -259,36 +217,16 @@ function withoutSpikes(
   for (const [a, b] of stretches.filter(([i, j]) => !known(x[i]!, x[j]!))) {
     const from = x[a]! - GRID_STEP_RPM;
     const to = x[b]! + GRID_STEP_RPM;
-    const words = `${round(x[a]!)}–${round(x[b]!)} rpm`;
     if (to >= end - EDGE_RPM / 2 && to - from < 600) {
       high = min(high, from);
       if (off[b]! > 0 || end - from > WORTH_SAYING_RPM)
-        findings.push(
-          finding(
-            'shift',
-            'warning',
-            `Torque leaves its course at ${words}, as at a lift, the limiter or a gear change. The window ends before it.`,
-            x[a],
-            x[b],
-          ),
-        );
+        findings.push(finding('shift', 'warning', { sign: 'torque-leaves' }, x[a], x[b]));
     } else if (from <= x[0]! + EDGE_RPM / 2 && to - from < 600) {
       low = max(low, to);
-      if (to - x[0]! > WORTH_SAYING_RPM)
-        findings.push(
-          finding('lift', 'info', `Full load had not settled at ${words}. The window starts after it.`, x[a], x[b]),
-        );
+      if (to - x[0]! > WORTH_SAYING_RPM) findings.push(finding('lift', 'info', {}, x[a], x[b]));
     } else if (to - from <= 250) {
       masked.push([from, to]);
-      findings.push(
-        finding(
-          'spike',
-          'warning',
-          `Torque jumps off its course at ${words}: a gear change or a bad pickup. The stretch is bridged.`,
-          x[a],
-          x[b],
-        ),
-      );
+      findings.push(finding('spike', 'warning', {}, x[a], x[b]));
     }
   }
   if (stretches.length === 0) return { rpm, powerW };

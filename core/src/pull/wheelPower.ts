@@ -2,7 +2,7 @@ import { channelValues, type Bay, type Pull, type Vehicle } from '../job/job.ts'
 import { localPolynomial } from '../statistics/localPolynomial.ts';
 import { median } from '../statistics/summary.ts';
 import { radPerSecond } from '../units/units.ts';
-import { finding, type PullFinding } from './findings.ts';
+import { finding, type PullFinding, type WithoutPower } from './findings.ts';
 
 // Bound once: the numeric loops below call them millions of times.
 const { PI, abs, ceil, max, min } = Math;
@@ -35,28 +35,16 @@ export function powerSamples(pull: Pull, bay: Bay, vehicle: Vehicle): PowerSampl
   if (rpm && (power || torque)) {
     powerW = rpm.map((n, i) => (power ? power[i]! : torque![i]! * radPerSecond(n)) / divisor);
     if (power && torque && disagree(rpm, power, torque)) {
-      findings.push(
-        finding(
-          'numbers-disagree',
-          'warning',
-          'Power and torque in the file do not belong to the same engine speed; power was taken.',
-        ),
-      );
+      findings.push(finding('numbers-disagree', 'warning', {}));
     }
   } else if (rpm && rollerRadS && timeS && bay.rollerInertiaKgM2) {
     powerW = rollerPower(timeS, rollerRadS, rpm, channelValues(pull, 'brake_nm') ?? null, bay);
     if (!bay.lossTorqueNm) {
-      findings.push(
-        finding(
-          'no-loss-data',
-          'info',
-          'The bay has no coast-down of its empty rollers: their own loss is taken as zero.',
-        ),
-      );
+      findings.push(finding('no-loss-data', 'info', {}));
     }
   }
   if (!rpm || !powerW) {
-    findings.push(finding('no-power', 'blocking', reasonWithoutPower(rpm, rollerRadS, timeS, bay)));
+    findings.push(finding('no-power', 'blocking', { why: reasonWithoutPower(rpm, rollerRadS, timeS, bay) }));
     return { rpm: new Float64Array(), powerW: new Float64Array(), timeS: null, rollerRadS: null, findings };
   }
   return { rpm, powerW, timeS, rollerRadS, findings };
@@ -67,12 +55,11 @@ function reasonWithoutPower(
   roller: Float64Array | null,
   timeS: Float64Array | null,
   bay: Bay,
-): string {
-  if (!rpm) return 'No engine speed: the file has no rpm column and no ratio between engine and roller is known.';
-  if (roller && !timeS) return 'Roller speed without time: power cannot be computed.';
-  if (roller && !bay.rollerInertiaKgM2)
-    return 'Roller speed, but the bay has no roller inertia: enter it to compute power.';
-  return 'Neither power, torque nor roller speed was recorded.';
+): WithoutPower {
+  if (!rpm) return 'no-engine-speed';
+  if (roller && !timeS) return 'no-time';
+  if (roller && !bay.rollerInertiaKgM2) return 'no-inertia';
+  return 'nothing-recorded';
 }
 
 /** What the recorded numbers must be divided by to be uncorrected. Unknown stays as it is and is never corrected again. */

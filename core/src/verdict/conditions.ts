@@ -1,18 +1,16 @@
 import type { Job, Pull } from '../job/job.ts';
 import { mean, steady } from '../statistics/summary.ts';
+import {
+  conditionFinding,
+  type ConditionFinding,
+  type ConditionFindingCode,
+  type ConditionFindingParameters,
+} from './conditionFindings.ts';
 import { stateRows, type StateRow } from './states.ts';
-
-/** A condition of the comparison in words. `lost` makes the pair not comparable. */
-export interface ConditionFinding {
-  readonly code: string;
-  readonly severity: 'info' | 'warning' | 'blocking';
-  readonly text: string;
-}
 
 /** A measured condition of both sides with its limits, for the table "conditions match". SI or °C. */
 export interface ConditionRow {
   readonly key: 'intakeStart' | 'air' | 'coolant' | 'oil' | 'factor' | 'rest' | 'drift';
-  readonly label: string;
   readonly baseline: number | null;
   readonly candidate: number | null;
   readonly difference: number | null;
@@ -20,6 +18,17 @@ export interface ConditionRow {
   readonly lostAt: number | null;
   readonly status: 'ok' | 'warning' | 'blocking' | 'unknown';
 }
+
+/** What a measured condition is called. */
+export const CONDITION_LABELS: Readonly<Record<ConditionRow['key'], string>> = {
+  intakeStart: 'Intake air at start above the bay’s air',
+  air: 'Air in the bay',
+  coolant: 'Coolant at start',
+  oil: 'Oil at start',
+  factor: 'Correction factor',
+  rest: 'Minutes from pull to pull',
+  drift: 'Return check against the first round',
+};
 
 /** A used pull with what the gates look at. */
 export interface GatedPull {
@@ -50,8 +59,7 @@ export function gates(input: GateInput): { findings: ConditionFinding[]; rows: C
   const base = pulls.filter((p) => p.side === 0);
   const other = pulls.filter((p) => p.side === side);
   const findings: ConditionFinding[] = [];
-  const add = (code: string, severity: ConditionFinding['severity'], text: string) =>
-    findings.push({ code, severity, text });
+  const add: Add = (code, severity, parameters) => findings.push(conditionFinding(code, severity, parameters));
   const average = (group: readonly GatedPull[], value: (p: GatedPull) => number | null) => {
     const known = group.map(value).filter((v) => v !== null);
     return known.length === 0 ? null : mean(known);
@@ -59,7 +67,6 @@ export function gates(input: GateInput): { findings: ConditionFinding[]; rows: C
   const rows: ConditionRow[] = [];
   const gate = (
     key: ConditionRow['key'],
-    label: string,
     value: (p: GatedPull) => number | null,
     warnAt: number | null,
     lostAt: number | null,
@@ -77,21 +84,20 @@ export function gates(input: GateInput): { findings: ConditionFinding[]; rows: C
           : warnAt !== null && size >= warnAt
             ? 'warning'
             : 'ok';
-    rows.push({ key, label, baseline: a, candidate: b, difference, warnAt, lostAt, status });
+    rows.push({ key, baseline: a, candidate: b, difference, warnAt, lostAt, status });
     if (status === 'warning' || status === 'blocking') {
-      const shown = `${Math.abs(difference!).toFixed(1)} ${relative ? '%' : '°C'}`;
-      add(
-        key,
-        status,
-        `${label} differs by ${shown}${status === 'blocking' ? `; beyond ${lostAt} ${relative ? '%' : '°C'} the pair is not comparable` : ''}.`,
-      );
+      add('condition-differs', status, {
+        condition: key,
+        difference: difference!,
+        unit: relative ? '%' : '°C',
+        blockingAt: lostAt,
+      });
     }
   };
   const cooling = input.meantToChange;
   if (cooling)
     rows.push({
       key: 'intakeStart',
-      label: 'Intake air at start',
       baseline: average(base, (p) => p.startC),
       candidate: average(other, (p) => p.startC),
       difference: null,
@@ -99,25 +105,17 @@ export function gates(input: GateInput): { findings: ConditionFinding[]; rows: C
       lostAt: null,
       status: 'ok',
     });
-  else
-    gate(
-      'intakeStart',
-      'Intake air at start above the bay’s air',
-      (p) => p.startC,
-      4,
-      job.vehicle.heatSensitive ? 4 : 8,
-    );
-  gate('air', 'Air in the bay', (p) => p.airC, 5.6, 10);
-  gate('factor', 'Correction factor', (p) => p.factor, 1, 3, true);
-  gate('coolant', 'Coolant at start', (p) => p.pull.coolantStartC, 5, cooling ? 10 : null);
-  gate('oil', 'Oil at start', (p) => p.pull.oilStartC, 5, cooling ? 10 : null);
+  else gate('intakeStart', (p) => p.startC, 4, job.vehicle.heatSensitive ? 4 : 8);
+  gate('air', (p) => p.airC, 5.6, 10);
+  gate('factor', (p) => p.factor, 1, 3, true);
+  gate('coolant', (p) => p.pull.coolantStartC, 5, cooling ? 10 : null);
+  gate('oil', (p) => p.pull.oilStartC, 5, cooling ? 10 : null);
   restRow(base, other, rows);
   if (input.drift !== null) {
     const size = steady(Math.abs(input.drift));
     const status = size > 2 ? 'blocking' : 'ok';
     rows.push({
       key: 'drift',
-      label: 'Return check against the first round',
       baseline: null,
       candidate: null,
       difference: input.drift,
@@ -125,12 +123,7 @@ export function gates(input: GateInput): { findings: ConditionFinding[]; rows: C
       lostAt: 2,
       status,
     });
-    if (status === 'blocking')
-      add(
-        'drift',
-        'blocking',
-        `The return check differs from the first round by ${size.toFixed(1)} %; beyond 2 % the day itself moved too far.`,
-      );
+    if (status === 'blocking') add('drifted-too-far', 'blocking', { percent: size });
   }
   const state = stateRows(
     job,
@@ -140,13 +133,13 @@ export function gates(input: GateInput): { findings: ConditionFinding[]; rows: C
   );
   for (const row of state) {
     if (row.status === 'differs')
-      add(
-        `state-${row.key}`,
-        'blocking',
-        `${row.label} differs (${row.baseline} against ${row.candidate}) and is not a declared change.`,
-      );
+      add('state-differs', 'blocking', {
+        state: row.key,
+        baseline: row.baseline ?? '',
+        candidate: row.candidate ?? '',
+      });
     if (row.status === 'unknown' && (row.baseline === null) !== (row.candidate === null))
-      add(`state-${row.key}`, 'info', `${row.label} was recorded on one side only.`);
+      add('state-on-one-side', 'info', { state: row.key });
   }
   sideFindings(input, base, other, add);
   return { findings, rows, state };
@@ -168,7 +161,6 @@ function restRow(base: readonly GatedPull[], other: readonly GatedPull[], rows: 
   const difference = a === null || b === null ? null : steady(b - a);
   rows.push({
     key: 'rest',
-    label: 'Minutes from pull to pull',
     baseline: a,
     candidate: b,
     difference,
@@ -178,7 +170,11 @@ function restRow(base: readonly GatedPull[], other: readonly GatedPull[], rows: 
   });
 }
 
-type Add = (code: string, severity: ConditionFinding['severity'], text: string) => void;
+type Add = <Code extends ConditionFindingCode>(
+  code: Code,
+  severity: ConditionFinding['severity'],
+  parameters: ConditionFindingParameters[Code],
+) => void;
 
 /** What one side has and the other lacks. */
 function sideFindings(input: GateInput, base: readonly GatedPull[], other: readonly GatedPull[], add: Add): void {
@@ -187,41 +183,17 @@ function sideFindings(input: GateInput, base: readonly GatedPull[], other: reado
   const { job } = input;
   const weather = (group: readonly GatedPull[]) => group.length > 0 && group.every((p) => p.hasWeather);
   if (job.method.correction !== 'none') {
-    if (weather(base) !== weather(other))
-      add(
-        'weather-one-side',
-        'blocking',
-        'The weather is known on one side only, so the two cannot be corrected alike.',
-      );
-    else if (!weather(base))
-      add(
-        'no-weather',
-        'warning',
-        'No pressure and air temperature were recorded: the numbers are not weather-corrected.',
-      );
+    if (weather(base) !== weather(other)) add('weather-one-side', 'blocking', {});
+    else if (!weather(base)) add('no-weather', 'warning', {});
   }
   const known = (group: readonly GatedPull[]) => group.filter((p) => p.pull.numberState.kind !== 'unknown').length;
   const used = base.length + other.length;
   const knownCount = known(base) + known(other);
-  if (knownCount === 0 && used > 0)
-    add(
-      'unknown-numbers',
-      'warning',
-      'Nobody knows whether these numbers were already corrected: they are compared as they are.',
-    );
-  else if (knownCount < used)
-    add(
-      'unknown-one-side',
-      'blocking',
-      'Some numbers may already be corrected or scaled and others are known: they cannot be compared.',
-    );
+  if (knownCount === 0 && used > 0) add('unknown-numbers', 'warning', {});
+  else if (knownCount < used) add('unknown-one-side', 'blocking', {});
   const { baseline, candidate } = input.settle;
-  if ((baseline === 0) !== (candidate === 0))
-    add('settle-one-side', 'blocking', 'One side has settle pulls and the other none.');
-  else if (baseline !== candidate)
-    add('settle-counts', 'warning', 'The sides have different numbers of settle pulls a round.');
-  if (steady(input.windowShare) < 0.8)
-    add('window', 'blocking', `The pulls share only ${(input.windowShare * 100).toFixed(0)} % of the declared window.`);
-  if (!input.timesKnown)
-    add('no-times', 'info', 'Start times are missing: pulls are taken 5 min apart in order, rounds 60 min apart.');
+  if ((baseline === 0) !== (candidate === 0)) add('settle-one-side', 'blocking', {});
+  else if (baseline !== candidate) add('settle-counts', 'warning', {});
+  if (steady(input.windowShare) < 0.8) add('window', 'blocking', { sharedPercent: input.windowShare * 100 });
+  if (!input.timesKnown) add('no-times', 'info', {});
 }

@@ -34,9 +34,7 @@ const FIVE = [1, 2, 3, 4, 5];
 const a = { setup: 'A', side: 0, atMin: 0, places: FIVE } as const;
 const b = { setup: 'B', side: 1, atMin: 80, places: FIVE } as const;
 const codes = (pulls: RoundPull[], more: { timesKnown?: boolean; meantToChange?: boolean } = {}) =>
-  unevenRounds(pulls, 1, { baseline: 'A', candidate: 'B' }, { timesKnown: true, meantToChange: false, ...more }).map(
-    (f) => `${f.severity}:${f.code}`,
-  );
+  unevenRounds(pulls, 1, { timesKnown: true, meantToChange: false, ...more }).map((f) => `${f.severity}:${f.code}`);
 
 describe('two sets of pulls that were not made alike', () => {
   test('rounds that are made alike say nothing, with a return check one pull shorter too', () => {

@@ -1,7 +1,7 @@
 import { mean, median, steady } from '../statistics/summary.ts';
 import type { PullStatus } from '../job/job.ts';
 import { finding, type PullFinding } from '../pull/findings.ts';
-import type { ConditionFinding } from './conditions.ts';
+import { conditionFinding, type ConditionFinding } from './conditionFindings.ts';
 
 /** What the checks on a round look at: every pull of the job, settle pulls and those set aside included. */
 export interface RoundPull {
@@ -34,69 +34,37 @@ const ODD_RISE_C = 1.5;
 export function unevenRounds(
   pulls: readonly RoundPull[],
   side: number,
-  names: { readonly baseline: string; readonly candidate: string },
   { timesKnown, meantToChange }: { readonly timesKnown: boolean; readonly meantToChange: boolean },
 ): ConditionFinding[] {
   const used = pulls.filter((p) => p.used);
   const [base, other] = [used.filter((p) => p.side === 0), used.filter((p) => p.side === side)];
   if (base.length === 0 || other.length === 0) return [];
   return [
-    ...placeFindings(base, other, names),
-    ...(meantToChange ? [] : riseFindings(pulls, side, names)),
-    ...(timesKnown ? nightFindings(used, side, names) : []),
+    ...placeFindings(base, other),
+    ...(meantToChange ? [] : riseFindings(pulls, side)),
+    ...(timesKnown ? nightFindings(used, side) : []),
   ];
 }
 
 /** The same place in the round on both sides, or the two cannot be told from it. */
-function placeFindings(
-  base: readonly RoundPull[],
-  other: readonly RoundPull[],
-  { baseline, candidate }: { baseline: string; candidate: string },
-): ConditionFinding[] {
-  const [a, b] = [placesOf(base), placesOf(other)];
-  const said = `${candidate} was counted at ${placeWords(b)} of its round, ${baseline} at ${placeWords(a)}`;
-  if (!a.some((place) => b.includes(place)))
-    return [
-      {
-        code: 'place-crossed',
-        severity: 'warning',
-        text: `${said}: the change and the place in the round cannot be told apart.`,
-      },
-    ];
+function placeFindings(base: readonly RoundPull[], other: readonly RoundPull[]): ConditionFinding[] {
+  const places = { baselinePlaces: placesOf(base), candidatePlaces: placesOf(other) };
+  if (!places.baselinePlaces.some((place) => places.candidatePlaces.includes(place)))
+    return [conditionFinding('place-crossed', 'warning', places)];
   const meanPlace = (pulls: readonly RoundPull[]) => mean(pulls.map((p) => p.position));
   if (steady(Math.abs(meanPlace(base) - meanPlace(other))) < ODD_PLACES) return [];
-  return [
-    {
-      code: 'places-differ',
-      severity: 'info',
-      text: `${said}; start temperature is allowed for, whatever else a place brings is not.`,
-    },
-  ];
+  return [conditionFinding('places-differ', 'info', places)];
 }
 
 function placesOf(pulls: readonly RoundPull[]): number[] {
   return [...new Set(pulls.map((p) => p.position))].sort((a, b) => a - b);
 }
 
-function placeWords(places: readonly number[]): string {
-  return `${places.length === 1 ? 'place' : 'places'} ${places.join(', ')}`;
-}
-
 /** A fan that was off, or stood elsewhere, shows in how the intake climbs from pull to pull. */
-function riseFindings(
-  pulls: readonly RoundPull[],
-  side: number,
-  { baseline, candidate }: { baseline: string; candidate: string },
-): ConditionFinding[] {
+function riseFindings(pulls: readonly RoundPull[], side: number): ConditionFinding[] {
   const [a, b] = [riseOf(pulls.filter((p) => p.side === 0)), riseOf(pulls.filter((p) => p.side === side))];
   if (a === null || b === null || steady(Math.abs(b - a)) < ODD_RISE_C) return [];
-  return [
-    {
-      code: 'rise',
-      severity: 'warning',
-      text: `Intake air climbs by ${b.toFixed(1)} °C from pull to pull on ${candidate} and by ${a.toFixed(1)} °C on ${baseline}: was the fan on, and in the same place?`,
-    },
-  ];
+  return [conditionFinding('rise', 'warning', { baselineC: a, candidateC: b })];
 }
 
 /** Mean rise of the start temperature from a pull to the next of its round, °C; null on fewer than two steps. */
@@ -114,11 +82,7 @@ function riseOf(pulls: readonly RoundPull[]): number | null {
  * Nothing is compared across a night without a setup that was run on both days: then nobody knows what the night did.
  * Setups link days, and days link setups; the pair is comparable when a chain of both leads from one to the other.
  */
-function nightFindings(
-  used: readonly RoundPull[],
-  side: number,
-  { baseline, candidate }: { baseline: string; candidate: string },
-): ConditionFinding[] {
+function nightFindings(used: readonly RoundPull[], side: number): ConditionFinding[] {
   const inTime = [...used].sort((a, b) => a.hours - b.hours);
   const days: Set<number>[] = [];
   inTime.forEach((p, i) => {
@@ -140,13 +104,7 @@ function nightFindings(
     }
   }
   if (reached.has(side)) return [];
-  return [
-    {
-      code: 'night',
-      severity: 'blocking',
-      text: `${candidate} and ${baseline} were run on different days, and no setup was run on both: nothing is compared across a night without one.`,
-    },
-  ];
+  return [conditionFinding('night', 'blocking', {})];
 }
 
 /** Pulls of a round in their order of time. */
@@ -177,28 +135,14 @@ export function pullsOutOfStep(
         if (peers.length < 2 || p.status !== 'counted') continue;
         const usual = median(peers);
         if (minutes > ODD_PAUSE_TIMES * usual && minutes - usual >= ODD_PAUSE_MIN)
-          add(
-            p,
-            finding(
-              'long-pause',
-              'warning',
-              `${minutes.toFixed(0)} min went by before this pull, about ${usual.toFixed(0)} before its peers: a longer pause cools it.`,
-            ),
-          );
+          add(p, finding('long-pause', 'warning', { minutes, usualMinutes: usual }));
       }
     }
   if (boosted)
     for (const p of pulls) {
       const afterChange = pulls.some((q) => q.hours < p.hours && q.setupId !== p.setupId);
       if (p.status === 'counted' && p.position === 1 && afterChange)
-        add(
-          p,
-          finding(
-            'first-after-change',
-            'warning',
-            'The first pull after a change on a boosted car, and it counts: the boost control may still be hunting.',
-          ),
-        );
+        add(p, finding('first-after-change', 'warning', {}));
     }
   return found;
 }

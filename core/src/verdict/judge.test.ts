@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { newJob, newPull, newSetup, UNKNOWN_BAY } from '../job/defaults.ts';
 import type { Job, Pull } from '../job/job.ts';
 import { bandEdges } from './bands.ts';
+import type { ConditionFinding } from './conditionFindings.ts';
 import { judgeJob } from './judge.ts';
 import { bayAllowances, bayPrior } from './bayHistory.ts';
 
@@ -62,7 +63,10 @@ const verdictOf = (job: Job) => judgeJob(job).verdicts[0]!;
 const lost = (job: Job) =>
   verdictOf(job)
     .conditions.findings.filter((f) => f.severity === 'blocking')
-    .map((f) => f.code);
+    .map(nameOf);
+/** Its code, or which condition or state differs. */
+const nameOf = (f: ConditionFinding): string =>
+  f.code === 'condition-differs' ? f.parameters.condition : 'state' in f.parameters ? f.parameters.state : f.code;
 
 describe('the five verdicts', () => {
   test('a gain outside the interval is verified, in every band, and reads 3 % on every school', () => {
@@ -90,8 +94,8 @@ describe('the five verdicts', () => {
     ['intakeStart', day(3, { B: { pull: { intakeStartC: 46.5 } } })],
     ['air', day(3, { B: { pull: { airC: 36, intakeStartC: 46 } } })],
     ['factor', day(3, { B: { pull: { pressureHpa: 955 } } })],
-    ['drift', day(3, { R: { level: 1.025 } })],
-    ['state-gear', day(3, { B: { pull: { gear: '3' } } })],
+    ['drifted-too-far', day(3, { R: { level: 1.025 } })],
+    ['gear', day(3, { B: { pull: { gear: '3' } } })],
     ['weather-one-side', day(3, { B: { pull: { pressureHpa: null } } })],
     ['unknown-one-side', day(3, { B: { pull: { numberState: { kind: 'unknown' } } } })],
     [
@@ -117,10 +121,10 @@ describe('the five verdicts', () => {
           ],
         },
       );
-    expect(lost(states('98', 'part fitted: fan'))).toEqual(['state-fuel']);
+    expect(lost(states('98', 'part fitted: fan'))).toEqual(['fuel']);
     expect(lost(states('98', 'fuel: 98 for 95'))).toEqual([]);
     expect(lost(states(null, ''))).toEqual([]);
-    expect(verdictOf(states(null, '')).conditions.findings.map((f) => f.code)).toContain('state-fuel');
+    expect(verdictOf(states(null, '')).conditions.findings.map(nameOf)).toContain('fuel');
   });
 });
 

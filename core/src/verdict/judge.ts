@@ -1,13 +1,12 @@
 import { peakFindings } from '../compare/peakAgainstRange.ts';
 import { schoolsOf } from '../compare/schools.ts';
 import { setupCurves } from '../compare/setupCurves.ts';
-import { CORRECTION_NAMES } from '../correction/standards.ts';
 import type { Job } from '../job/job.ts';
 import { preparePulls, type PreparedPull } from '../pull/preparedPulls.ts';
 import { finding } from '../pull/findings.ts';
 import { peakOf, windowMean } from '../pull/gridCurve.ts';
 import { fitBands, sideBands, sideRibbon, type BandFits } from './bands.ts';
-import { gates, type ConditionFinding } from './conditions.ts';
+import { gates } from './conditions.ts';
 import { truePercent } from './constants.ts';
 import { contrastsOf, simultaneousOf } from './betweenCandidates.ts';
 import { decide, margins, weaker } from './decide.ts';
@@ -16,7 +15,16 @@ import { pullsOutOfStep, unevenRounds, type RoundPull } from './evenRounds.ts';
 import type { Fit } from './fit.ts';
 import { notesOn } from './notes.ts';
 import { oddAsWhole, partialDips } from './oddPulls.ts';
-import type { CandidateVerdict, JudgedPull, Judgement, SetupCurve, SidePulls, Verdict } from './outcome.ts';
+import type {
+  CandidateVerdict,
+  JudgedPull,
+  Judgement,
+  MethodUsed,
+  SetupCurve,
+  SidePulls,
+  Verdict,
+  VerdictReason,
+} from './outcome.ts';
 import { morePullsNeeded } from './planning.ts';
 import { selectPulls, type Candidate, type Selection } from './selection.ts';
 
@@ -91,11 +99,11 @@ function flagOdd(
   const dips = settings.endpoint.scale === 'log' ? partialDips(design, logs, window) : [];
   const odd = [...dips, ...oddAsWhole(design, y, settings.constants.s0, settings.constants.d0, settings.remounted)];
   for (const { index, kind, score, atRpm } of odd) {
-    const text =
+    used[index]!.findings.push(
       kind === 'partial-dip'
-        ? `Odd one out: a dip of ${score.toFixed(1)} % near ${atRpm} rpm that the other pulls of the setup do not have.`
-        : `Odd one out: ${score > 0 ? 'above' : 'below'} what the other pulls predict by ${Math.abs(score).toFixed(1)} standard errors.`;
-    used[index]!.findings.push(finding(kind, 'warning', text, atRpm, atRpm));
+        ? finding(kind, 'warning', { percent: score, atRpm: atRpm! }, atRpm, atRpm)
+        : finding(kind, 'warning', { standardErrors: score }, atRpm, atRpm),
+    );
   }
   return new Set(odd.map(({ index }) => used[index]!));
 }
@@ -125,7 +133,6 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
   const even = unevenRounds(
     selection.all.map((c) => roundPull(c, used.includes(c))),
     side,
-    { baseline: job.question.baselineSetup, candidate },
     { timesKnown: selection.timesKnown, meantToChange: settings.heat === 'meant-to-change' },
   );
   const calm = used.filter((c) => !flagged.has(c));
@@ -149,7 +156,7 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
   const lost = conditions.filter((f) => f.severity === 'blocking');
   const { verdict, reason } = settle(
     decision.verdict,
-    lost,
+    lost.length === 0,
     fewest(used),
     withoutFlagged?.verdict ?? null,
     uncorrected?.verdict ?? null,
@@ -185,7 +192,7 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
     withoutFlagged,
     uncorrected,
     returnCheckPercent: fit && fit.design.brackets.length > 0 ? truePercent(fit.drift) : null,
-    method: methodText(job, selection, settings, used.length),
+    method: methodUsed(job, selection, settings, used.length),
   };
 }
 
@@ -205,34 +212,27 @@ function rejudge(
   };
 }
 
-/** Applies the order of the verdict and says in words which rule decided. */
+/** Applies the order of the verdict and names the rule that decided. */
 function settle(
   plain: Verdict,
-  lost: readonly ConditionFinding[],
+  comparable: boolean,
   fewest: number,
   without: Verdict | null,
   uncorrected: Verdict | null,
-): { verdict: Verdict; reason: string } {
-  if (lost.length > 0) return { verdict: 'not-comparable', reason: lost.map((f) => f.text).join(' ') };
-  if (fewest < 2) return { verdict: 'not-resolved', reason: 'Fewer than two counted pulls on a side.' };
-  if (without && without !== plain)
-    return {
-      verdict: 'not-resolved',
-      reason: 'A flagged pull decides the verdict: repeat it while the setup is still on the car.',
-    };
+): { verdict: Verdict; reason: VerdictReason } {
+  if (!comparable) return { verdict: 'not-comparable', reason: 'conditions' };
+  if (fewest < 2) return { verdict: 'not-resolved', reason: 'too-few-pulls' };
+  if (without && without !== plain) return { verdict: 'not-resolved', reason: 'flagged-pull-decides' };
   if (uncorrected && uncorrected !== plain)
-    return {
-      verdict: weaker(plain, uncorrected),
-      reason: 'Corrected and uncorrected power give different verdicts; the weaker one holds.',
-    };
+    return { verdict: weaker(plain, uncorrected), reason: 'correction-decides' };
   switch (plain) {
     case 'verified-gain':
     case 'verified-loss':
-      return { verdict: plain, reason: 'The whole interval lies on one side of zero.' };
+      return { verdict: plain, reason: 'one-side-of-zero' };
     case 'no-meaningful-change':
-      return { verdict: plain, reason: 'The 90 % interval lies inside the gain that would matter.' };
+      return { verdict: plain, reason: 'inside-what-matters' };
     default:
-      return { verdict: plain, reason: 'The interval contains zero and reaches beyond the gain that would matter.' };
+      return { verdict: plain, reason: 'open' };
   }
 }
 
@@ -280,16 +280,13 @@ function sidePulls(selection: Selection, side: number): SidePulls {
   };
 }
 
-function methodText(job: Job, selection: Selection, settings: AnalysisSettings, n: number): string {
-  const confidence = `${(settings.confidence * 100).toFixed(0)} % interval.`;
-  if (settings.endpoint.quantity === 'temperature')
-    return `Modelled mean of ${n} counted pulls with allowances for drift and rounds; ${confidence}`;
-  const width = job.method.averagingWidthRpm;
-  const correction = selection.corrected ? CORRECTION_NAMES[job.method.correction] : 'not weather-corrected';
-  const heat = {
-    adjusted: 'adjusted for start temperature above the bay’s air',
-    'meant-to-change': 'start temperature left in, as the part is meant to change it',
-    missing: 'start temperature not known',
-  }[settings.heat];
-  return `Modelled mean of ${n} counted pulls with allowances for heat, drift and rounds; ${heat}; ${correction}; averaging ${width === 0 ? 'none' : `${width} rpm`}; ${confidence}`;
+function methodUsed(job: Job, selection: Selection, settings: AnalysisSettings, pulls: number): MethodUsed {
+  return {
+    pulls,
+    confidence: settings.confidence,
+    quantity: settings.endpoint.quantity,
+    heat: settings.heat,
+    correction: selection.corrected ? job.method.correction : null,
+    averagingRpm: job.method.averagingWidthRpm,
+  };
 }

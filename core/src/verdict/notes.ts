@@ -1,5 +1,10 @@
 import { repeatedSetup, type Job } from '../job/job.ts';
-import type { ConditionFinding } from './conditions.ts';
+import {
+  conditionFinding,
+  type ConditionFinding,
+  type ConditionFindingCode,
+  type ConditionFindingParameters,
+} from './conditionFindings.ts';
 import type { AnalysisSettings, SideEstimate } from './estimate.ts';
 import type { Selection } from './selection.ts';
 
@@ -17,44 +22,22 @@ export function notesOn(
   result: SideEstimate | null,
 ): ConditionFinding[] {
   const findings: ConditionFinding[] = [];
-  const info = (code: string, text: string) => findings.push({ code, severity: 'info', text });
+  const info = <Code extends ConditionFindingCode>(code: Code, parameters: ConditionFindingParameters[Code]) =>
+    findings.push(conditionFinding(code, 'info', parameters));
   const used = selection.used.filter((c) => c.side === 0 || c.side === side);
-  if (!job.question.windowRpm && selection.declaredWindow)
-    info(
-      'no-window',
-      `No window was declared: ${selection.declaredWindow.join('–')} rpm, what the pulls usually cover, was taken.`,
-    );
-  if (settings.heat === 'missing')
-    info(
-      'no-start-temperature',
-      'Start temperatures are missing, so heat is not adjusted for and the interval is wider.',
-    );
-  if (settings.heat === 'meant-to-change' && job.question.partChangesIntakeTemperature)
-    info('meant-to-cool', 'The part is meant to change the intake air: its cooling is part of the gain.');
-  if (settings.heat === 'adjusted' && !selection.airKnown)
-    info('absolute-start', 'The bay’s air was not recorded: start temperatures are taken as they stand.');
-  if (selection.corrected && used.some((c) => c.weather.humidityAssumed))
-    info('humidity', 'Humidity was not measured: 50 % was taken.');
-  if (!job.bay.lossTorqueNm && used.some((c) => c.findings.some((f) => f.code === 'no-loss-data')))
-    info('no-loss', 'The rollers’ own loss is not known and taken as zero.');
-  if (result && result.fit.design.brackets.length === 0)
-    info('no-return', 'No return check: what the day itself did cannot be told apart, so the interval is wide.');
-  if (job.question.extension === 'undeclared')
-    info(
-      'undeclared-extension',
-      'Pulls were added after the result was seen: false claims are more likely than stated.',
-    );
-  if (candidateCutShort(selection, side)) info('cut-short', 'Pulls that were cut short were left out.');
-  if (used.some((c) => c.findings.some((f) => f.code === 'outside-validity')))
-    info('outside-validity', 'The air was outside the correction standard’s stated validity.');
-  if (job.method.correction === 'iso-1585-ci' && !job.method.compressionIgnition)
-    info(
-      'no-engine-data',
-      'ISO 1585 for compression ignition needs fuel per cycle and boost ratio: the numbers are not corrected.',
-    );
+  if (!job.question.windowRpm && selection.declaredWindow) info('no-window', { takenRpm: selection.declaredWindow });
+  if (settings.heat === 'missing') info('no-start-temperature', {});
+  if (settings.heat === 'meant-to-change' && job.question.partChangesIntakeTemperature) info('meant-to-cool', {});
+  if (settings.heat === 'adjusted' && !selection.airKnown) info('absolute-start', {});
+  if (selection.corrected && used.some((c) => c.weather.humidityAssumed)) info('humidity', {});
+  if (!job.bay.lossTorqueNm && used.some((c) => c.findings.some((f) => f.code === 'no-loss-data'))) info('no-loss', {});
+  if (result && result.fit.design.brackets.length === 0) info('no-return', {});
+  if (job.question.extension === 'undeclared') info('undeclared-extension', {});
+  if (candidateCutShort(selection, side)) info('cut-short', {});
+  if (used.some((c) => c.findings.some((f) => f.code === 'outside-validity'))) info('outside-validity', {});
+  if (job.method.correction === 'iso-1585-ci' && !job.method.compressionIgnition) info('no-engine-data', {});
   const chain = job.setups.filter((s) => repeatedSetup(job.setups, s.id) === candidate);
-  if (chain.some((s) => s.closedCourseOnly))
-    info('closed-course', 'Closed course only: this change can be unlawful on the road; check the local rules.');
+  if (chain.some((s) => s.closedCourseOnly)) info('closed-course', {});
   return findings;
 }
 

@@ -1,7 +1,12 @@
 import type { Measure, PullStatus } from '../job/job.ts';
 import type { GridCurve, Peak } from '../pull/gridCurve.ts';
 import type { PullFinding } from '../pull/findings.ts';
-import type { ConditionFinding, ConditionRow } from './conditions.ts';
+import type { ConditionFinding } from './conditionFindings.ts';
+import type { ConditionRow } from './conditions.ts';
+import type { CorrectionId } from '../correction/standards.ts';
+import type { HeatUse } from './fit.ts';
+import type { MeasureFacts } from './measures.ts';
+import type { NotUsed } from './selection.ts';
 import type { StateRow } from './states.ts';
 import type { MorePulls } from './planning.ts';
 import type { School } from '../compare/schools.ts';
@@ -69,12 +74,33 @@ export interface SidePulls {
   readonly setAside: number;
 }
 
+/** The rule that decided a verdict; `conditions`: the blocking findings say which. */
+export type VerdictReason =
+  | 'conditions'
+  | 'too-few-pulls'
+  | 'flagged-pull-decides'
+  | 'correction-decides'
+  | 'one-side-of-zero'
+  | 'inside-what-matters'
+  | 'open';
+
+/** How an estimate was made: counted pulls, confidence 0–1, what became of heat and weather, averaging in rpm (0 = none). */
+export interface MethodUsed {
+  readonly pulls: number;
+  readonly confidence: number;
+  readonly quantity: MeasureFacts['quantity'];
+  readonly heat: HeatUse;
+  /** Null where the numbers were not corrected for weather. */
+  readonly correction: CorrectionId | null;
+  readonly averagingRpm: number;
+}
+
 export interface CandidateVerdict {
   readonly candidate: string;
   readonly baseline: string;
   readonly measure: Measure;
   readonly verdict: Verdict;
-  readonly reason: string;
+  readonly reason: VerdictReason;
   /** A verified gain whose 90 % high end stays under the gain that would matter. */
   readonly smallerThanMatters: boolean;
   readonly gain: Gain | null;
@@ -96,8 +122,22 @@ export interface CandidateVerdict {
   readonly uncorrected: { readonly verdict: Verdict; readonly gain: Gain | null } | null;
   /** Later minus earlier round of the widest bracket (true per cent); null without a return check. */
   readonly returnCheckPercent: number | null;
-  readonly method: string;
+  readonly method: MethodUsed;
 }
+
+/** What the sentences about a candidate need. */
+export type VerdictSummary = Pick<
+  CandidateVerdict,
+  | 'candidate'
+  | 'baseline'
+  | 'measure'
+  | 'verdict'
+  | 'reason'
+  | 'gain'
+  | 'smallerThanMatters'
+  | 'morePullsNeeded'
+  | 'withoutFlagged'
+>;
 
 export interface SetupPeaks {
   readonly power: Peak;
@@ -111,7 +151,7 @@ export interface JudgedPull {
   readonly name: string;
   readonly status: PullStatus;
   readonly used: boolean;
-  readonly notUsedBecause: string | null;
+  readonly notUsedBecause: NotUsed | null;
   readonly power: GridCurve;
   readonly factor: number | null;
   readonly windowMeanW: number;

@@ -156,7 +156,8 @@ describe('gates on conditions', () => {
     timesKnown: true,
     ...more,
   });
-  const found = (g: GateInput) => gates(g).findings.map((f) => `${f.severity}:${f.code}`);
+  const found = (g: GateInput) =>
+    gates(g).findings.map((f) => `${f.severity}:${f.code === 'condition-differs' ? f.parameters.condition : f.code}`);
 
   test.each([
     ['start temperature 3.9 °C', { startC: 15.9 }, []],
@@ -186,7 +187,7 @@ describe('gates on conditions', () => {
 
   test('drift, window and settle pulls', () => {
     expect(found(input({}, { drift: -1.9 }))).toEqual([]);
-    expect(found(input({}, { drift: -2.1 }))).toEqual(['blocking:drift']);
+    expect(found(input({}, { drift: -2.1 }))).toEqual(['blocking:drifted-too-far']);
     expect(found(input({}, { windowShare: 0.79 }))).toEqual(['blocking:window']);
     expect(found(input({}, { settle: { baseline: 2, candidate: 0 } }))).toEqual(['blocking:settle-one-side']);
     expect(found(input({}, { settle: { baseline: 2, candidate: 1 } }))).toEqual(['warning:settle-counts']);

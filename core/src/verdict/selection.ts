@@ -10,6 +10,12 @@ import { median, steady } from '../statistics/summary.ts';
 /** A counted pull covering less of the declared window than this is cut short. */
 const LEAST_COVERAGE = 0.95;
 
+/** Why a pull does not enter the fit. */
+export type NotUsed =
+  | { readonly code: 'settle' | 'outside-question' }
+  | { readonly code: 'set-aside'; readonly reason: string | null }
+  | { readonly code: 'finding'; readonly finding: PullFinding };
+
 /** A pull on its way into the fit: corrected curve, side, time, start temperature. */
 export interface Candidate {
   readonly pull: Pull;
@@ -23,7 +29,7 @@ export interface Candidate {
   readonly hours: number;
   readonly startC: number | null;
   readonly findings: PullFinding[];
-  notUsedBecause: string | null;
+  notUsedBecause: NotUsed | null;
 }
 
 export interface Selection {
@@ -60,13 +66,7 @@ export function selectPulls(job: Job, prepared: readonly PreparedPull[]): Select
     const factor = corrected && pull.numberState.kind !== 'unknown' ? (own.factor?.factor ?? null) : null;
     const findings = [...curve.findings];
     if (corrected && own.factor && own.factor.outside.length > 0) {
-      findings.push(
-        finding(
-          'outside-validity',
-          'info',
-          `Outside the correction standard’s stated validity: ${own.factor.outside.join(', ')}.`,
-        ),
-      );
+      findings.push(finding('outside-validity', 'info', { quantities: own.factor.outside }));
     }
     return {
       pull,
@@ -86,10 +86,10 @@ export function selectPulls(job: Job, prepared: readonly PreparedPull[]): Select
   return { all, ...throughWindow(job, all, corrected), timesKnown, airKnown, corrected };
 }
 
-function notCounted(pull: Pull, side: number | null): string | null {
-  if (pull.status === 'settle') return 'Settle pull: brings car and rollers to a steady state.';
-  if (pull.status === 'set-aside') return `Set aside: ${pull.reason ?? 'no reason given'}.`;
-  return side === null ? 'Its setup is not part of the question.' : null;
+function notCounted(pull: Pull, side: number | null): NotUsed | null {
+  if (pull.status === 'settle') return { code: 'settle' };
+  if (pull.status === 'set-aside') return { code: 'set-aside', reason: pull.reason };
+  return side === null ? { code: 'outside-question' } : null;
 }
 
 /** The same samples under another name are no second pull of a side: counted twice they would narrow its interval for nothing. */
@@ -99,15 +99,7 @@ function leaveOutRepeated(all: readonly Candidate[]): void {
     const key = [c.side, ...c.pull.channels.flatMap(({ values: v }) => [v.length, v[v.length >> 1] ?? 0])].join();
     const alike = seen.get(key) ?? [];
     const twin = alike.find((other) => sameSamples(c.pull, other.pull));
-    if (twin && c.pull.channels.length > 0)
-      drop(
-        c,
-        finding(
-          'repeated-samples',
-          'blocking',
-          `The same samples as ${twin.name}: one pull under two names, counted once.`,
-        ),
-      );
+    if (twin && c.pull.channels.length > 0) drop(c, finding('repeated-samples', 'blocking', { twin: twin.name }));
     else seen.set(key, [...alike, c]);
   }
 }
@@ -138,10 +130,8 @@ function correctable(
 function throughWindow(job: Job, all: readonly Candidate[], corrected: boolean) {
   const usable = () => all.filter((c) => c.notUsedBecause === null);
   for (const c of usable()) {
-    if (c.power.values.length < 2)
-      drop(c, finding('no-power', 'blocking', 'No usable curve, so the pull cannot count.'));
-    else if (corrected && !c.weather.factor)
-      drop(c, finding('no-weather', 'warning', 'No weather for this pull while the others are corrected: left out.'));
+    if (c.power.values.length < 2) drop(c, finding('no-power', 'blocking', { why: 'no-usable-curve' }));
+    else if (corrected && !c.weather.factor) drop(c, finding('no-weather', 'warning', {}));
   }
   const declaredWindow = job.question.windowRpm ?? usualWindow(usable());
   if (!declaredWindow) return { used: [], declaredWindow: null, window: null, windowShare: 0 };
@@ -155,7 +145,7 @@ function throughWindow(job: Job, all: readonly Candidate[], corrected: boolean) 
         finding(
           'cut-short',
           'warning',
-          `Cut short: covers ${(share * 100).toFixed(0)} % of the window ${low}–${high} rpm, so it does not count.`,
+          { coveredPercent: share * 100, windowRpm: declaredWindow },
           fromRpm(c.power),
           toRpm(c.power),
         ),
@@ -165,8 +155,7 @@ function throughWindow(job: Job, all: readonly Candidate[], corrected: boolean) 
   const window = shared(usable(), declaredWindow);
   for (const c of usable()) {
     const value = windowMean(c.power, window[0], window[1]);
-    if (!(value > 0) || !Number.isFinite(value))
-      drop(c, finding('hole', 'warning', 'The mean over the window is not a positive number; the pull is left out.'));
+    if (!(value > 0) || !Number.isFinite(value)) drop(c, finding('hole', 'warning', { where: 'window-mean' }));
   }
   const used = usable();
   const span =
@@ -187,7 +176,7 @@ function sidesLeft(group: readonly Candidate[]): number {
 
 function drop(c: Candidate, why: PullFinding): void {
   if (!c.findings.some((f) => f.code === why.code)) c.findings.push(why);
-  c.notUsedBecause = why.text;
+  c.notUsedBecause = { code: 'finding', finding: why };
 }
 
 function shared(group: readonly Candidate[], [low, high]: readonly [number, number]): [number, number] {

@@ -3,7 +3,6 @@ import { repeatedSetup, STATE_FIELDS, type Job, type Pull, type Setup, type Stat
 /** A recorded state of baseline and candidate beside each other. */
 export interface StateRow {
   readonly key: StateField | 'averagingRpm';
-  readonly label: string;
   readonly baseline: string | null;
   readonly candidate: string | null;
   readonly status: 'same' | 'declared' | 'differs' | 'unknown';
@@ -76,7 +75,6 @@ export function stateRows(
     const candidate = joined(other);
     return {
       key,
-      label: STATE_LABELS[key],
       baseline,
       candidate,
       status: compare(key, base, other, isDeclared(key, items)),

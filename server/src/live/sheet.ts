@@ -266,9 +266,10 @@ function curvesOf(job: Job, run: BayRun, judgement: Judgement): SheetCurve[] {
 /** What a screen needs to put the verdict into words, in whatever units its person reads. */
 function verdictsOf(judgement: Judgement): LiveSheet['verdicts'] {
   return judgement.verdicts.map(
-    ({ candidate, baseline, measure, verdict, reason, gain, smallerThanMatters, morePullsNeeded, withoutFlagged }) => ({
+    ({ candidate, baseline, measure, verdict, reason, gain, smallerThanMatters, morePullsNeeded, ...v }) => ({
       ...{ candidate, baseline, measure, verdict, reason, gain, smallerThanMatters, morePullsNeeded },
-      withoutFlagged: withoutFlagged && { verdict: withoutFlagged.verdict, gain: null },
+      withoutFlagged: v.withoutFlagged && { verdict: v.withoutFlagged.verdict, gain: null },
+      blocking: v.conditions.findings.filter((f) => f.severity === 'blocking'),
     }),
   );
 }

@@ -1,5 +1,5 @@
-import { clock, moment, plain, spansDays } from '@prandel/presentation';
-import { runNotes, schoolsFollowed, type Fitting } from '@prandel/core';
+import { clock, moment, plain, runNotes, schoolsFollowed, spansDays } from '@prandel/presentation';
+import type { Fitting } from '@prandel/core';
 import type { ReportInput } from './reportInput.ts';
 import { Badge } from './reportMarks.tsx';
 

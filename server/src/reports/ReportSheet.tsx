@@ -11,6 +11,9 @@ import {
   unitOf,
   VERDICT_STYLES,
   verifiedRange,
+  conditionWords,
+  methodWords,
+  verdictReasonWords,
 } from '@prandel/presentation';
 import { school, type CandidateVerdict } from '@prandel/core';
 import { HowItRan } from './HowItRan.tsx';
@@ -146,7 +149,10 @@ function Result({ v, input: { job, judgement, units } }: { v: CandidateVerdict; 
       </p>
       {school(job.method, 'peakOrCurve') === 'peak' && <p>{peakWords(v, units)}</p>}
       <p className="mut small">
-        {sureWords(v, units)}. {v.verdict === 'verified-gain' || v.verdict === 'verified-loss' ? '' : v.reason}{' '}
+        {sureWords(v, units)}.{' '}
+        {v.verdict === 'verified-gain' || v.verdict === 'verified-loss'
+          ? ''
+          : verdictReasonWords(v, v.conditions.findings, units)}{' '}
         {nextStep(v)}
       </p>
     </section>
@@ -162,9 +168,9 @@ function peakWords({ peaks, baseline }: CandidateVerdict, units: ReportInput['un
 }
 
 function Care({ input: { job, judgement, units, digest } }: { input: ReportInput }) {
-  const findings = [
-    ...new Map(judgement.verdicts.flatMap((v) => v.conditions.findings).map((f) => [f.text, f])).values(),
-  ];
+  const findings = new Set(
+    judgement.verdicts.flatMap((v) => v.conditions.findings.map((f) => conditionWords(f, v, units))),
+  );
   const v = judgement.verdicts[0];
   return (
     <div className="note">
@@ -172,11 +178,11 @@ function Care({ input: { job, judgement, units, digest } }: { input: ReportInput
         <b>Read with care.</b> Wheel power is not engine power and differs between dynos; torque is stated at the engine
         speed axis. A change is called verified only when its whole 95 % interval lies on one side of zero, never from
         the best single pull. The result holds for this car, fuel and day, at full throttle in the gear used.{' '}
-        {v?.method}
+        {v && methodWords(v.method)}
       </p>
-      {findings.length > 0 && (
+      {findings.size > 0 && (
         <p>
-          <b>Conditions.</b> {findings.map((f) => f.text).join(' ')}
+          <b>Conditions.</b> {[...findings].join(' ')}
         </p>
       )}
       {judgement.contrasts.length > 0 && (

@@ -8,6 +8,7 @@ import {
   spansDays,
   temperatureStep,
   unitOf,
+  pullFindingWords,
 } from '@prandel/presentation';
 import {
   CORRECTION_NAMES,
@@ -17,6 +18,8 @@ import {
   type CandidateVerdict,
   type JudgedPull,
   type Pull,
+  CONDITION_LABELS,
+  STATE_LABELS,
 } from '@prandel/core';
 import type { ReportInput } from './reportInput.ts';
 import { Badge, Shape } from './reportMarks.tsx';
@@ -111,7 +114,7 @@ export function ConditionsTable({ input: { job, judgement, units } }: { input: R
           .filter((r) => r.key !== 'drift')
           .map((r) => (
             <tr key={r.key}>
-              <td>{r.label}</td>
+              <td>{CONDITION_LABELS[r.key]}</td>
               <td className="r">
                 {value(r.key, r.baseline)} against {value(r.key, r.candidate)}
               </td>
@@ -119,7 +122,7 @@ export function ConditionsTable({ input: { job, judgement, units } }: { input: R
           ))}
         {states.map((s) => (
           <tr key={s.key + String(s.candidate)}>
-            <td>{s.label}</td>
+            <td>{STATE_LABELS[s.key]}</td>
             <td className="r">
               {s.status === 'same'
                 ? s.baseline
@@ -262,6 +265,6 @@ export function PullTables({ input: { job, judgement, units } }: { input: Report
 function remark(j: JudgedPull, { reason, marks = [] }: Pull): string {
   const own = j.status === 'set-aside' ? `set aside, ${reason ?? 'no reason given'}.` : '';
   const marked = marks.filter((mark) => mark !== reason).map((mark) => `${mark}.`.replace(/\.\.$/, '.'));
-  const noticed = j.findings.filter((f) => f.severity !== 'info').map((f) => f.text);
+  const noticed = j.findings.filter((f) => f.severity !== 'info').map(pullFindingWords);
   return [own, ...marked, ...noticed].filter(Boolean).join(' ');
 }

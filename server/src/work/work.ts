@@ -1,3 +1,4 @@
+import { pullFindingWords } from '@prandel/presentation';
 import { readFileSync, statSync } from 'node:fs';
 import { move, transferableSymbol, valueSymbol } from 'piscina';
 import {
@@ -152,7 +153,7 @@ export const WORK = {
         return {
           ...summarisePull(pull),
           curve,
-          findings: findings.map(({ code, severity, text }) => ({ code, severity, text })),
+          findings: findings.map((f) => ({ code: f.code, severity: f.severity, text: pullFindingWords(f) })),
         };
       }),
     );

@@ -99,12 +99,12 @@ describe('the live car', () => {
   test('a day with the fan off for one setup is not comparable, not a loss', () => {
     const { verdict, conditions } = judgeJob(day(3, 'off'), 'verdict').verdicts[0]!;
     expect(verdict).toBe('not-comparable');
-    expect(
-      conditions.findings
-        .filter((f) => f.severity === 'blocking')
-        .map((f) => f.text)
-        .join(),
-    ).toMatch(/Intake air at start .* not comparable/);
+    expect(conditions.findings.filter((f) => f.severity === 'blocking')).toContainEqual(
+      expect.objectContaining({
+        code: 'condition-differs',
+        parameters: expect.objectContaining({ condition: 'intakeStart', unit: '°C' }) as unknown,
+      }),
+    );
   });
 
   test('a boosted car hunts on the first pull after a change, and only there; the pull says so', () => {

@@ -1,4 +1,4 @@
-import { findingWords, plain, USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
+import { gateFindingWords, plain, USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
 import { fromSi, type GateFinding, type GateRow } from '@prandel/core';
 import { Check, Hourglass, PlugZap, TriangleAlert, Wrench } from 'lucide-react';
 import { inMinutes } from './bayStyles.ts';
@@ -46,7 +46,9 @@ function wordsOf({ state, finding, label, waitS }: GateRow, units: ShownUnits): 
   if (isReading(finding)) return 'Reading it';
   if (finding.code === 'too-warm' && finding.recovery === 'not-on-its-own') return 'Not by itself: fan?';
   if (finding.code === 'long-pause' || finding.code === 'pair-hold-over') return 'Long pause';
-  return state === 'outside' && waitS !== null ? `Wait about ${inMinutes(waitS)}` : findingWords(finding, label, units);
+  return state === 'outside' && waitS !== null
+    ? `Wait about ${inMinutes(waitS)}`
+    : gateFindingWords(finding, label, units);
 }
 
 /** The recovery has not said enough yet for a forecast. */

@@ -8,8 +8,10 @@ import {
   USUAL_UNITS,
   VERDICT_STYLES,
   type ShownUnits,
+  pullFindingWords,
+  verdictReasonWords,
 } from '@prandel/presentation';
-import { fromSi, type LiveSheet, type SaidVerdict } from '@prandel/core';
+import { fromSi, type LiveSheet, type SheetVerdict } from '@prandel/core';
 import { CircleStop, ClipboardCheck, Hourglass, OctagonX, Pause, Play, PlugZap, Square, Wrench } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { VerdictShape } from '../../parts/marks.tsx';
@@ -187,7 +189,7 @@ function Review({ sheet }: { sheet: LiveSheet }) {
           <li key={mark}>{mark}</li>
         ))}
         {worth.map((f) => (
-          <li key={f.text}>{f.text}</li>
+          <li key={`${f.code} ${f.fromRpm}`}>{pullFindingWords(f)}</li>
         ))}
         {worth.length === 0 && !pull?.marks.length && <li>Nothing wrong was found with pull {pull?.position}.</li>}
       </ul>
@@ -250,8 +252,12 @@ function Judged({ sheet, units }: { sheet: LiveSheet; units: ShownUnits }) {
     setups: sheet.job?.setups ?? [],
     question: { meaningfulGainPercent: sheet.job?.matters ?? 1 },
   };
-  const next = (v: SaidVerdict) =>
-    v.verdict === 'not-comparable' ? v.reason : extension && v.morePullsNeeded?.pulls ? '' : nextStep(v);
+  const next = (v: SheetVerdict) =>
+    v.verdict === 'not-comparable'
+      ? verdictReasonWords(v, v.blocking, units)
+      : extension && v.morePullsNeeded?.pulls
+        ? ''
+        : nextStep(v);
   const rounds = extension?.rounds.map((r) => `${r.counted} of ${r.setup}`).join(', then ');
   return (
     <div data-testid="bay-verdict" className={verdicts.length > 1 ? 'state-verdicts many' : 'state-verdicts'}>
@@ -278,7 +284,7 @@ function Judged({ sheet, units }: { sheet: LiveSheet; units: ShownUnits }) {
   );
 }
 
-function Figure({ gain, units }: { gain: NonNullable<SaidVerdict['gain']>; units: ShownUnits }) {
+function Figure({ gain, units }: { gain: NonNullable<SheetVerdict['gain']>; units: ShownUnits }) {
   const { estimate, half, unit } = gainInterval(gain, units);
   return (
     <span className="num">

@@ -8,7 +8,7 @@ import {
   UNKNOWN_VEHICLE,
   type BayGateInput,
   type LiveSheet,
-  type SaidVerdict,
+  type SheetVerdict,
   type SheetState,
 } from '@prandel/core';
 import { USUAL_UNITS } from '@prandel/presentation';
@@ -117,12 +117,13 @@ function sheetOf(state: SheetState, more: Partial<LiveSheet> = {}, gate: Partial
 }
 
 /** A verdict on B or C whose gain is so many watts, ±600 W. */
-const verdictOn = (candidate: string, verdict: SaidVerdict['verdict'], value: number): SaidVerdict => ({
+const verdictOn = (candidate: string, verdict: SheetVerdict['verdict'], value: number): SheetVerdict => ({
   candidate,
   baseline: 'A',
   measure: 'windowMeanPower',
   verdict,
-  reason: '',
+  reason: 'one-side-of-zero',
+  blocking: [],
   smallerThanMatters: false,
   morePullsNeeded: verdict === 'not-resolved' ? { pulls: 6, rounds: [], halfWidth: 0.5 } : null,
   withoutFlagged: null,
@@ -212,7 +213,7 @@ describe('one huge state', () => {
       severity: 'warning',
       fromRpm: 5000,
       toRpm: 5600,
-      text: 'The tyres slipped.',
+      parameters: { percent: 3.2 },
     } as const;
     const { round } = sheetOf('review');
     const pulls = [
@@ -231,7 +232,7 @@ describe('one huge state', () => {
       sheetOf('review', { round: { ...round!, pulls }, review: { pullId: 'B-2', leftS: 7.2, findings: [finding] } }),
     );
     expect(said).toContain(
-      'Gate overridden (No time left): x The tyres slipped. Its curve and figures come once that is judged. Counts in 8 s unless set aside.',
+      'Gate overridden (No time left): x The engine runs up to 3.2 % ahead of the roller from 5000 to 5600 rpm: tyre or clutch slip. Its curve and figures come once that is judged. Counts in 8 s unless set aside.',
     );
     expect(said).not.toMatch(/kW|\d\d\d\.\d/);
   });

@@ -14,8 +14,18 @@ import {
   VERDICT_STYLES,
   interval,
   type ShownUnits,
+  conditionWords,
+  verdictReasonWords,
 } from '@prandel/presentation';
-import { fromSi, type CandidateVerdict, type ConditionRow, type Job, type Judgement } from '@prandel/core';
+import {
+  fromSi,
+  type CandidateVerdict,
+  type ConditionRow,
+  type Job,
+  type Judgement,
+  CONDITION_LABELS,
+  STATE_LABELS,
+} from '@prandel/core';
 import { Badge, VerdictTag } from '../../parts/marks.tsx';
 
 interface Props {
@@ -48,7 +58,7 @@ export function VerdictCard({ job, v, units, judgement }: Props) {
       </div>
       <p className="text-ink-2 text-[12.5px] leading-[1.42]">
         <span className="text-ink">{resultSentence(job, v, units, judgement.window)}</span> {verifiedRange(v)}{' '}
-        {!verified && v.reason} <b className="text-ink">{nextStep(v)}</b>
+        {!verified && verdictReasonWords(v, v.conditions.findings, units)} <b className="text-ink">{nextStep(v)}</b>
       </p>
       <p className="text-ink-2 mt-1 text-[12px]">
         {v.pulls.baseline.used} and {v.pulls.candidate.used} counted pulls. {returnCheckWords(job, v)}
@@ -243,7 +253,7 @@ export function ConditionsCard({ job, v, units }: Props) {
           {v.conditions.rows.map((row) => (
             <tr key={row.key}>
               <td>
-                {row.label}
+                {CONDITION_LABELS[row.key]}
                 {['intakeStart', 'air', 'coolant', 'oil'].includes(row.key) ? `, ${units.temperature}` : ''}
               </td>
               {row.key === 'drift' ? (
@@ -261,7 +271,7 @@ export function ConditionsCard({ job, v, units }: Props) {
           ))}
           {states.map((s) => (
             <tr key={s.key}>
-              <td>{s.label}</td>
+              <td>{STATE_LABELS[s.key]}</td>
               <td className="r">{s.baseline ?? '–'}</td>
               <td className={`r ${colour[s.status]}`}>{s.status === 'same' ? 'same' : (s.candidate ?? '–')}</td>
               <td className="r text-ink-3 whitespace-nowrap">
@@ -275,10 +285,10 @@ export function ConditionsCard({ job, v, units }: Props) {
         <ul className="mt-1.5 grid gap-1 text-[12px] leading-snug">
           {v.conditions.findings.map((f) => (
             <li
-              key={f.code + f.text}
+              key={f.code + Object.values(f.parameters).join()}
               className={f.severity === 'blocking' ? 'text-act' : f.severity === 'warning' ? 'text-wait' : 'text-ink-2'}
             >
-              {f.text}
+              {conditionWords(f, v, units)}
             </li>
           ))}
         </ul>

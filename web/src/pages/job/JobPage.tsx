@@ -1,4 +1,4 @@
-import { dayTrackSvg, nextStep, resultSentence } from '@prandel/presentation';
+import { dayTrackSvg, nextStep, resultSentence, verdictReasonWords } from '@prandel/presentation';
 import type { Job } from '@prandel/core';
 import { useQuery } from '@tanstack/react-query';
 import { Download, Gauge, Import } from 'lucide-react';
@@ -99,7 +99,9 @@ export function JobPage() {
               </span>
               <span className="min-w-0 flex-1 basis-[420px]">
                 {resultSentence(job, v, units, judgement.window)}{' '}
-                <span className="text-ink-2">{v.verdict === 'not-comparable' ? v.reason : nextStep(v)}</span>
+                <span className="text-ink-2">
+                  {v.verdict === 'not-comparable' ? verdictReasonWords(v, v.conditions.findings, units) : nextStep(v)}
+                </span>
               </span>
             </div>
           ))}

@@ -1,4 +1,4 @@
-import { moment, plain, shown, spansDays } from '@prandel/presentation';
+import { moment, plain, shown, spansDays, pullFindingWords } from '@prandel/presentation';
 import { pullsInOrder, type JudgedPull, type Judgement, type Pull, type Setup } from '@prandel/core';
 import { Undo2, XCircle } from 'lucide-react';
 import { Dialog } from 'radix-ui';
@@ -157,8 +157,11 @@ function Findings({ pull, judged }: { pull: Pull; judged: JudgedPull | undefined
           </div>
         ))}
       {judged?.findings.map((f) => (
-        <div key={f.text} className={`text-[12px] leading-snug ${f.severity === 'info' ? 'text-ink-3' : 'text-wait'}`}>
-          {f.text}
+        <div
+          key={`${f.code} ${f.fromRpm}`}
+          className={`text-[12px] leading-snug ${f.severity === 'info' ? 'text-ink-3' : 'text-wait'}`}
+        >
+          {pullFindingWords(f)}
         </div>
       ))}
     </>

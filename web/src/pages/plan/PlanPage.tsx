@@ -1,4 +1,4 @@
-import { plain } from '@prandel/presentation';
+import { plain, planWarningWords } from '@prandel/presentation';
 import {
   comparePlans,
   correctionFactor,
@@ -19,7 +19,7 @@ import { CalendarDays } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { useParams } from 'react-router';
 import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
-import { useBays, useJob, useJobChange } from '../../api/hooks.ts';
+import { useBays, useJob, useJobChange, useUnits } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
 import { DayTimeLine } from './DayTimeLine.tsx';
 import { NumberField, TimeField } from './planFields.tsx';
@@ -78,6 +78,7 @@ function Planner({
   const chosen = plans.find((p) => p.shape === plan.shape) ?? plans[0]!;
   const start = plan.startAt ? new Date(plan.startAt) : null;
   const startMin = start ? start.getHours() * 60 + start.getMinutes() : plan.openFromMin;
+  const units = useUnits();
   const warnings = planWarnings(
     chosen,
     startMin,
@@ -146,7 +147,7 @@ function Planner({
         {priorWords(job.bay.label, history.data ?? null, request.s0, job.bay.verdictConstants.s0 !== undefined)}
       </p>
       {warnings.map((w) => (
-        <Notice key={w}>{w}</Notice>
+        <Notice key={w.code}>{planWarningWords(w, units)}</Notice>
       ))}
       <section className="sheet card" aria-label="Time line">
         <h3>The day</h3>

@@ -1,5 +1,4 @@
-import type { Job } from '../job/job.ts';
-import { DISAGREEMENTS, school, type DisagreementKey } from './houseMethod.ts';
+import { DISAGREEMENTS, school, type DisagreementKey, type Job } from '@prandel/core';
 
 /** One matter on which shops differ, and what this job's method says about it. */
 export interface SchoolFollowed {

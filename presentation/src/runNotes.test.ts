@@ -1,8 +1,14 @@
 import { describe, expect, test } from '@jest/globals';
-import { DEFAULT_METHOD, newJob, newSetup } from '../job/defaults.ts';
-import type { Job, Setup } from '../job/job.ts';
-import { USUAL_DAY } from './jobDay.ts';
-import { DISAGREEMENTS, methodProblems } from './houseMethod.ts';
+import {
+  DEFAULT_METHOD,
+  DISAGREEMENTS,
+  methodProblems,
+  newJob,
+  newSetup,
+  USUAL_DAY,
+  type Job,
+  type Setup,
+} from '@prandel/core';
 import { runNotes, schoolsFollowed } from './runNotes.ts';
 
 const job = (schools?: Record<string, string>, setups: Partial<Setup>[] = []): Job => ({

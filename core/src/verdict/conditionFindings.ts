@@ -1,0 +1,81 @@
+import type { NoParameters, Severity } from '../pull/findings.ts';
+import type { ConditionRow } from './conditions.ts';
+import type { StateRow } from './states.ts';
+
+/** Engine speeds in rpm from, to. */
+export type Stretch = readonly [number, number];
+
+/** What each finding on a pair of setups carries: differences in °C or per cent, places in the round, minutes. */
+export interface ConditionFindingParameters {
+  /** A measured condition differs by so much (°C, or per cent of the correction factor); beyond `blockingAt` nothing is compared. */
+  readonly 'condition-differs': {
+    readonly condition: ConditionRow['key'];
+    readonly difference: number;
+    readonly unit: '°C' | '%';
+    readonly blockingAt: number | null;
+  };
+  /** The return check differs from the first round by so many per cent. */
+  readonly 'drifted-too-far': { readonly percent: number };
+  readonly 'state-differs': {
+    readonly state: StateRow['key'];
+    readonly baseline: string;
+    readonly candidate: string;
+  };
+  readonly 'state-on-one-side': { readonly state: StateRow['key'] };
+  readonly 'weather-one-side': NoParameters;
+  readonly 'no-weather': NoParameters;
+  readonly 'unknown-numbers': NoParameters;
+  readonly 'unknown-one-side': NoParameters;
+  readonly 'settle-one-side': NoParameters;
+  readonly 'settle-counts': NoParameters;
+  /** Share of the declared window that the pulls have in common. */
+  readonly window: { readonly sharedPercent: number };
+  readonly 'no-times': NoParameters;
+  /** No place in the round has pulls of both setups. */
+  readonly 'place-crossed': PlacesInRound;
+  readonly 'places-differ': PlacesInRound;
+  /** Rise of the intake air from pull to pull, °C. */
+  readonly rise: { readonly baselineC: number; readonly candidateC: number };
+  readonly night: NoParameters;
+  readonly 'no-window': { readonly takenRpm: Stretch };
+  readonly 'no-start-temperature': NoParameters;
+  readonly 'meant-to-cool': NoParameters;
+  readonly 'absolute-start': NoParameters;
+  readonly humidity: NoParameters;
+  readonly 'no-loss': NoParameters;
+  readonly 'no-return': NoParameters;
+  readonly 'undeclared-extension': NoParameters;
+  readonly 'cut-short': NoParameters;
+  readonly 'outside-validity': NoParameters;
+  readonly 'no-engine-data': NoParameters;
+  readonly 'closed-course': NoParameters;
+  /** The peak reads so many per cent higher although power was lost over these stretches. */
+  readonly 'peak-hides-loss': { readonly percent: number; readonly lostRpm: readonly Stretch[] };
+  readonly 'gain-beside-peak': { readonly percent: number };
+}
+
+/** Places in the round, from 1, at which pulls were counted. */
+export interface PlacesInRound {
+  readonly baselinePlaces: readonly number[];
+  readonly candidatePlaces: readonly number[];
+}
+
+export type ConditionFindingCode = keyof ConditionFindingParameters;
+
+/** What was noticed about a pair of setups. A blocking one makes the pair not comparable. */
+export type ConditionFinding = {
+  readonly [Code in ConditionFindingCode]: {
+    readonly code: Code;
+    readonly severity: Severity;
+    readonly parameters: ConditionFindingParameters[Code];
+  };
+}[ConditionFindingCode];
+
+/** A finding on a pair of setups. */
+export function conditionFinding<Code extends ConditionFindingCode>(
+  code: Code,
+  severity: Severity,
+  parameters: ConditionFindingParameters[Code],
+): ConditionFinding {
+  return { code, severity, parameters } as ConditionFinding;
+}

@@ -1,0 +1,26 @@
+import type { PlanWarning } from '@prandel/core';
+import { plain, temperatureStep, USUAL_UNITS, type ShownUnits } from './figures.ts';
+
+/** What speaks against a plan, as a sentence. */
+export function planWarningWords(w: PlanWarning, units: ShownUnits = USUAL_UNITS): string {
+  const degrees = (c: number) => `${plain(temperatureStep(c, units.temperature), 1)} ${units.temperature}`;
+  switch (w.code) {
+    case 'before-opening':
+      return `The first pull is before opening at ${clockOfDay(w.opensMin)}.`;
+    case 'after-closing':
+      return `The last pull ends at ${clockOfDay(w.endsMin)}, ${Math.round(w.endsMin - w.closesMin)} min after closing at ${clockOfDay(w.closesMin)}. Start earlier, shorten the plan, or take a second day with its own baseline.`;
+    case 'forecast-swings':
+      return `The forecast swings by ${degrees(w.swingC)}; the gate allows ${degrees(w.allowedC)}. The honest plan is another day.`;
+    case 'factor-swings':
+      return `The forecast moves the correction factor by ${plain(w.swingPercent, 1)} %; the gate allows ${plain(w.allowedPercent, 1)} %. The honest plan is another day, or a shorter one.`;
+    default:
+      return w satisfies never;
+  }
+}
+
+/** Minutes after midnight as "09:05". */
+function clockOfDay(minutes: number): string {
+  const whole = Math.round(minutes);
+  const hours = Math.floor(whole / 60) % 24;
+  return `${String(hours).padStart(2, '0')}:${String(whole % 60).padStart(2, '0')}`;
+}
