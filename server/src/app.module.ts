@@ -16,6 +16,7 @@ import { JobsService } from './jobs/jobs.service.ts';
 import { JobStore } from './jobs/jobStore.ts';
 import { LiveBays } from './live/liveBays.ts';
 import { LiveChannel } from './live/liveChannel.ts';
+import { BayRelay } from './live/relay.ts';
 import { PackagesController } from './packages/packages.controller.ts';
 import { AccessGuard } from './people/access.ts';
 import { AccessTokensController } from './people/accessTokens.controller.ts';
@@ -91,6 +92,7 @@ import { ReportsController } from './reports/reports.controller.ts';
     PhotosService,
     LiveBays,
     LiveChannel,
+    BayRelay,
     RunSheet,
     QuarantineService,
     WorkPool,

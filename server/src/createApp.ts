@@ -5,11 +5,12 @@ import { DocumentBuilder, SwaggerModule, type OpenAPIObject } from '@nestjs/swag
 import cookieParser from 'cookie-parser';
 import { AppModule } from './app.module.ts';
 import { Database } from './database/database.ts';
-import { BaysForwarder } from './http/forward.ts';
+import { Forwarder } from './http/forward.ts';
 import { requestLog, serverLog } from './http/log.ts';
 import { pages } from './http/pages.ts';
 import { ProblemFilter, validation } from './http/problem.ts';
 import { LiveChannel } from './live/liveChannel.ts';
+import { BayRelay } from './live/relay.ts';
 import { securityHeaders } from './security/headers.ts';
 import { bodyGuard, requestGuards } from './security/requestGuards.ts';
 
@@ -25,8 +26,9 @@ export async function createApp(): Promise<NestExpressApplication> {
   app.use(requestLog(log));
   app.use(securityHeaders(proxies !== undefined));
   app.use(requestGuards());
-  const forwarder = process.env.PRANDEL_BAYS ? new BaysForwarder(process.env.PRANDEL_BAYS) : null;
-  if (forwarder) app.use(forwarder.middleware);
+  const forwarder = process.env.PRANDEL_BAYS ? new Forwarder(process.env.PRANDEL_BAYS) : null;
+  if (forwarder) app.use(forwarder.bays);
+  else app.use(app.get(BayRelay).middleware);
   app.use(pages());
   app.use(cookieParser());
   app.useBodyParser('json', { limit: JSON_BYTES, strict: true });

@@ -1,9 +1,12 @@
 import { createHash } from 'node:crypto';
+import { once } from 'node:events';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { drawOrder, judgeJob, USUAL_DAY, type Job } from '@prandel/core';
 import { readPackage, unzip, writePackage, zip } from '@prandel/formats';
 import { demoJobs } from '@prandel/simulator';
+import WebSocket from 'ws';
 import { createApp } from './createApp.ts';
+import { Database } from './database/database.ts';
 import { LiveBays } from './live/liveBays.ts';
 import { NEW_JOB, TestShop, upload } from './test/shop.ts';
 
@@ -222,7 +225,7 @@ describe('photos of a fitting', () => {
 });
 
 describe('two server processes on one database', () => {
-  test('one leads a bay; the other says so and takes over when the first is gone', async () => {
+  test('one leads a bay; the other hands its screens on to it, and takes over when it is gone', async () => {
     const none = { rollers: null, weather: null, bus: null, aux: null };
     const body = { label: 'Bay 1', rollers: {}, instruments: none };
     const { id } = (await ask('POST', '/api/bays', body)).body as { id: string };
@@ -239,10 +242,18 @@ describe('two server processes on one database', () => {
       expect((await ask('GET', `/api/bays/${id}/sheet`)).body).toMatchObject({ state: 'no-job' });
       expect(await sheet()).toMatchObject({
         status: 409,
-        body: {
-          detail: 'Bay 1 is led by another server process on this database. Open it there, or stop that process.',
-        },
+        body: { detail: expect.stringContaining('Bay 1 is led by another server process on this database') as unknown },
       });
+      // Once the first says where it is reached, a screen on the second is served all the same, live channel and all.
+      await shop.app.get(Database).leads.announce(shop.base);
+      expect(await sheet()).toMatchObject({ status: 200, body: { state: 'no-job' } });
+      const socket = new WebSocket(`${base.replace('http', 'ws')}/api/live?bay=${id}`, {
+        headers: { cookie: shop.cookie, origin: base },
+      });
+      const [first] = (await once(socket, 'message')) as [Buffer];
+      expect(JSON.parse(String(first))).toMatchObject({ v: 1, kind: 'sheet', sheet: { state: 'no-job' } });
+      socket.terminate();
+      expect((await fetch(`${base}/api/bays/${id}/sheet`, { headers: { connection: 'close' } })).status).toBe(401);
       // A bay made on one is known to the other, and one deleted there is gone.
       const labels = async () => {
         const headers = { cookie: shop.cookie, connection: 'close' };

@@ -1,5 +1,5 @@
 import { createApp } from './createApp.ts';
-import { NewerSchemaError } from './database/database.ts';
+import { Database, NewerSchemaError } from './database/database.ts';
 import { LiveBays } from './live/liveBays.ts';
 import { Housekeeping } from './operations/housekeeping.ts';
 import { loadDemo } from './demo.ts';
@@ -18,6 +18,7 @@ try {
   }
   if (kind !== 'bays') await app.get(ProjectionsService).start();
   await app.listen(port, host);
+  if (kind !== 'pages') await app.get(Database).leads.announce(process.env.PRANDEL_ADDRESS ?? `http://${host}:${port}`);
   process.send?.({ listening: port });
   // Whoever started this process is gone, perhaps killed: nobody would stop it any more.
   process.on('disconnect', () => {

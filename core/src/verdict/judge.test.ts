@@ -205,7 +205,7 @@ describe('pulls on their way into the fit', () => {
     const judgement = judgeJob(day(3, { B2: { level: 0.9, pull: { status: 'set-aside', reason: 'tyre slip' } } }));
     expect(judgement.pulls.find((p) => p.id === 'B2')).toMatchObject({
       used: false,
-      notUsedBecause: 'Set aside: tyre slip.',
+      notUsedBecause: { code: 'set-aside', reason: 'tyre slip' },
     });
     expect(judgement.verdicts[0]!.pulls.candidate).toMatchObject({ used: 2, setAside: 1 });
   });

@@ -8,13 +8,16 @@ import {
   ParseUUIDPipe,
   Patch,
   Post,
+  Req,
   StreamableFile,
 } from '@nestjs/common';
 import { ApiBody, ApiCreatedResponse, ApiExtraModels, ApiOkResponse, ApiTags } from '@nestjs/swagger';
 import { UNKNOWN_BAY, type BayLearned, type InstrumentStatus, type LiveSheet } from '@prandel/core';
+import type { Request } from 'express';
 import { USUAL_REGISTERS } from '@prandel/formats';
 import { Database } from '../database/database.ts';
 import { LiveBays } from '../live/liveBays.ts';
+import { BayRelay } from '../live/relay.ts';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
 import { learnedBy } from './bayHistory.ts';
@@ -37,14 +40,15 @@ export class BaysController {
     private readonly database: Database,
     private readonly sheet: RunSheet,
     private readonly quarantined: QuarantineService,
+    private readonly relay: BayRelay,
   ) {}
 
   /** Every bay with its device panel and the job that is in it. */
   @Get()
   @Access({ read: 'viewer', scopes: ['read-jobs', 'upload-to-bay'] })
   @ApiCoreAnswer('BayListed')
-  list(@CurrentUser() caller: Caller) {
-    return this.live.all(caller.shopId).map((bay) => ({
+  async list(@CurrentUser() caller: Caller, @Req() request: Request) {
+    const own = this.live.all(caller.shopId).map((bay) => ({
       id: bay.row.id,
       label: bay.row.label,
       version: bay.row.version,
@@ -55,6 +59,10 @@ export class BaysController {
       fault: this.live.faultOf(bay),
       ledElsewhere: !bay.started && this.live.faultOf(bay) === null,
     }));
+    const elsewhere = own.filter((bay) => bay.ledElsewhere).map((bay) => bay.id);
+    if (elsewhere.length === 0) return own;
+    const listed = await this.relay.listed<(typeof own)[number]>(request, elsewhere);
+    return own.map((bay) => listed.get(bay.id) ?? bay);
   }
 
   @Post()

@@ -1,11 +1,16 @@
 import pg from 'pg';
 
+/** How the connection that holds the leads is called; behind it stands the address of its process. */
+const LEADS = 'prandel leads';
+
 /**
  * Of several server processes on one database one leads a thing: who holds its advisory lock. All locks of a process are held on
  * one connection, and live as long as it does: a killed process gives them up by itself.
  */
 export class Leaderships {
   #client: Promise<pg.Client> | null = null;
+  /** Where other processes reach this one; written on its connection, so that it is gone with the lead. */
+  #address: string | null = null;
   readonly #held = new Set<string>();
 
   /** Whether bays may have been made, changed or deleted by another process since this was asked. */
@@ -33,6 +38,31 @@ export class Leaderships {
     return true;
   }
 
+  /** Says where this process is reached, for requests about what it leads. */
+  async announce(address: string): Promise<void> {
+    this.#address = address;
+    const client = await this.#client?.catch(() => null);
+    await client?.query("SELECT set_config('application_name', $1, false)", [this.#name()]);
+  }
+
+  /** Where the process that leads a thing is reached; null: nobody leads it, this process does, or it did not say. */
+  async addressOf(name: string): Promise<string | null> {
+    if (this.#held.has(name)) return null;
+    const client = await this.#connected();
+    const { rows } = await client.query<{ name: string | null }>(
+      `SELECT a.application_name AS name FROM pg_locks l JOIN pg_stat_activity a ON a.pid = l.pid
+       WHERE l.locktype = 'advisory' AND l.granted AND l.objsubid = 1 AND l.database = a.datid
+         AND a.datname = current_database() AND ((l.classid::bigint << 32) | l.objid::bigint) = hashtextextended($1, 0)`,
+      [name],
+    );
+    const address = rows[0]?.name?.startsWith(LEADS) ? rows[0].name.slice(LEADS.length).trim() : '';
+    return address === '' ? null : address;
+  }
+
+  #name(): string {
+    return `${LEADS} ${this.#address ?? ''}`.trim();
+  }
+
   async release(name: string): Promise<void> {
     if (!this.#held.delete(name)) return;
     const client = await this.#connected();
@@ -51,7 +81,7 @@ export class Leaderships {
   }
 
   async #connect(): Promise<pg.Client> {
-    const client = new pg.Client({ connectionString: this.url, keepAlive: true, application_name: 'prandel leads' });
+    const client = new pg.Client({ connectionString: this.url, keepAlive: true, application_name: this.#name() });
     // With the connection all locks are gone, and another process may have taken them.
     client.on('error', () => this.#forget());
     client.on('end', () => this.#forget());

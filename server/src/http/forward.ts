@@ -6,28 +6,38 @@ import type { NextFunction, Request, Response } from 'express';
 /** Requests that only the process of the bays can answer: it holds what goes on in them. */
 const ABOUT_BAYS = /^\/api\/(bays(\/|$)|jobs\/[^/]+\/(weather$|pulls\/[^/]+\/readings$))/;
 const TIMEOUT_MS = 30_000;
+/** A request that was handed on once is answered where it arrives, or two processes could hand it to each other for ever. */
+export const RELAYED = 'x-prandel-relayed';
 
 /**
- * Hands requests about bays on to their process, which asks for the session itself. It listens on loopback only; when it is being
- * restarted the answer says so.
+ * Hands requests on to another process of the same server, which asks for the session itself: from the pages to the bays, and from a
+ * process that does not lead a bay to the one that does. While that is being restarted the answer says so.
  */
-export class BaysForwarder {
+export class Forwarder {
   readonly #target: URL;
   readonly #agent = new http.Agent({ keepAlive: true, maxSockets: 64 });
 
-  constructor(target: string) {
+  constructor(
+    target: string,
+    private readonly extra: Readonly<Record<string, string>> = {},
+  ) {
     this.#target = new URL(target);
   }
 
-  readonly middleware = (request: Request, response: Response, next: NextFunction): void => {
+  /** Hands on what is about bays. */
+  readonly bays = (request: Request, response: Response, next: NextFunction): void => {
     if (!ABOUT_BAYS.test(request.path)) return next();
+    this.request(request, response);
+  };
+
+  request(request: Request, response: Response): void {
     const onward = http.request(
       {
         host: this.#target.hostname,
         port: this.#target.port,
         method: request.method,
         path: request.originalUrl,
-        headers: forwarded(request),
+        headers: { ...forwarded(request), ...this.extra },
         agent: this.#agent,
         timeout: TIMEOUT_MS,
       },
@@ -40,11 +50,11 @@ export class BaysForwarder {
     onward.on('error', () => unavailable(response));
     response.on('close', () => onward.destroy());
     request.pipe(onward);
-  };
+  }
 
   /** Connects a screen with the live channel of the bays. */
   upgrade(request: IncomingMessage, socket: Duplex, head: Buffer): void {
-    const onward = net.connect(Number(this.#target.port), this.#target.hostname);
+    const onward = net.connect(Number(this.#target.port || 80), this.#target.hostname);
     const end = () => {
       socket.destroy();
       onward.destroy();
@@ -54,7 +64,7 @@ export class BaysForwarder {
       side.on('close', end);
     }
     onward.on('connect', () => {
-      const lines = Object.entries(forwarded(request)).flatMap(([name, value]) =>
+      const lines = Object.entries({ ...forwarded(request), ...this.extra }).flatMap(([name, value]) =>
         (Array.isArray(value) ? value : [value ?? '']).map((one) => `${name}: ${String(one)}`),
       );
       onward.write(`GET ${request.url ?? '/'} HTTP/1.1\r\n${lines.join('\r\n')}\r\n\r\n`);

@@ -1,58 +1,47 @@
-import {
-  armedLimits,
-  limitsCrossed,
-  pressureFitsElevation,
-  roundProgress,
-  type InstrumentStatus,
-  type Job,
-  type Judgement,
-  type LiveSheet,
-} from '@prandel/core';
-import { crossedWords } from '@prandel/presentation';
+import { pressureFitsElevation, type InstrumentStatus, type Job, type Judgement, type LiveSheet } from '@prandel/core';
 import { registerMapProblem, type RollerSample } from '@prandel/formats';
 import { Logger } from '@nestjs/common';
 import { loggable } from '../database/faults.ts';
 import type { Database, Transaction } from '../database/database.ts';
 import type { BayRow } from '../bays/bayStore.ts';
-import type { BayRun, RecordingDraft } from '../database/shapes.ts';
-import { record, type EvidenceEvent } from '../evidence/evidence.ts';
+import type { BayRun } from '../database/shapes.ts';
+import type { EvidenceEvent } from '../evidence/evidence.ts';
 import type { JobStore } from '../jobs/jobStore.ts';
 import type { ProjectionsService } from '../projections/projections.service.ts';
+import { BayPublisher } from './bayPublisher.ts';
 import { BayRecorder } from './bayRecorder.ts';
 import { BayTime } from './bayTime.ts';
-import { LiveFeed } from './liveFeed.ts';
+import { LimitWatch } from './limitWatch.ts';
+import type { LiveFeed } from './liveFeed.ts';
 import { LiveJob } from './liveJob.ts';
 import { LiveRun, type RunChange } from './liveRun.ts';
 import type { Link } from './links/link.ts';
 import { linksOf } from './links/links.ts';
 import { PullSegmenter } from './pullSegmenter.ts';
-import { conditionsOf, pullDraft } from './pullDraft.ts';
+import { PullKeeper } from './pullKeeper.ts';
 import { countQuarantined } from './quarantine.ts';
 import { Readings } from './readings.ts';
-import { interrupted, Recording } from './recorder.ts';
 import { COOLING_KEYS, Recovery } from './recovery.ts';
 import { closeCutRecordings } from './restoreBay.ts';
 import { RollersTrace } from './rollersTrace.ts';
 import { UnclaimedPulls } from './unclaimedPulls.ts';
 import { SerialQueue } from './serialQueue.ts';
 import { UntilStored } from './untilStored.ts';
-import { gateOf, sheetOf, type BayMoment, type GateNow } from './sheet.ts';
+import type { GateNow } from './sheet.ts';
+import { WeatherLog } from './weatherLog.ts';
 
 const TICK_MS = 250;
 const FLUSH_MS = 40;
-const REVIEW_MS = 10_000;
 /** Rollers from which no byte came for this long in the middle of a pull have lost their cable. */
 const SILENT_MS = 3000;
 /** Bytes that make no sample for this long are as good as none. */
 const NO_SAMPLE_MS = 10_000;
-const READING_MIN = 10;
 
 /**
- * One bay, live: hears the instruments, finds the pulls, writes every sample before a screen sees it, and works out what
- * the run sheet says. Everything that must survive a restart is in the database; the rest is heard again.
+ * One bay, live: hears the instruments, finds the pulls and takes its pull state from one to the next. The recorder writes every
+ * sample before a screen sees it, the publisher works out what the run sheet says. What must survive a restart is in the database.
  */
 export class LiveBay {
-  readonly feed = new LiveFeed();
   readonly unclaimed = new UnclaimedPulls();
   readonly #log = new Logger('Bay');
   readonly #links: Link[] = [];
@@ -60,9 +49,9 @@ export class LiveBay {
   readonly #recovery = new Recovery();
   readonly #queue = new SerialQueue();
   readonly #segmenter = new PullSegmenter(this.#readings, {
-    begin: (recorded, whole) => this.#begin(recorded, whole),
+    begin: (recorded, whole) => this.#pulls.begin(recorded, whole),
     row: (row) => this.#recorder.open?.push(row),
-    end: () => this.#finish(null),
+    end: () => this.#pulls.end(null),
   });
   /** A look at whether somebody changed the job is on its way. */
   #looking = false;
@@ -71,11 +60,10 @@ export class LiveBay {
   readonly #on: LiveJob;
   readonly #run: LiveRun;
   readonly #recorder: BayRecorder;
-  #review: { pullId: string; until: number } | null = null;
-  #gate: GateNow | null = null;
-  /** The override that let the last pull through; it lets no second one through, also before that is stored. */
-  #usedOverride: BayRun['override'] = null;
-  #lastReadingMs = 0;
+  readonly #publisher: BayPublisher;
+  readonly #limits: LimitWatch;
+  readonly #weather: WeatherLog;
+  readonly #pulls: PullKeeper;
   #timers: NodeJS.Timeout[] = [];
   #started = false;
   #quarantined = 0;
@@ -89,6 +77,16 @@ export class LiveBay {
   ) {
     this.#on = new LiveJob(database, store, projections, row.shopId);
     this.#run = new LiveRun(database, row, this.#on);
+    this.#weather = new WeatherLog(database, store, row.shopId, this.#readings);
+    this.#limits = new LimitWatch(this.#on, this.#run, this.#readings, (next, event) => this.#insist(next, event));
+    this.#publisher = new BayPublisher({
+      ...{ on: this.#on, run: this.#run, readings: this.#readings, recovery: this.#recovery },
+      ...{ unclaimed: this.unclaimed, time: this.#time, recorder: () => this.#recorder },
+      state: () => this.#pulls.state,
+      instruments: () => this.instruments,
+      waitingSamples: () => this.waitingSamples,
+      quarantined: () => this.#quarantined,
+    });
     this.#recorder = new BayRecorder({
       id: row.id,
       shopId: row.shopId,
@@ -99,6 +97,17 @@ export class LiveBay {
       feed: this.feed,
       unclaimed: this.unclaimed,
     });
+    this.#pulls = new PullKeeper({
+      ...{ on: this.#on, run: this.#run, time: this.#time, readings: this.#readings, recovery: this.#recovery },
+      ...{ unclaimed: this.unclaimed, storing: this.#storing, recorder: this.#recorder, publisher: this.#publisher },
+      insist: (next, event) => this.#insist(next, event),
+      countQuarantined: () => this.countQuarantined(),
+    });
+  }
+
+  /** What its screens are sent. */
+  get feed(): LiveFeed {
+    return this.#publisher.feed;
   }
 
   /** Whether this process listens to the bay; another one may lead it. */
@@ -203,11 +212,11 @@ export class LiveBay {
   }
 
   get gate(): GateNow | null {
-    return this.#gate;
+    return this.#publisher.gate;
   }
 
   sheet(): LiveSheet {
-    return sheetOf(this.#moment(), this.#gate);
+    return this.#publisher.sheet();
   }
 
   /** Reads the run and its job; a recording that was cut off by a stop of the server becomes a pull, set aside. */
@@ -238,8 +247,7 @@ export class LiveBay {
     const at = new Date(this.atMs);
     await this.#queue.take(async () => {
       await this.#run.store(next, jobId, event && { ...event, at }, more);
-      // A car that left takes with it what was still to be judged of its last pull: it counts as the method says.
-      if (!this.#run.now) this.#review = null;
+      if (!this.#run.now) this.#pulls.carLeft();
       await this.#on.reload();
     });
     this.#show();
@@ -260,51 +268,22 @@ export class LiveBay {
 
   /** Ends the review: the pull counts as the method says, and its figures may be seen. */
   endReview(): void {
-    if (!this.#review) return;
-    this.#review = null;
-    const run = this.#run.now;
-    const { job } = this.#on;
-    if (run?.phase === 'round' && job && roundProgress(job, run.setup, run.round, run.extraSettle).complete)
-      this.#insist((now) => ({ ...now, phase: 'between' }), null);
-    this.#show();
+    this.#pulls.endReview();
   }
 
   get reviewing(): string | null {
-    return this.#review?.pullId ?? null;
+    return this.#pulls.reviewing;
   }
 
   #later(work: () => Promise<void>): void {
     this.#queue.later(work, () => this.#show());
   }
 
-  #moment(): BayMoment {
-    const now = performance.now();
-    const { recording } = this.#recorder;
-    return {
-      atMs: this.atMs,
-      job: this.#on.job,
-      jobRow: this.#on.row,
-      judgement: this.#on.judgement,
-      range: this.#on.range,
-      run: this.#run.now,
-      unclaimed: this.unclaimed.waiting(this.atMs),
-      values: this.#readings.aged(),
-      instruments: this.instruments,
-      recovery: this.#recovery,
-      waiting: this.waitingSamples,
-      quarantined: this.#quarantined,
-      recording: recording ? { pullId: recording.pull?.id ?? '', samples: recording.samples } : null,
-      review: this.#review
-        ? { pullId: this.#review.pullId, leftS: Math.max(0, (this.#review.until - now) / 1000) }
-        : null,
-    };
-  }
-
   #hear(values: Readonly<Record<string, number>>): void {
     this.#readings.hear(values);
     for (const key of COOLING_KEYS)
       if (values[key] !== undefined && !this.#recorder.recording) this.#recovery.push(key, this.atMs, values[key]);
-    this.#watchLimits();
+    this.#limits.look(this.atMs);
   }
 
   #onSamples(samples: readonly RollerSample[]): void {
@@ -318,42 +297,7 @@ export class LiveBay {
       this.#segmenter.push(sample, this.#time.atMs);
     }
     this.#readings.hear(samples.at(-1)!.channels);
-    this.#watchLimits();
-  }
-
-  #begin({ channels, startMs }: Pick<RecordingDraft, 'channels' | 'startMs'>, whole: boolean): void {
-    const { job } = this.#on;
-    const run = this.#run.now;
-    const jobId = this.#on.row?.id;
-    if (!job || !run || jobId === undefined) {
-      this.#recorder.begin(
-        this.#marked(this.unclaimed.begin(conditionsOf(this.#readings), { startMs, channels })),
-        null,
-      );
-      return;
-    }
-    this.endReview();
-    const override = run.override === this.#usedOverride ? null : run.override;
-    this.#usedOverride = run.override;
-    const start = {
-      run: { ...run, override },
-      startMs,
-      conditions: conditionsOf(this.#readings),
-      gate: this.#gate?.verdict ?? null,
-    };
-    // By the time the database answers, an earlier pull may have taken the place that is free now.
-    const draft = () => {
-      const pull = pullDraft(this.#on.job ?? job, start);
-      return whole ? pull : interrupted(pull, 'The bay began to listen in the middle of this pull.');
-    };
-    this.#recorder.begin(this.#marked(new Recording({ channels, startMs }, draft)), jobId);
-    this.#show();
-  }
-
-  #marked(recording: Recording): Recording {
-    const mark = this.#time.markFor(recording.startMs);
-    if (mark !== null) recording.mark(mark);
-    return recording;
+    this.#limits.look(this.atMs);
   }
 
   #flush(): void {
@@ -363,67 +307,16 @@ export class LiveBay {
   }
 
   #onRollersLost(): void {
-    if (this.#recorder.recording) this.#finish('The rollers’ cable was lost in the middle of this pull.');
+    if (this.#recorder.recording) this.#pulls.end('The rollers’ cable was lost in the middle of this pull.');
     this.#segmenter.lost();
     this.#show();
   }
 
-  /** Closes the recording: the pull is stored with its samples, its findings are worked out, and review begins. */
-  #finish(cut: string | null): void {
-    this.#recorder.endUnclaimed();
-    const { recording } = this.#recorder;
-    const run = this.#run.now;
-    const jobId = this.#on.row?.id;
-    if (!recording || !run || !jobId) return;
-    const endMs = this.atMs;
-    // A limit that was crossed while the samples came belongs to this pull, whatever became of it.
-    if (run.stop !== null && Date.parse(run.stop.at) >= recording.startMs)
-      recording.mark(`STOP: ${crossedWords(run.stop.crossed)}`);
-    this.#recovery.begin(endMs);
-    const { setup, round } = run;
-    this.#recorder.end({
-      jobId,
-      cut,
-      arrivedMs: this.#time.arrivedMs,
-      keep: (pullKey) => ({
-        ...(this.#run.now ?? run),
-        // One that was given meanwhile is for the pull that comes.
-        override: this.#run.now?.override === this.#usedOverride ? null : (this.#run.now?.override ?? null),
-        ...(pullKey === null ? {} : { lastPullId: pullKey }),
-        lastPullRound: `${setup}#${round}`,
-        lastPullEndedAt: new Date(endMs).toISOString(),
-      }),
-      store: (tx, next) => this.#run.keep(tx, next),
-      stored: async (next, pullKey) => {
-        this.#run.show(next);
-        if (pullKey === null) await this.countQuarantined().catch(() => undefined);
-        await this.#storing.run(() => this.#on.reload());
-        if (pullKey !== null) this.#review = { pullId: pullKey, until: performance.now() + REVIEW_MS };
-        this.#gate = gateOf(this.#moment());
-      },
-    });
-  }
-
-  #watchLimits(): void {
-    const run = this.#run.now;
-    const limits = this.#on.job ? armedLimits(this.#on.job) : [];
-    if (!run || run.stop || limits.length === 0) return;
-    const crossed = limitsCrossed(limits, this.#readings.fresh()).find((c) => c.level === 'stop');
-    if (!crossed) return;
-    const stopped = { crossed, at: new Date(this.atMs).toISOString() };
-    this.#run.show({ ...run, stop: stopped });
-    this.#insist((now) => ({ ...now, stop: stopped }), {
-      person: 'the bay',
-      kind: 'alarm',
-      what: `STOP: ${crossedWords(crossed)}`,
-    });
-  }
-
   #tick(): void {
-    if (this.#review && performance.now() > this.#review.until) this.endReview();
-    if (!this.#recorder.recording) this.#gate = gateOf(this.#moment(), this.#gate);
+    this.#pulls.tick();
+    if (!this.#recorder.recording) this.#publisher.look();
     this.#show();
-    this.#keepReading();
+    this.#keepWeather();
     if (this.#on.row && !this.#recorder.flushing && !this.#looking) {
       this.#looking = true;
       this.#queue.later(
@@ -435,26 +328,14 @@ export class LiveBay {
     }
   }
 
-  /** Writes the bay's weather into the job every ten minutes of bay time. */
-  #keepReading(): void {
+  #keepWeather(): void {
     const jobId = this.#on.row?.id;
-    const [airC, pressureHpa] = [this.#readings.now('airC'), this.#readings.now('pressureHpa')];
-    if (!jobId || airC === null || pressureHpa === null || this.#recorder.recording) return;
-    if (this.atMs - this.#lastReadingMs < READING_MIN * 60_000 && this.atMs >= this.#lastReadingMs) return;
-    this.#lastReadingMs = this.atMs;
-    const at = new Date(this.atMs);
-    const relativeHumidity = this.#readings.now('relativeHumidity');
-    const reading = { at: at.toISOString(), pressureHpa, airC, relativeHumidity };
-    this.#later(() =>
-      this.database.inShop(this.row.shopId, async (tx) => {
-        await this.store.addWeather(tx, jobId, reading);
-        const what = `Weather: ${airC.toFixed(1)} °C, ${pressureHpa.toFixed(1)} hPa.`;
-        await record(tx, this.row.shopId, jobId, { person: 'the bay', kind: 'reading', what, at, detail: reading });
-      }),
-    );
+    if (!jobId || this.#recorder.recording) return;
+    const work = this.#weather.due(jobId, this.atMs);
+    if (work) this.#later(work);
   }
 
   #show(): void {
-    this.feed.sheet(this.sheet());
+    this.#publisher.show();
   }
 }

@@ -150,9 +150,16 @@ export class LiveBays implements OnModuleDestroy {
       throw new ConflictException(`${bay.row.label} is not running. ${this.#failed.get(bayId)}`);
     if (!bay.started)
       throw new ConflictException(
-        `${bay.row.label} is led by another server process on this database. Open it there, or stop that process.`,
+        `${bay.row.label} is led by another server process on this database, which does not say where it is reached. Open it there, or stop that process.`,
       );
     return bay;
+  }
+
+  /** Where the process that leads a bay is reached, when this one does not lead it. */
+  async leaderOf(bayId: string): Promise<string | null> {
+    const bay = this.#live.get(bayId);
+    if (!bay || bay.started || this.#failed.has(bayId)) return null;
+    return this.database.leads.addressOf(leadOf(bay)).catch(() => null);
   }
 
   all(shopId: string): LiveBay[] {

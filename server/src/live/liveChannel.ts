@@ -2,11 +2,12 @@ import type { IncomingMessage, Server } from 'node:http';
 import type { Duplex } from 'node:stream';
 import { Injectable, type OnModuleDestroy } from '@nestjs/common';
 import { WebSocketServer, type WebSocket } from 'ws';
-import type { BaysForwarder } from '../http/forward.ts';
+import type { Forwarder } from '../http/forward.ts';
 import { sessionToken } from '../people/sessionCookie.ts';
 import { SessionsService } from '../people/sessions.service.ts';
 import { fromOwnPage } from '../security/requestGuards.ts';
 import { LiveBays } from './liveBays.ts';
+import { BayRelay } from './relay.ts';
 
 /** A screen whose session was ended goes dark within this time too. */
 const PING_MS = 5000;
@@ -15,6 +16,8 @@ const MOST_UNREAD_BYTES = 4_000_000;
 /** Screens whose session is being looked up at once; more than any shop has come again in a moment. */
 const MOST_ADMITTING = 64;
 const LIVE_PATH = '/api/live';
+/** Stands in for a host where only the path matters. */
+const LOCAL = 'http://localhost';
 
 /**
  * The one WebSocket: `/api/live?bay=ID&since=N`. Messages are JSON with a version and a sequence number; with the last
@@ -28,10 +31,11 @@ export class LiveChannel implements OnModuleDestroy {
   constructor(
     private readonly sessions: SessionsService,
     private readonly bays: LiveBays,
+    private readonly relay: BayRelay,
   ) {}
 
   /** Takes the upgrade requests of the HTTP server. */
-  attach(server: Server, forwarder: BaysForwarder | null = null): void {
+  attach(server: Server, forwarder: Forwarder | null = null): void {
     server.on('upgrade', (request: IncomingMessage, socket: Duplex, head: Buffer) => {
       // Before anything else: a line that is reset while nobody listens would end the process.
       socket.on('error', () => socket.destroy());
@@ -39,8 +43,11 @@ export class LiveChannel implements OnModuleDestroy {
       if (forwarder) return forwarder.upgrade(request, socket, head);
       if (this.#admitting >= MOST_ADMITTING) return refuse(socket, '503 Service Unavailable');
       this.#admitting += 1;
-      this.#admit(request)
-        .then((admitted) => {
+      this.relay
+        .leaderFor(request, bayOf(request))
+        .then(async (leader) => {
+          if (leader) return leader.upgrade(request, socket, head);
+          const admitted = await this.#admit(request);
           if (!admitted) return refuse(socket, '401 Unauthorized');
           if (!socket.destroyed) this.#sockets.handleUpgrade(request, socket, head, (ws) => this.#serve(ws, admitted));
         })
@@ -67,13 +74,13 @@ export class LiveChannel implements OnModuleDestroy {
   }
 
   async #admit(request: IncomingMessage): Promise<Admitted | null> {
-    const url = new URL(request.url ?? '/', 'http://localhost');
+    const url = new URL(request.url ?? '/', LOCAL);
     if (!fromOwnPage(request)) return null;
     const token = cookieOf(request);
     const caller = await this.sessions.callerOf(token);
     if (!caller) return null;
     const since = Number(url.searchParams.get('since') || NaN);
-    const bay = this.bays.all(caller.shopId).find((b) => b.row.id === url.searchParams.get('bay'));
+    const bay = this.bays.all(caller.shopId).find((b) => b.row.id === bayOf(request));
     return bay ? { bay, token, since: Number.isSafeInteger(since) ? since : null } : null;
   }
 
@@ -104,6 +111,10 @@ interface Admitted {
   readonly bay: ReturnType<LiveBays['of']>;
   readonly token: string | undefined;
   readonly since: number | null;
+}
+
+function bayOf(request: IncomingMessage): string {
+  return new URL(request.url ?? '/', LOCAL).searchParams.get('bay') ?? '';
 }
 
 function pathOf(request: IncomingMessage): string {

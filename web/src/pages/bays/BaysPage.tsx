@@ -68,8 +68,8 @@ export function BaysPage() {
           )}
           {bay.ledElsewhere && (
             <Notice>
-              Another server process on this database leads {bay.label}. Open it there; this one takes over by itself
-              when that one is gone.
+              Another server process on this database leads {bay.label} and does not answer; this one takes over by
+              itself when that one is gone.
             </Notice>
           )}
           <div className="overflow-x-auto" tabIndex={0} role="region" aria-label={`Device panel of ${bay.label}`}>
