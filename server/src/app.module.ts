@@ -1,52 +1,25 @@
 import { Module } from '@nestjs/common';
 import { APP_GUARD, APP_INTERCEPTOR } from '@nestjs/core';
 import { ServeStaticModule } from '@nestjs/serve-static';
-import { BaselineController } from './baseline/baseline.controller.ts';
-import { BaysController } from './bays/bays.controller.ts';
-import { CoastDownController } from './bays/coastDown.controller.ts';
-import { QuarantineService } from './bays/quarantine.service.ts';
-import { RunSheet } from './bays/runSheet.ts';
-import { BenchController } from './bench/bench.controller.ts';
 import { DatabaseModule } from './database/database.module.ts';
-import { ImportsController } from './imports/imports.controller.ts';
-import { ImportsService } from './imports/imports.service.ts';
 import { WEB_FOLDER } from './http/pages.ts';
-import { JobsController } from './jobs/jobs.controller.ts';
-import { JobsService } from './jobs/jobs.service.ts';
-import { JobStore } from './jobs/jobStore.ts';
-import { LiveBays } from './live/liveBays.ts';
-import { LiveChannel } from './live/liveChannel.ts';
-import { BayRelay } from './live/relay.ts';
-import { PackagesController } from './packages/packages.controller.ts';
 import { AccessGuard } from './people/access.ts';
-import { AccessTokensController } from './people/accessTokens.controller.ts';
-import { AccessTokensService } from './people/accessTokens.service.ts';
 import { ActorInterceptor } from './people/actor.ts';
-import { OneTimeLinksService } from './people/oneTimeLinks.service.ts';
-import { PeopleController } from './people/people.controller.ts';
-import { PeopleService } from './people/people.service.ts';
-import { SessionsService } from './people/sessions.service.ts';
-import { TeamController } from './people/team.controller.ts';
-import { TeamService } from './people/team.service.ts';
-import { SecurityLog } from './security/securityLog.ts';
-import { SignInLimits } from './security/signInLimits.ts';
-import { PhotosController } from './photos/photos.controller.ts';
-import { PhotosService } from './photos/photos.service.ts';
-import { PlanController } from './plan/plan.controller.ts';
-import { ReadingsController } from './readings/readings.controller.ts';
-import { RecordsController } from './records/records.controller.ts';
-import { StagingService } from './imports/staging.service.ts';
-import { Tables } from './imports/tables.ts';
-import { RoomForUploads } from './operations/disk.ts';
-import { HealthController, HealthService } from './operations/health.controller.ts';
-import { Housekeeping } from './operations/housekeeping.ts';
-import { Tasks, TasksController } from './work/progress.ts';
-import { Judging } from './work/judging.ts';
-import { ProjectionsService } from './projections/projections.service.ts';
-import { ProjectionQueue } from './projections/queue.ts';
-import { WorkPool } from './work/workPool.ts';
-import { ReportsController } from './reports/reports.controller.ts';
+import { PeopleModule } from './people/people.module.ts';
+import { BaysModule } from './bays/bays.module.ts';
+import { JobsModule } from './jobs/jobs.module.ts';
+import { ImportsModule } from './imports/imports.module.ts';
+import { PackagesModule } from './packages/packages.module.ts';
+import { ReportsModule } from './reports/reports.module.ts';
+import { RecordsModule } from './records/records.module.ts';
+import { PlanModule } from './plan/plan.module.ts';
+import { PhotosModule } from './photos/photos.module.ts';
+import { BaselineModule } from './baseline/baseline.module.ts';
+import { ReadingsModule } from './readings/readings.module.ts';
+import { BenchModule } from './bench/bench.module.ts';
+import { OperationsModule } from './operations/operations.module.ts';
 
+/** The server: one module a feature, each of which names what it needs. */
 @Module({
   imports: [
     DatabaseModule,
@@ -55,55 +28,23 @@ import { ReportsController } from './reports/reports.controller.ts';
       exclude: ['/api/{*rest}', '/assets/{*rest}'],
       serveStaticOptions: { fallthrough: true },
     }),
-  ],
-  controllers: [
-    PeopleController,
-    TeamController,
-    AccessTokensController,
-    JobsController,
-    ImportsController,
-    PackagesController,
-    ReportsController,
-    BaysController,
-    CoastDownController,
-    RecordsController,
-    PlanController,
-    PhotosController,
-    BaselineController,
-    ReadingsController,
-    BenchController,
-    TasksController,
-    HealthController,
+    PeopleModule,
+    BaysModule,
+    JobsModule,
+    ImportsModule,
+    PackagesModule,
+    ReportsModule,
+    RecordsModule,
+    PlanModule,
+    PhotosModule,
+    BaselineModule,
+    ReadingsModule,
+    BenchModule,
+    OperationsModule,
   ],
   providers: [
-    PeopleService,
-    SessionsService,
-    SignInLimits,
-    SecurityLog,
-    AccessTokensService,
-    OneTimeLinksService,
-    TeamService,
     { provide: APP_GUARD, useClass: AccessGuard },
     { provide: APP_INTERCEPTOR, useClass: ActorInterceptor },
-    JobStore,
-    JobsService,
-    ImportsService,
-    StagingService,
-    PhotosService,
-    LiveBays,
-    LiveChannel,
-    BayRelay,
-    RunSheet,
-    QuarantineService,
-    WorkPool,
-    Judging,
-    ProjectionQueue,
-    ProjectionsService,
-    Tables,
-    Tasks,
-    RoomForUploads,
-    HealthService,
-    Housekeeping,
   ],
 })
 export class AppModule {}

@@ -12,23 +12,18 @@ import {
   StreamableFile,
 } from '@nestjs/common';
 import { ApiBody, ApiCreatedResponse, ApiExtraModels, ApiOkResponse, ApiTags } from '@nestjs/swagger';
-import { UNKNOWN_BAY, type BayLearned, type InstrumentStatus, type LiveSheet } from '@prandel/core';
+import type { BayLearned, LiveSheet } from '@prandel/core';
 import type { Request } from 'express';
-import { USUAL_REGISTERS } from '@prandel/formats';
-import { Database } from '../database/database.ts';
 import { LiveBays } from '../live/liveBays.ts';
-import { BayRelay } from '../live/relay.ts';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
-import { learnedBy } from './bayHistory.ts';
 import { ApiCoreAnswer, ApiFile, Made } from '../http/answers.ts';
 import { BayEdit, NewBay, DeletedBay, PullMade, QuarantinedRecording } from './bays.dto.ts';
+import { BaysService } from './bays.service.ts';
 import { RollerTrace } from './coastDown.controller.ts';
 import { QuarantineService } from './quarantine.service.ts';
 import { RunSheet } from './runSheet.ts';
 import { SHEET_ACTION_CLASSES, SHEET_ACTION_SCHEMA, SheetActionPipe, type SheetAction } from './sheetActions.dto.ts';
-
-const NO_INSTRUMENTS = { rollers: null, weather: null, bus: null, aux: null, registers: USUAL_REGISTERS };
 
 /** Bays with their instruments, and what is done in them. */
 @ApiTags('bays')
@@ -37,42 +32,23 @@ const NO_INSTRUMENTS = { rollers: null, weather: null, bus: null, aux: null, reg
 export class BaysController {
   constructor(
     private readonly live: LiveBays,
-    private readonly database: Database,
+    private readonly bays: BaysService,
     private readonly sheet: RunSheet,
     private readonly quarantined: QuarantineService,
-    private readonly relay: BayRelay,
   ) {}
 
   /** Every bay with its device panel and the job that is in it. */
   @Get()
   @Access({ read: 'viewer', scopes: ['read-jobs', 'upload-to-bay'] })
   @ApiCoreAnswer('BayListed')
-  async list(@CurrentUser() caller: Caller, @Req() request: Request) {
-    const own = this.live.all(caller.shopId).map((bay) => ({
-      id: bay.row.id,
-      label: bay.row.label,
-      version: bay.row.version,
-      rollers: bay.row.rollers,
-      instruments: bay.row.instruments,
-      status: bay.instruments satisfies InstrumentStatus[],
-      job: bay.jobRowId,
-      fault: this.live.faultOf(bay),
-      ledElsewhere: !bay.started && this.live.faultOf(bay) === null,
-    }));
-    const elsewhere = own.filter((bay) => bay.ledElsewhere).map((bay) => bay.id);
-    if (elsewhere.length === 0) return own;
-    const listed = await this.relay.listed<(typeof own)[number]>(request, elsewhere);
-    return own.map((bay) => listed.get(bay.id) ?? bay);
+  list(@CurrentUser() caller: Caller, @Req() request: Request) {
+    return this.bays.list(caller, request);
   }
 
   @Post()
   @ApiCreatedResponse({ type: Made })
-  add(@CurrentUser() caller: Caller, @Body() { label, rollers, instruments }: NewBay): Promise<Made> {
-    return this.live.add(caller.shopId, {
-      label,
-      rollers: { ...UNKNOWN_BAY, ...named(rollers), label },
-      instruments: { ...NO_INSTRUMENTS, ...named(instruments) },
-    });
+  add(@CurrentUser() caller: Caller, @Body() body: NewBay): Promise<Made> {
+    return this.bays.add(caller, body);
   }
 
   /** Bays that were deleted within the last thirty days. */
@@ -146,12 +122,7 @@ export class BaysController {
   @Patch(':id')
   @HttpCode(204)
   edit(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: BayEdit): Promise<void> {
-    const { version, label, rollers, instruments } = body;
-    return this.live.edit(caller.shopId, id, version, {
-      label,
-      rollers: rollers && named(rollers),
-      instruments: instruments && named(instruments),
-    });
+    return this.bays.edit(caller, id, body);
   }
 
   /** The run sheet as it stands now; the live channel tells what follows. */
@@ -172,8 +143,7 @@ export class BaysController {
   @Get(':id/history')
   @ApiCoreAnswer('BayLearned')
   history(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<BayLearned> {
-    const { rollers } = this.live.of(caller.shopId, id).row;
-    return learnedBy(this.database, caller.shopId, { bayId: id, epoch: rollers.calibrationEpoch, exceptJob: null });
+    return this.bays.learned(caller, id);
   }
 
   /** Something done on the run sheet; every one is a button or a key, none needs words between pulls. */
@@ -189,6 +159,3 @@ export class BaysController {
     return this.sheet.act(caller, id, body);
   }
 }
-
-const named = <T extends object>(body: T) =>
-  Object.fromEntries(Object.entries(body).filter(([, value]) => value !== undefined)) as Partial<T>;

@@ -1,95 +1,38 @@
-import {
-  BadRequestException,
-  Body,
-  ConflictException,
-  Controller,
-  Get,
-  HttpCode,
-  NotFoundException,
-  Param,
-  ParseUUIDPipe,
-  Patch,
-  Post,
-  Query,
-} from '@nestjs/common';
+import { Body, Controller, Get, HttpCode, Param, ParseUUIDPipe, Patch, Post, Query } from '@nestjs/common';
 import { ApiCreatedResponse, ApiOkResponse, ApiTags } from '@nestjs/swagger';
-import { cardProblem, methodProblems } from '@prandel/core';
-import { and, asc, eq, getTableColumns, sql } from 'drizzle-orm';
-import { Database, type Transaction } from '../database/database.ts';
-import { sqlState, UNIQUE_VIOLATION } from '../database/faults.ts';
-import { wordRanges } from '../database/words.ts';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
-import {
-  cardWith,
-  insertRecord,
-  methodWith,
-  ownName,
-  RECORD_KINDS,
-  RECORD_TABLES,
-  type Fields,
-  type RecordKind,
-  type StoredRecord,
-} from './recordFields.ts';
-import { RecordAdded, RecordEdit, RecordPage, RecordRow, RecordSearch, NewRecord } from './records.dto.ts';
-
-const PAGE = 100;
-const LARGEST_FIELDS = 20_000;
+import { NewRecord, RecordAdded, RecordEdit, RecordPage, RecordRow, RecordSearch } from './records.dto.ts';
+import { RecordsService } from './records.service.ts';
 
 /** What a shop reuses from job to job: customers, vehicles, parts, model cards, house methods. */
 @ApiTags('records')
 @Access({ read: 'viewer', change: 'technician' })
 @Controller('api/records')
 export class RecordsController {
-  constructor(private readonly database: Database) {}
+  constructor(private readonly records: RecordsService) {}
 
   /** Records of a kind by name; `q` keeps those that hold words beginning so. */
   @Get()
   @ApiOkResponse({ type: RecordPage })
-  list(@CurrentUser() caller: Caller, @Query() { kind, after, q }: RecordSearch): Promise<RecordPage> {
-    const stored = RECORD_TABLES[kind];
-    const { table, label } = stored;
-    const column = getTableColumns(table)[label as 'id'];
-    const [name, id] = keyOf(after);
-    const words = wordRanges(q ?? '').map(({ from, until }) => {
-      const inRange = until === null ? sql`w.word = ${from}` : sql`w.word >= ${from} AND w.word < ${until}`;
-      return sql`${table.id} IN (SELECT w.record_id FROM record_words w WHERE w.kind = ${kind} AND ${inRange})`;
-    });
-    return this.database.inShop(caller.shopId, async (tx) => {
-      const rows = await tx
-        .select({ id: table.id })
-        .from(table)
-        .where(and(name === null ? undefined : sql`(${column}, ${table.id}) > (${name}, ${id}::uuid)`, ...words))
-        .orderBy(asc(column), asc(table.id))
-        .limit(PAGE);
-      const ids = rows.map((row) => row.id);
-      const found = new Map((ids.length > 0 ? await stored.read(tx, ids) : []).map((record) => [record.id, record]));
-      const records = ids.map((own) => shown(kind, found.get(own)!));
-      const last = records.at(-1);
-      return { records, next: records.length === PAGE && last ? `${last.id}~${last.label}` : null };
-    });
+  list(@CurrentUser() caller: Caller, @Query() search: RecordSearch): Promise<RecordPage> {
+    return this.records.list(caller, search);
   }
 
   @Get(':kind/:id')
   @ApiOkResponse({ type: RecordRow })
-  async one(
+  one(
     @CurrentUser() caller: Caller,
     @Param('kind') kind: string,
     @Param('id', ParseUUIDPipe) id: string,
   ): Promise<RecordRow> {
-    const of = kindOf(kind);
-    return shown(of, await this.database.inShop(caller.shopId, (tx) => found(tx, of, id)));
+    return this.records.one(caller, kind, id);
   }
 
   @Post()
   @ApiCreatedResponse({ type: RecordAdded })
-  add(@CurrentUser() caller: Caller, @Body() { kind, label, fields }: NewRecord): Promise<RecordAdded> {
-    check(kind, label, fields, null);
-    return this.#named(label, () =>
-      this.database.inShop(caller.shopId, async (tx) => ({
-        id: await asked(() => insertRecord(tx, caller.shopId, { kind, label, fields })),
-      })),
-    );
+  add(@CurrentUser() caller: Caller, @Body() body: NewRecord): Promise<RecordAdded> {
+    return this.records.add(caller, body);
   }
 
   /** Changes the fields that are named; the others stay as they are. */
@@ -99,87 +42,8 @@ export class RecordsController {
     @CurrentUser() caller: Caller,
     @Param('kind') kind: string,
     @Param('id', ParseUUIDPipe) id: string,
-    @Body() { version, label, fields = {} }: RecordEdit,
+    @Body() body: RecordEdit,
   ): Promise<void> {
-    const of = kindOf(kind);
-    const { table, label: labelColumn } = RECORD_TABLES[of];
-    return this.#named(label ?? '', () =>
-      this.database.inShop(caller.shopId, async (tx) => {
-        const before = await found(tx, of, id);
-        if (before.version !== version)
-          throw new ConflictException(
-            'Somebody else changed this record meanwhile. Load it again, then repeat your change.',
-          );
-        check(of, label ?? before.label, fields, before);
-        const patch = { ...fields, ...ownName(of, label ?? before.label) };
-        const columns = await asked(() => RECORD_TABLES[of].columns(tx, caller.shopId, patch, before));
-        await tx
-          .update(table)
-          .set({
-            ...columns,
-            ...(label === undefined ? {} : { [labelColumn]: label }),
-            version: before.version + 1,
-            updatedAt: new Date(),
-          })
-          .where(eq(table.id, id));
-      }),
-    );
+    return this.records.edit(caller, kind, id, body);
   }
-
-  async #named<T>(label: string, work: () => Promise<T>): Promise<T> {
-    try {
-      return await work();
-    } catch (error) {
-      if (sqlState(error) === UNIQUE_VIOLATION)
-        throw new ConflictException(`There is a record named "${label}" already.`);
-      throw error;
-    }
-  }
-}
-
-function kindOf(kind: string): RecordKind {
-  if (!(RECORD_KINDS as readonly string[]).includes(kind))
-    throw new BadRequestException(`Name a kind: ${RECORD_KINDS.join(', ')}.`);
-  return kind as RecordKind;
-}
-
-function keyOf(after: string | undefined): [string, string] | [null, null] {
-  if (!after) return [null, null];
-  const match = /^([0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12})~([\s\S]*)$/.exec(after);
-  if (!match) throw new BadRequestException('This is no key of a page. Load the list anew.');
-  return [match[2]!, match[1]!];
-}
-
-async function found(tx: Transaction, kind: RecordKind, id: string): Promise<StoredRecord> {
-  const [record] = await RECORD_TABLES[kind].read(tx, [id]);
-  if (!record) throw new NotFoundException('This shop has no such record.');
-  return record;
-}
-
-/** @throws BadRequestException for a field that is not what it should be */
-async function asked<T>(work: () => Promise<T>): Promise<T> {
-  try {
-    return await work();
-  } catch (error) {
-    if (error instanceof TypeError) throw new BadRequestException(error.message);
-    throw error;
-  }
-}
-
-function check(kind: RecordKind, label: string, fields: Fields, before: StoredRecord | null): void {
-  if (JSON.stringify(fields).length > LARGEST_FIELDS) throw new BadRequestException('This record is too long.');
-  if (kind === 'model-card') {
-    const problem = cardProblem(cardWith({ ...fields, label }, before));
-    if (problem) throw new BadRequestException(problem);
-  }
-  if (kind !== 'method') return;
-  const method = methodWith({ ...fields, name: label }, before);
-  if (typeof method.gates !== 'object' || method.gates === null)
-    throw new BadRequestException('The tolerances of a method are numbers by name.');
-  const problems = methodProblems(method);
-  if (problems.length > 0) throw new BadRequestException(problems.join(' '));
-}
-
-function shown(kind: RecordKind, { id, label, version, fields }: StoredRecord): RecordRow {
-  return { id, kind, label, version, fields };
 }

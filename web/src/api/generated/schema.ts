@@ -260,6 +260,230 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/bays': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['BaysController_list'];
+    put?: never;
+    post: operations['BaysController_add'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/deleted': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['BaysController_deleted'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post?: never;
+    delete: operations['BaysController_remove'];
+    options?: never;
+    head?: never;
+    patch: operations['BaysController_edit'];
+    trace?: never;
+  };
+  '/api/bays/{id}/restore': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['BaysController_restore'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/quarantine': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['BaysController_quarantine'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/quarantine/{recording}/retry': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['BaysController_retry'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/quarantine/{recording}/samples.csv': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['BaysController_samples'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/quarantine/{recording}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post?: never;
+    delete: operations['BaysController_discard'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/sheet': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['BaysController_sheetNow'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/rollers': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['BaysController_rollers'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/history': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['BaysController_history'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/actions': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['BaysController_act'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/coast-down': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['CoastDownController_read'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/tasks/{id}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['TasksController_progress'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/jobs': {
     parameters: {
       query?: never;
@@ -532,214 +756,6 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
-  '/api/bays': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get: operations['BaysController_list'];
-    put?: never;
-    post: operations['BaysController_add'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/bays/deleted': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get: operations['BaysController_deleted'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/bays/{id}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    post?: never;
-    delete: operations['BaysController_remove'];
-    options?: never;
-    head?: never;
-    patch: operations['BaysController_edit'];
-    trace?: never;
-  };
-  '/api/bays/{id}/restore': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    post: operations['BaysController_restore'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/bays/{id}/quarantine': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get: operations['BaysController_quarantine'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/bays/{id}/quarantine/{recording}/retry': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    post: operations['BaysController_retry'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/bays/{id}/quarantine/{recording}/samples.csv': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get: operations['BaysController_samples'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/bays/{id}/quarantine/{recording}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    post?: never;
-    delete: operations['BaysController_discard'];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/bays/{id}/sheet': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get: operations['BaysController_sheetNow'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/bays/{id}/rollers': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get: operations['BaysController_rollers'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/bays/{id}/history': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get: operations['BaysController_history'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/bays/{id}/actions': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    post: operations['BaysController_act'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/coast-down': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    post: operations['CoastDownController_read'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
   '/api/records': {
     parameters: {
       query?: never;
@@ -894,22 +910,6 @@ export interface paths {
     get: operations['BenchController_state'];
     put?: never;
     post: operations['BenchController_order'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/tasks/{id}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get: operations['TasksController_progress'];
-    put?: never;
-    post?: never;
     delete?: never;
     options?: never;
     head?: never;
@@ -1079,6 +1079,168 @@ export interface components {
       lastUsedAt: string | null;
       /** @description Shown this once. */
       token: string;
+    };
+    RollersDto: {
+      /** @enum {string|null} */
+      kind?: 'inertia' | 'braked' | 'linked' | 'split' | 'hub' | null;
+      rollerInertiaKgM2?: number | null;
+      /** @description Loss torque of the empty rollers c0 + c1·ω + c2·ω², N·m with ω in rad/s. */
+      lossTorqueNm?: number[] | null;
+      /** @description What the read-out is multiplied by; 1 is native. */
+      readoutScale?: number;
+      elevationM?: number | null;
+      calibrationEpoch?: string | null;
+    };
+    AddressDto: {
+      host: string;
+      port: number;
+    };
+    RegisterChannelDto: {
+      name: string;
+      /** @description Offset from the base. */
+      register: number;
+      /** @enum {string} */
+      kind: 'int16' | 'float32';
+      scale: number;
+    };
+    RegisterMapDto: {
+      unit: number;
+      base: number;
+      /** @enum {string} */
+      wordOrder: 'big' | 'little';
+      channels: components['schemas']['RegisterChannelDto'][];
+    };
+    InstrumentsDto: {
+      rollers?: components['schemas']['AddressDto'] | null;
+      weather?: components['schemas']['AddressDto'] | null;
+      bus?: components['schemas']['AddressDto'] | null;
+      aux?: components['schemas']['AddressDto'] | null;
+      registers?: components['schemas']['RegisterMapDto'];
+    };
+    NewBay: {
+      label: string;
+      rollers: components['schemas']['RollersDto'];
+      instruments: components['schemas']['InstrumentsDto'];
+    };
+    Made: {
+      /** Format: uuid */
+      id: string;
+    };
+    DeletedBay: {
+      id: string;
+      label: string;
+      deletedAt: string;
+    };
+    QuarantinedRecording: {
+      id: string;
+      startedAt: string;
+      quarantinedAt: string;
+      reason: string;
+      setup: string;
+      jobId: string | null;
+      jobTitle: string | null;
+      samples: number;
+    };
+    PullMade: {
+      pull: string;
+    };
+    BayEdit: {
+      /** @description The version that was read; a newer one refuses the edit. */
+      version?: number;
+      label?: string;
+      rollers?: components['schemas']['RollersDto'];
+      instruments?: components['schemas']['InstrumentsDto'];
+    };
+    RollerTrace: {
+      /** @description Seconds, rising. */
+      timeS: number[];
+      /** @description Roller speed, rad/s. */
+      rollerRadS: number[];
+    };
+    PlainAction: {
+      /** @enum {string} */
+      action: 'extra-settle' | 'withdraw-override' | 'keep' | 'resume-round' | 'extend' | 'acknowledge-stop';
+    };
+    OpenJob: {
+      /** @enum {string} */
+      action: 'open-job';
+      /** @description The job whose car is on the rollers. */
+      job: string;
+    };
+    StartRound: {
+      /** @enum {string} */
+      action: 'start-round';
+      /** @description The setup that is on; the present one when none is named. */
+      setup?: string;
+    };
+    OverrideGate: {
+      /** @enum {string} */
+      action: 'override';
+      reason: string;
+    };
+    SetAside: {
+      /** @enum {string} */
+      action: 'set-aside';
+      /** @description The pull; the last one when none is named. */
+      pull?: string;
+      reason: string;
+    };
+    CloseRound: {
+      /** @enum {string} */
+      action: 'close-round';
+      reason: string;
+    };
+    SetPointSet: {
+      /** @enum {string} */
+      action: 'set-point';
+      /**
+       * @description The state that was set as the baseline had it.
+       * @enum {string}
+       */
+      state:
+        | 'fuel'
+        | 'tuneDigest'
+        | 'hood'
+        | 'fan'
+        | 'safeties'
+        | 'controllerState'
+        | 'loadSetting'
+        | 'tyrePressureKpa'
+        | 'gear';
+    };
+    StartFitting: {
+      /** @enum {string} */
+      action: 'start-fitting';
+      setup: string;
+    };
+    FittingWords: {
+      changed?: string;
+      disturbed?: string;
+      parts?: string;
+      cost?: number | null;
+      notes?: string;
+    };
+    StopFitting: {
+      /** @enum {string} */
+      action: 'stop-fitting';
+      fitting?: components['schemas']['FittingWords'];
+    };
+    WriteNote: {
+      /** @enum {string} */
+      action: 'note';
+      reason: string;
+    };
+    Leave: {
+      /** @enum {string} */
+      action: 'leave';
+      /** @description Whether the aids that were off for the rollers are on again. */
+      driverAidsRestored?: boolean;
+    };
+    TaskProgress: {
+      /** @enum {string} */
+      stage: 'reading' | 'storing';
+      /** @description Share done, 0 to 1. */
+      share: number;
     };
     /** @enum {string} */
     JobSort: 'updated' | 'opened' | 'number' | 'title' | 'vehicle';
@@ -1460,162 +1622,6 @@ export interface components {
       /** Format: date-time */
       addedAt: string;
     };
-    Made: {
-      /** Format: uuid */
-      id: string;
-    };
-    RollersDto: {
-      /** @enum {string|null} */
-      kind?: 'inertia' | 'braked' | 'linked' | 'split' | 'hub' | null;
-      rollerInertiaKgM2?: number | null;
-      /** @description Loss torque of the empty rollers c0 + c1·ω + c2·ω², N·m with ω in rad/s. */
-      lossTorqueNm?: number[] | null;
-      /** @description What the read-out is multiplied by; 1 is native. */
-      readoutScale?: number;
-      elevationM?: number | null;
-      calibrationEpoch?: string | null;
-    };
-    AddressDto: {
-      host: string;
-      port: number;
-    };
-    RegisterChannelDto: {
-      name: string;
-      /** @description Offset from the base. */
-      register: number;
-      /** @enum {string} */
-      kind: 'int16' | 'float32';
-      scale: number;
-    };
-    RegisterMapDto: {
-      unit: number;
-      base: number;
-      /** @enum {string} */
-      wordOrder: 'big' | 'little';
-      channels: components['schemas']['RegisterChannelDto'][];
-    };
-    InstrumentsDto: {
-      rollers?: components['schemas']['AddressDto'] | null;
-      weather?: components['schemas']['AddressDto'] | null;
-      bus?: components['schemas']['AddressDto'] | null;
-      aux?: components['schemas']['AddressDto'] | null;
-      registers?: components['schemas']['RegisterMapDto'];
-    };
-    NewBay: {
-      label: string;
-      rollers: components['schemas']['RollersDto'];
-      instruments: components['schemas']['InstrumentsDto'];
-    };
-    DeletedBay: {
-      id: string;
-      label: string;
-      deletedAt: string;
-    };
-    QuarantinedRecording: {
-      id: string;
-      startedAt: string;
-      quarantinedAt: string;
-      reason: string;
-      setup: string;
-      jobId: string | null;
-      jobTitle: string | null;
-      samples: number;
-    };
-    PullMade: {
-      pull: string;
-    };
-    BayEdit: {
-      /** @description The version that was read; a newer one refuses the edit. */
-      version?: number;
-      label?: string;
-      rollers?: components['schemas']['RollersDto'];
-      instruments?: components['schemas']['InstrumentsDto'];
-    };
-    RollerTrace: {
-      /** @description Seconds, rising. */
-      timeS: number[];
-      /** @description Roller speed, rad/s. */
-      rollerRadS: number[];
-    };
-    PlainAction: {
-      /** @enum {string} */
-      action: 'extra-settle' | 'withdraw-override' | 'keep' | 'resume-round' | 'extend' | 'acknowledge-stop';
-    };
-    OpenJob: {
-      /** @enum {string} */
-      action: 'open-job';
-      /** @description The job whose car is on the rollers. */
-      job: string;
-    };
-    StartRound: {
-      /** @enum {string} */
-      action: 'start-round';
-      /** @description The setup that is on; the present one when none is named. */
-      setup?: string;
-    };
-    OverrideGate: {
-      /** @enum {string} */
-      action: 'override';
-      reason: string;
-    };
-    SetAside: {
-      /** @enum {string} */
-      action: 'set-aside';
-      /** @description The pull; the last one when none is named. */
-      pull?: string;
-      reason: string;
-    };
-    CloseRound: {
-      /** @enum {string} */
-      action: 'close-round';
-      reason: string;
-    };
-    SetPointSet: {
-      /** @enum {string} */
-      action: 'set-point';
-      /**
-       * @description The state that was set as the baseline had it.
-       * @enum {string}
-       */
-      state:
-        | 'fuel'
-        | 'tuneDigest'
-        | 'hood'
-        | 'fan'
-        | 'safeties'
-        | 'controllerState'
-        | 'loadSetting'
-        | 'tyrePressureKpa'
-        | 'gear';
-    };
-    StartFitting: {
-      /** @enum {string} */
-      action: 'start-fitting';
-      setup: string;
-    };
-    FittingWords: {
-      changed?: string;
-      disturbed?: string;
-      parts?: string;
-      cost?: number | null;
-      notes?: string;
-    };
-    StopFitting: {
-      /** @enum {string} */
-      action: 'stop-fitting';
-      fitting?: components['schemas']['FittingWords'];
-    };
-    WriteNote: {
-      /** @enum {string} */
-      action: 'note';
-      reason: string;
-    };
-    Leave: {
-      /** @enum {string} */
-      action: 'leave';
-      /** @description Whether the aids that were off for the rollers are on again. */
-      driverAidsRestored?: boolean;
-    };
     RecordRow: {
       id: string;
       /** @enum {string} */
@@ -1730,12 +1736,6 @@ export interface components {
       /** @description Seconds that pass at once. */
       skipSeconds?: number;
       plug?: components['schemas']['BenchPlugs'];
-    };
-    TaskProgress: {
-      /** @enum {string} */
-      stage: 'reading' | 'storing';
-      /** @description Share done, 0 to 1. */
-      share: number;
     };
     Health: {
       /** @description This process answers. */
@@ -2201,6 +2201,356 @@ export interface operations {
       };
     };
   };
+  BaysController_list: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            [key: string]: unknown;
+          };
+        };
+      };
+    };
+  };
+  BaysController_add: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NewBay'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Made'];
+        };
+      };
+    };
+  };
+  BaysController_deleted: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['DeletedBay'][];
+        };
+      };
+    };
+  };
+  BaysController_remove: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BaysController_edit: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['BayEdit'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BaysController_restore: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BaysController_quarantine: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['QuarantinedRecording'][];
+        };
+      };
+    };
+  };
+  BaysController_retry: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        recording: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['PullMade'];
+        };
+      };
+    };
+  };
+  BaysController_samples: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        recording: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'text/csv': string;
+        };
+      };
+    };
+  };
+  BaysController_discard: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        recording: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BaysController_sheetNow: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            [key: string]: unknown;
+          };
+        };
+      };
+    };
+  };
+  BaysController_rollers: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['RollerTrace'];
+        };
+      };
+    };
+  };
+  BaysController_history: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            [key: string]: unknown;
+          };
+        };
+      };
+    };
+  };
+  BaysController_act: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json':
+          | components['schemas']['PlainAction']
+          | components['schemas']['OpenJob']
+          | components['schemas']['StartRound']
+          | components['schemas']['OverrideGate']
+          | components['schemas']['SetAside']
+          | components['schemas']['CloseRound']
+          | components['schemas']['SetPointSet']
+          | components['schemas']['StartFitting']
+          | components['schemas']['StopFitting']
+          | components['schemas']['WriteNote']
+          | components['schemas']['Leave'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  CoastDownController_read: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['RollerTrace'];
+        };
+      };
+    };
+  };
+  TasksController_progress: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['TaskProgress'];
+        };
+      };
+    };
+  };
   JobsController_list: {
     parameters: {
       query?: {
@@ -2663,335 +3013,6 @@ export interface operations {
       };
     };
   };
-  BaysController_list: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': {
-            [key: string]: unknown;
-          };
-        };
-      };
-    };
-  };
-  BaysController_add: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewBay'];
-      };
-    };
-    responses: {
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['Made'];
-        };
-      };
-    };
-  };
-  BaysController_deleted: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['DeletedBay'][];
-        };
-      };
-    };
-  };
-  BaysController_remove: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-    };
-  };
-  BaysController_edit: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['BayEdit'];
-      };
-    };
-    responses: {
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-    };
-  };
-  BaysController_restore: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-    };
-  };
-  BaysController_quarantine: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['QuarantinedRecording'][];
-        };
-      };
-    };
-  };
-  BaysController_retry: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-        recording: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['PullMade'];
-        };
-      };
-    };
-  };
-  BaysController_samples: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-        recording: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'text/csv': string;
-        };
-      };
-    };
-  };
-  BaysController_discard: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-        recording: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-    };
-  };
-  BaysController_sheetNow: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': {
-            [key: string]: unknown;
-          };
-        };
-      };
-    };
-  };
-  BaysController_rollers: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['RollerTrace'];
-        };
-      };
-    };
-  };
-  BaysController_history: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': {
-            [key: string]: unknown;
-          };
-        };
-      };
-    };
-  };
-  BaysController_act: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json':
-          | components['schemas']['PlainAction']
-          | components['schemas']['OpenJob']
-          | components['schemas']['StartRound']
-          | components['schemas']['OverrideGate']
-          | components['schemas']['SetAside']
-          | components['schemas']['CloseRound']
-          | components['schemas']['SetPointSet']
-          | components['schemas']['StartFitting']
-          | components['schemas']['StopFitting']
-          | components['schemas']['WriteNote']
-          | components['schemas']['Leave'];
-      };
-    };
-    responses: {
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-    };
-  };
-  CoastDownController_read: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['RollerTrace'];
-        };
-      };
-    };
-  };
   RecordsController_list: {
     parameters: {
       query: {
@@ -3280,27 +3301,6 @@ export interface operations {
         };
         content: {
           'application/json': components['schemas']['BenchState'];
-        };
-      };
-    };
-  };
-  TasksController_progress: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['TaskProgress'];
         };
       };
     };

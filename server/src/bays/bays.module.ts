@@ -1,0 +1,17 @@
+import { Module } from '@nestjs/common';
+import { JobStoreModule } from '../jobs/jobStore.module.ts';
+import { LiveModule } from '../live/live.module.ts';
+import { WorkModule } from '../work/work.module.ts';
+import { BaysController } from './bays.controller.ts';
+import { BaysService } from './bays.service.ts';
+import { CoastDownController } from './coastDown.controller.ts';
+import { QuarantineService } from './quarantine.service.ts';
+import { RunSheet } from './runSheet.ts';
+
+/** Bays with their instruments, and what is done in them. */
+@Module({
+  imports: [JobStoreModule, LiveModule, WorkModule],
+  controllers: [BaysController, CoastDownController],
+  providers: [BaysService, RunSheet, QuarantineService],
+})
+export class BaysModule {}

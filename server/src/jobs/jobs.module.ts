@@ -1,0 +1,14 @@
+import { Module } from '@nestjs/common';
+import { ProjectionsModule } from '../projections/projections.module.ts';
+import { JobStoreModule } from './jobStore.module.ts';
+import { JobsController } from './jobs.controller.ts';
+import { JobsService } from './jobs.service.ts';
+
+/** Jobs: lists, edits, pulls, the evidence log. */
+@Module({
+  imports: [JobStoreModule, ProjectionsModule],
+  controllers: [JobsController],
+  providers: [JobsService],
+  exports: [JobsService],
+})
+export class JobsModule {}

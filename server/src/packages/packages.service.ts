@@ -1,0 +1,67 @@
+import { Injectable } from '@nestjs/common';
+import { brokenRow, readEvents } from '@prandel/formats';
+import { Database } from '../database/database.ts';
+import { evidenceOf, restoreEvidence } from '../evidence/evidence.ts';
+import { nameOf, type Upload } from '../files/uploads.ts';
+import type { Made } from '../http/answers.ts';
+import { JobStore } from '../jobs/jobStore.ts';
+import type { Caller } from '../people/caller.ts';
+import { Judging } from '../work/judging.ts';
+import type { Task } from '../work/progress.ts';
+import { WorkPool } from '../work/workPool.ts';
+
+const READING_S = 120;
+
+/** Whole jobs in and out as job packages. */
+@Injectable()
+export class PackagesService {
+  constructor(
+    private readonly database: Database,
+    private readonly store: JobStore,
+    private readonly pool: WorkPool,
+    private readonly judging: Judging,
+  ) {}
+
+  /** Stores the job of a package, with its evidence log when that holds. */
+  async take(caller: Caller, file: Upload, task: Task): Promise<Made> {
+    const { job, extras } = await this.pool.run(caller.shopId, 'readPackage', () => ({ input: { path: file.path } }), {
+      timeoutS: READING_S,
+      signal: task.signal,
+    });
+    task.tell('storing', 0);
+    return this.database.inShop(caller.shopId, async (tx) => {
+      const events = extras.files.get('events.csv');
+      const rows = events ? readEvents(events) : [];
+      const broken = brokenRow(rows);
+      const kept = new Map([...extras.files].filter(([path]) => path !== 'events.csv'));
+      // A broken log is kept as it came, beside the job's own.
+      if (events && broken) kept.set('events-broken.csv', events);
+      const id = await this.store.insert(tx, caller.shopId, job, { ...extras, files: kept });
+      if (!broken) await restoreEvidence(tx, caller.shopId, id, rows);
+      else
+        await this.store.note(
+          tx,
+          caller.shopId,
+          id,
+          caller.name,
+          `The package's evidence log is broken: ${broken.why} It is kept as events-broken.csv.`,
+        );
+      await this.store.note(tx, caller.shopId, id, caller.name, `Imported the job from ${nameOf(file)}.`);
+      task.signal.throwIfAborted();
+      return { id };
+    });
+  }
+
+  /** A job as a package, and the name of its file. */
+  async give(caller: Caller, id: string): Promise<{ name: string; content: Uint8Array }> {
+    const read = () =>
+      this.database.inShop(caller.shopId, async (tx) => ({
+        job: (await this.store.read(tx, id, true)).job,
+        extras: await this.store.extras(tx, id),
+        log: await evidenceOf(tx, id),
+      }));
+    const { job } = await this.database.inShop(caller.shopId, (tx) => this.store.read(tx, id, false));
+    const name = `${job.id.replace(/[^A-Za-z0-9._-]+/g, '-').slice(0, 60) || 'job'}.zip`;
+    return { name, content: await this.judging.writePackage(caller, read) };
+  }
+}

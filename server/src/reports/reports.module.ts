@@ -1,0 +1,8 @@
+import { Module } from '@nestjs/common';
+import { JobsModule } from '../jobs/jobs.module.ts';
+import { WorkModule } from '../work/work.module.ts';
+import { ReportsController } from './reports.controller.ts';
+
+/** The customer’s sheet. */
+@Module({ imports: [JobsModule, WorkModule], controllers: [ReportsController] })
+export class ReportsModule {}
