@@ -73,6 +73,7 @@ async function measureWith(client, app, jobs) {
   const asked = {
     'who asks (session)': () => '/session',
     'list, newest first': () => '/jobs',
+    'list, by verdict': () => '/jobs?sort=verdict',
     'list, by title': () => '/jobs?sort=title',
     'list, oldest opened first': () => '/jobs?sort=opened&direction=rising',
     'list, a page far down': () => `/jobs?sort=number&after=${encoded(`${job()}~${words.number(random(jobs))}`)}`,

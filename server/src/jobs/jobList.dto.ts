@@ -38,7 +38,7 @@ export class JobRow {
 }
 
 /** What a list of jobs asks for; every part narrows it. */
-export const JOB_SORTS = ['updated', 'opened', 'number', 'title', 'vehicle'] as const;
+export const JOB_SORTS = ['updated', 'opened', 'number', 'title', 'vehicle', 'verdict'] as const;
 export type JobSort = (typeof JOB_SORTS)[number];
 
 export class JobSearch {
@@ -51,7 +51,10 @@ export class JobSearch {
   @IsOptional()
   @IsIn(JOB_SORTS)
   sort?: JobSort;
-  @ApiPropertyOptional({ enum: ['rising', 'falling'], description: 'Instants fall, texts rise when it is not said.' })
+  @ApiPropertyOptional({
+    enum: ['rising', 'falling'],
+    description: 'Instants fall, everything else rises when it is not said.',
+  })
   @IsOptional()
   @IsIn(['rising', 'falling'])
   direction?: 'rising' | 'falling';

@@ -25,16 +25,24 @@ export interface JobListed {
   readonly key: string;
 }
 
+type KeyKind = 'instant' | 'text' | 'place';
+
 /** What a list can be ordered by, as the indexes of jobs have it, and of what kind the keys of its pages are. */
-const ORDERS: Readonly<Record<JobSort, { by: SQL; kind: 'instant' | 'text' }>> = {
+const ORDERS: Readonly<Record<JobSort, { by: SQL; kind: KeyKind }>> = {
   updated: { by: sql`${jobs.updatedAt}`, kind: 'instant' },
   opened: { by: OPENED, kind: 'instant' },
   number: { by: sql`${jobs.number}`, kind: 'text' },
   title: { by: sql`${jobs.title}`, kind: 'text' },
   vehicle: { by: sql`${jobs.vehicleLabel}`, kind: 'text' },
+  verdict: { by: sql`${jobs.verdictOrder}`, kind: 'place' },
 };
-/** The newest first, names from A to Z. */
-const USUAL_DIRECTION = { instant: 'falling', text: 'rising' } as const;
+const KEYS: Readonly<Record<KeyKind, { type: string; test: (value: string) => boolean }>> = {
+  instant: { type: 'timestamptz', test: (value) => value === '-infinity' || isInstant(value) },
+  text: { type: 'text', test: () => true },
+  place: { type: 'smallint', test: (value) => /^\d{1,2}$/.test(value) },
+};
+/** The newest first, the best verdicts first, names from A to Z. */
+const USUAL_DIRECTION = { instant: 'falling', text: 'rising', place: 'rising' } as const;
 
 /** How many jobs match, counted to `COUNTED_TO` + 1. */
 export async function jobCount(tx: Transaction, conditions: readonly SQL[]): Promise<number> {
@@ -80,13 +88,13 @@ export async function jobPage(
 }
 
 /** Rows behind the key of a page. @throws BadRequestException when it is none */
-function beyond(after: string, by: SQL, kind: 'instant' | 'text', falling: boolean): SQL {
+function beyond(after: string, by: SQL, kind: KeyKind, falling: boolean): SQL {
   const [id = ''] = after.split('~', 1);
   const value = after.slice(id.length + 1);
-  const whole = isUuid(id) && (kind === 'text' || value === '-infinity' || isInstant(value));
+  const whole = isUuid(id) && KEYS[kind].test(value);
   if (!whole) throw new BadRequestException('This is no key of a page. Load the list anew.');
   const row = sql`(${by}, ${jobs.id})`;
-  const key = sql`(${value}::${sql.raw(kind === 'instant' ? 'timestamptz' : 'text')}, ${id}::uuid)`;
+  const key = sql`(${value}::${sql.raw(KEYS[kind].type)}, ${id}::uuid)`;
   return falling ? sql`${row} < ${key}` : sql`${row} > ${key}`;
 }
 

@@ -7,7 +7,7 @@ import { baselinePeaks, jobProjections, jobs, verdictProjections } from '../data
 import { JobStore, type StoredJob } from '../jobs/jobStore.ts';
 import { Judging } from '../work/judging.ts';
 import { ProjectionQueue, type ProjectionWork } from './queue.ts';
-import type { KnownVerdicts } from './verdicts.ts';
+import { verdictOrderOf, type KnownVerdicts } from './verdicts.ts';
 
 const SWEEP_MS = 60_000;
 /** Stale jobs that one look asks for. */
@@ -143,6 +143,8 @@ export class ProjectionsService implements OnModuleDestroy {
     await this.database.inShop(shopId, async (tx) => {
       await tx.insert(jobProjections).values(values).onConflictDoUpdate({ target: jobProjections.jobId, set: values });
       await tx.delete(verdictProjections).where(eq(verdictProjections.jobId, rowId));
+      const verdictOrder = verdictOrderOf(typeof made === 'string' ? [] : made.verdicts.map((v) => v.verdict));
+      await tx.update(jobs).set({ verdictOrder }).where(eq(jobs.id, rowId));
       if (typeof made === 'string' || made.verdicts.length === 0) return;
       await tx.insert(verdictProjections).values(
         made.verdicts.map(({ gain, ...v }, place) => ({

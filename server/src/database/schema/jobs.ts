@@ -4,6 +4,7 @@ import {
   foreignKey,
   index,
   integer,
+  smallint,
   jsonb,
   pgTable,
   text,
@@ -47,6 +48,8 @@ export const jobs = pgTable(
     /** How many pulls the job has and when the last one began; kept by a trigger, for lists. */
     pullCount: integer('pull_count').notNull().default(0),
     lastPullAt: instant('last_pull_at'),
+    /** Place of the job's best known verdict in the order of lists (`verdictOrderOf`); kept with the verdicts that lists show. */
+    verdictOrder: smallint('verdict_order').notNull().default(6),
     version: integer('version').notNull().default(1),
     updatedAt: instant('updated_at').notNull().defaultNow(),
     /** Deleted by a person; can be brought back for thirty days. */
@@ -60,6 +63,9 @@ export const jobs = pgTable(
       .where(sql`deleted_at IS NULL`),
     index('jobs_opened')
       .on(t.shopId, sql`(CASE WHEN opened_at IS NULL THEN '-infinity'::timestamptz ELSE opened_at END)`, t.id)
+      .where(sql`deleted_at IS NULL`),
+    index('jobs_verdict')
+      .on(t.shopId, t.verdictOrder, t.id)
       .where(sql`deleted_at IS NULL`),
     index('jobs_title')
       .on(t.shopId, t.title, t.id)

@@ -38,7 +38,11 @@ const COLUMNS = column.columns([
   }),
   column.accessor('vehicle', { header: 'Car' }),
   column.accessor('number', { header: 'Number', cell: ({ getValue }) => <span className="num">{getValue()}</span> }),
-  column.display({ id: 'verdict', header: 'Verdict', cell: ({ row }) => <Verdicts job={row.original} /> }),
+  column.accessor((job) => job.state, {
+    id: 'verdict',
+    header: 'Verdict',
+    cell: ({ row }) => <Verdicts job={row.original} />,
+  }),
   column.accessor((job) => job.pulls, { id: 'pulls', header: 'Pulls', enableSorting: false }),
   column.accessor('openedAt', { id: 'opened', header: 'Opened', cell: ({ getValue }) => dayOf(getValue()) }),
   column.accessor('updatedAt', { id: 'updated', header: 'Last change', cell: ({ getValue }) => dayOf(getValue()) }),

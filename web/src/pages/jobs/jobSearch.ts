@@ -12,7 +12,7 @@ const PAUSE_MS = 200;
 /** Columns a list of jobs can be ordered by, and whether the largest usually comes first. */
 export const USUALLY_FALLING: Readonly<Record<Schemas['JobSort'], boolean>> = {
   ...{ updated: true, opened: true },
-  ...{ title: false, vehicle: false, number: true },
+  ...{ title: false, vehicle: false, verdict: false, number: true },
 };
 
 export interface JobOrder {

@@ -1,0 +1,58 @@
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { NEW_JOB, TestShop } from '../test/shop.ts';
+
+let shop: TestShop;
+const ask: TestShop['ask'] = (...asked) => shop.ask(...asked);
+beforeAll(async () => {
+  shop = await TestShop.open(process.env.RECORDS_DATABASE_URL);
+});
+afterAll(() => shop?.close());
+
+describe('records', () => {
+  test('records are reused, checked, and guarded against two people at once; an edit keeps what it does not name', async () => {
+    const card = { kind: 'model-card', label: 'Tarn Vireo 1.8', fields: { gear: '4', notes: 'straps at the rear' } };
+    const { id: own } = (await ask('POST', '/api/records', card)).body as { id: string };
+    expect((await ask('POST', '/api/records', card)).body).toMatchObject({ status: 409 });
+    const edit = { version: 1, fields: { gear: '5' } };
+    expect((await ask('PATCH', `/api/records/model-card/${own}`, edit)).status).toBe(204);
+    expect((await ask('PATCH', `/api/records/model-card/${own}`, edit)).status).toBe(409);
+    expect((await ask('GET', '/api/records?kind=model-card')).body).toMatchObject({
+      records: [{ label: 'Tarn Vireo 1.8', version: 2, fields: { gear: '5', notes: 'straps at the rear' } }],
+      next: null,
+    });
+    expect((await ask('GET', '/api/records?kind=secrets')).status).toBe(400);
+    const wrong = { version: 2, fields: { settlePulls: 'many' } };
+    expect((await ask('PATCH', `/api/records/model-card/${own}`, wrong)).status).toBe(400);
+    const method = { kind: 'method', label: 'Odd', fields: { gates: { intakeC: 99 } } };
+    expect((await ask('POST', '/api/records', method)).body).toMatchObject({
+      status: 400,
+      detail: 'Intake air start, above the bay’s air: 99 is outside 0.5–10 °C.',
+    });
+  });
+
+  test('two cars of one label stay two, each with its owner; records are found by a part of their name', async () => {
+    const car = (owner: string) => ({
+      kind: 'vehicle',
+      label: 'Tarn Vireo 1.8 roadster',
+      fields: { owner, massKg: 1060 },
+    });
+    const ids: string[] = [];
+    for (const owner of ['Bram T.', 'Oda L.'])
+      ids.push(((await ask('POST', '/api/records', car(owner))).body as { id: string }).id);
+    const { records } = (await ask('GET', '/api/records?kind=vehicle&q=VIREO')).body as {
+      records: { id: string; fields: { owner: string } }[];
+    };
+    const own = records.filter((r) => ids.includes(r.id));
+    expect(own.map((r) => r.fields.owner).sort()).toEqual(['Bram T.', 'Oda L.']);
+    const jobs: { links: { vehicleId: string; customerId: string } }[] = [];
+    for (const vehicleId of ids) {
+      const made = (await ask('POST', '/api/jobs', { ...NEW_JOB, vehicleId })).body as { id: string };
+      jobs.push((await ask('GET', `/api/jobs/${made.id}`)).body);
+    }
+    expect(jobs.map((j) => j.links.vehicleId)).toEqual(ids);
+    expect(
+      (await ask('POST', '/api/jobs', { ...NEW_JOB, vehicleId: jobs[0]!.links.customerId ?? crypto.randomUUID() }))
+        .status,
+    ).toBe(404);
+  });
+});
