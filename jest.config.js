@@ -18,6 +18,7 @@ export default {
   modulePathIgnorePatterns: ['/dist/'],
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
   transform: { '^.+\\.tsx?$': ['@swc/jest', swc] },
+  setupFiles: ['<rootDir>/web/src/test/browserGlobals.ts'],
   testTimeout: 60000,
   testSequencer: '<rootDir>/jest.sequencer.js',
 };

@@ -1,3 +1,4 @@
+/** @jest-environment jsdom */
 import { describe, expect, test } from '@jest/globals';
 import {
   comparePlans,
@@ -13,30 +14,30 @@ import {
 } from '@prandel/core';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
-import { renderToStaticMarkup } from 'react-dom/server';
+import { cleanup, render, screen } from '@testing-library/react';
+import { userEvent } from '@testing-library/user-event';
 import { MemoryRouter } from 'react-router';
 import type { Schemas } from '../api/client.ts';
+import { read } from '../test/textOf.ts';
 import { EvidenceCard } from './job/EvidenceCard.tsx';
-import { digestOf } from './job/TuneDigest.tsx';
 import { setupEdit } from './job/setupEdit.ts';
 import { DayTimeLine } from './plan/DayTimeLine.tsx';
 import { MethodFields } from './records/MethodFields.tsx';
 import { changedFields, RECORD_FIELDS, RECORD_KINDS, valueAt, withValue } from './records/recordKinds.ts';
 import { NeedsYou } from './today/NeedsYou.tsx';
 
-const html = (element: ReactElement) =>
-  renderToStaticMarkup(
+const drawn = (element: ReactElement) => {
+  cleanup();
+  return render(
     <QueryClientProvider client={new QueryClient()}>
       <MemoryRouter>{element}</MemoryRouter>
     </QueryClientProvider>,
-  );
-const words = (element: ReactElement) =>
-  html(element)
-    .replace(/<[^>]+>/g, ' ')
-    .replace(/\s+/g, ' ')
-    .trim();
+  ).container;
+};
+const escaped = (text: string) => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
+const words = (element: ReactElement) => read(drawn(element));
 
-describe('fieldss of a record', () => {
+describe('fields of a record', () => {
   test('a value one level down is changed without touching the fields that was read', () => {
     const fields = { gear: '4', sensors: { intake: true, oil: true }, safeRpm: [1800, 7100] };
     const changed = withValue(withValue(fields, 'sensors.oil', false), 'safeRpm.1', 6900);
@@ -58,17 +59,19 @@ describe('fieldss of a record', () => {
   });
 
   test('a house method shows every tolerance with its bounds and every matter of disagreement with its schools', () => {
-    const page = html(<MethodFields fields={{ ...DEFAULT_METHOD, gates: { intakeC: 2 } }} set={() => undefined} />);
-    for (const { label, usual } of Object.values(TOLERANCES)) {
-      expect(page).toContain(label.replace('’', '’'));
-      expect(page).toContain(`Usual ${usual};`);
+    const page = drawn(<MethodFields fields={{ ...DEFAULT_METHOD, gates: { intakeC: 2 } }} set={() => undefined} />);
+    const text = read(page);
+    for (const { label, unit, usual } of Object.values(TOLERANCES)) {
+      const name = unit ? `${label}, ${unit}` : label;
+      expect(screen.getByLabelText<HTMLInputElement>(new RegExp(`^${escaped(name)}`)).type).toBe('number');
+      expect(text).toContain(`Usual ${usual};`);
     }
     for (const { label, schools } of Object.values(DISAGREEMENTS)) {
-      expect(page).toContain(`>${label}</span>`);
-      for (const school of Object.values(schools)) expect(page).toContain(`>${school}</option>`);
+      const choice = screen.getByLabelText<HTMLSelectElement>(label);
+      const offered = [...choice.options].map((option) => option.text);
+      expect(offered).toEqual(expect.arrayContaining(Object.values(schools)));
     }
-    const intake = page.slice(page.indexOf('Intake air start'));
-    expect(/value="([\d.]+)"/.exec(intake)![1]).toBe('2');
+    expect(screen.getByLabelText<HTMLInputElement>(/^Intake air start/).value).toBe('2');
   });
 
   test('what the fields can set is what the core accepts', () => {
@@ -81,10 +84,6 @@ describe('fieldss of a record', () => {
       fields = withValue(fields, `schools.${key}`, Object.keys(schools).at(-1));
     expect(methodProblems(fields as unknown as Method)).toEqual([]);
   });
-});
-
-test('the digest of a tune file is the SHA-256 of its bytes (FIPS 180-2, appendix B.1: "abc")', async () => {
-  expect(await digestOf(new TextEncoder().encode('abc').buffer)).toBe('ba7816bf8f01');
 });
 
 describe('the evidence log', () => {
@@ -118,13 +117,15 @@ describe('the evidence log', () => {
     expect(broken).not.toContain('holds');
   });
 
-  test('tells who and what kind; a plain edit needs no kind', () => {
+  test('tells who and what kind; a plain edit needs no kind; readings come when they are asked for', async () => {
     const said = words(<EvidenceCard zone={null} job="x" log={{ rows, broken: null }} />);
     expect(said).toMatch(/Ines R\.: Opened the job\./);
     // What was a tap in the bay may get its words here; an edit had them.
     expect(said).toMatch(/Ines R\., override: Overrode the gate\. write .*Ines R\.: Opened the job\. Add$/);
     // Readings come every ten minutes and stay out until somebody asks.
     expect(said).not.toContain('Weather');
+    await userEvent.click(screen.getByRole('checkbox', { name: 'with readings' }));
+    expect(screen.getByText(/Weather: 21\.4 °C/)).toBeTruthy();
   });
 });
 
@@ -148,24 +149,28 @@ describe('the time line of a plan', () => {
   const [withReturn] = comparePlans(request);
 
   test('draws every pull, hatches fittings, dots cool-downs, and reads itself to those who cannot see it', () => {
-    const svg = html(<DayTimeLine day={withReturn!} startMin={8 * 60} setups={setups} openUntilMin={18 * 60} />);
+    const line = drawn(<DayTimeLine day={withReturn!} startMin={8 * 60} setups={setups} openUntilMin={18 * 60} />);
     const pulls = withReturn!.blocks.reduce((sum, b) => sum + b.pullMin.length, 0);
-    expect(svg.match(/width="4" height="18"/g)).toHaveLength(pulls);
-    expect(svg.match(/url\(#plan-fit\)/g)).toHaveLength(2);
-    expect(svg.match(/url\(#plan-cool\)/g)).toHaveLength(2);
-    expect(svg).toContain('08:00 pulls on A, 08:25 fitting, 08:35 cool-down, 09:25 pulls on B');
+    expect(line.querySelectorAll('rect[width="4"][height="18"]')).toHaveLength(pulls);
+    expect(line.querySelectorAll('[fill="url(#plan-fit)"]')).toHaveLength(2);
+    expect(line.querySelectorAll('[fill="url(#plan-cool)"]')).toHaveLength(2);
+    const aloud = /08:00 pulls on A, 08:25 fitting, 08:35 cool-down, 09:25 pulls on B/;
+    expect(screen.getByRole('img', { name: aloud })).toBeTruthy();
   });
 
   test('closing time is drawn when the day runs towards it, and every mark lies inside the picture', () => {
-    const svg = html(<DayTimeLine day={withReturn!} startMin={15 * 60} setups={setups} openUntilMin={17 * 60} />);
-    expect(svg).toContain('closing');
-    for (const [, x] of svg.matchAll(/ x1?="([-\d.]+)"/g)) {
-      expect(Number(x)).toBeGreaterThanOrEqual(0);
-      expect(Number(x)).toBeLessThanOrEqual(1200);
+    const line = (startMin: number, openUntilMin: number) =>
+      drawn(<DayTimeLine day={withReturn!} startMin={startMin} setups={setups} openUntilMin={openUntilMin} />);
+    const late = line(15 * 60, 17 * 60);
+    expect(read(late)).toContain('closing');
+    const marks = [...late.querySelectorAll('svg > * [x], svg > [x], svg > [x1]')];
+    expect(marks.length).toBeGreaterThan(5);
+    for (const mark of marks) {
+      const x = Number(mark.getAttribute('x') ?? mark.getAttribute('x1'));
+      expect(x).toBeGreaterThanOrEqual(0);
+      expect(x).toBeLessThanOrEqual(1200);
     }
-    expect(
-      html(<DayTimeLine day={withReturn!} startMin={8 * 60} setups={setups} openUntilMin={22 * 60} />),
-    ).not.toContain('closing');
+    expect(read(line(8 * 60, 22 * 60))).not.toContain('closing');
   });
 });
 
