@@ -1,84 +1,35 @@
-import type { ChildProcess } from 'node:child_process';
-import { mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { sampleCsvFiles } from '@prandel/simulator';
-import { By, Key, until, type WebDriver } from 'selenium-webdriver';
-import type chrome from 'selenium-webdriver/chrome.js';
-import { freePort, SETUP_CODE, startServer } from './application.ts';
-import { expectAccessible, fill, openBrowser, press, resize, see, text, PATIENCE } from './browser.ts';
+import { By, Key, until } from 'selenium-webdriver';
+import { expectAccessible, fill, press, resize, see, text, PATIENCE } from './browser.ts';
+import {
+  base,
+  choose,
+  closeDesk,
+  driver,
+  folder,
+  gain,
+  importBothSets,
+  openDesk,
+  openFirstJob,
+  planTwoCoolers,
+  printed,
+  settled,
+  setUpShop,
+} from './desk.ts';
 
-const folder = mkdtempSync(join(tmpdir(), 'prandel-e2e-'));
-let server: ChildProcess;
-let driver: WebDriver;
-let base = '';
 let job = '';
 
-beforeAll(async () => {
-  const url = process.env.BROWSER_DATABASE_URL;
-  if (!url) throw new Error('BROWSER_DATABASE_URL is not set; run the tests with ./prandel test.');
-  const port = await freePort();
-  base = `http://127.0.0.1:${port}`;
-  server = await startServer(url, port);
-  for (const [name, content] of sampleCsvFiles()) writeFileSync(join(folder, name), content);
-  writeFileSync(
-    join(folder, 'broken.csv'),
-    'rpm,Power (kW)\n' +
-      Array.from({ length: 40 }, (_, i) => `${2000 + i * 100},${i === 20 ? 'oops' : 50 + i}`).join('\n'),
-  );
-  driver = await openBrowser(folder);
-});
-
-afterAll(async () => {
-  await driver?.quit();
-  server?.kill('SIGTERM');
-});
-
-const samples = (start: string) =>
-  readdirSync(folder)
-    .filter((name) => name.startsWith(start))
-    .sort()
-    .map((name) => join(folder, name))
-    .join('\n');
-const choose = async (label: string, paths: string) =>
-  (await driver.wait(until.elementLocated(By.css(`input[type=file][aria-label="${label}"]`)), PATIENCE)).sendKeys(
-    paths,
-  );
-const gain = () => text(driver, '[data-testid=gain]');
-const settled = () => driver.wait(until.elementLocated(By.css('[data-busy=false]')), PATIENCE, 'never judged');
-
-/** The page as a PDF; a busy machine may refuse to print at the first try. */
-async function printed(paperWidth: number, paperHeight: number): Promise<string> {
-  await driver.executeAsyncScript('const done = arguments[0]; document.fonts.ready.then(() => done());');
-  for (let attempt = 1; ; attempt += 1) {
-    try {
-      const print = (driver as chrome.Driver).sendAndGetDevToolsCommand('Page.printToPDF', {
-        paperWidth,
-        paperHeight,
-        printBackground: true,
-      });
-      return ((await print) as unknown as { data: string }).data;
-    } catch (error) {
-      if (attempt === 5) throw error;
-      await driver.sleep(700 * attempt);
-    }
-  }
-}
+beforeAll(openDesk);
+afterAll(closeDesk);
 
 describe('from the first start to the report, as a technician would', () => {
   test('first start: the shop is set up', async () => {
     await driver.get(base);
     await see(driver, 'Set up your shop');
     await expectAccessible(driver);
-    await press(driver, 'Open the shop');
-    await see(driver, 'Name the shop.');
-    await fill(driver, 'Set-up code', SETUP_CODE);
-    await fill(driver, 'Name of the shop', 'Quillmoor Garage');
-    await fill(driver, 'Your name', 'Ines R.');
-    await fill(driver, 'E-mail', 'ines@quillmoor.example');
-    await fill(driver, 'Password', 'two settle pulls');
-    await press(driver, 'Open the shop');
+    await setUpShop();
     await see(driver, 'No job today.');
     await expectAccessible(driver);
     await driver.get(`${base}/jobs`);
@@ -87,33 +38,14 @@ describe('from the first start to the report, as a technician would', () => {
   });
 
   test('a job is opened with its question', async () => {
-    await press(driver, 'New job', 'a');
-    await fill(driver, 'What is to be decided, in words', 'Does the electric fan add power?');
-    await fill(driver, 'With the change', 'electric fan');
-    await fill(driver, 'Vehicle', 'Tarn Vireo 1.8 roadster');
-    await fill(driver, 'Roller inertia, kg·m²', '26.4');
-    await fill(driver, 'Window to, rpm', '6800');
-    await expectAccessible(driver);
-    await press(driver, 'Open the job and import pulls');
+    await openFirstJob();
     await see(driver, 'Choose the files of setup A');
     job = /jobs\/([0-9a-f-]{36})/.exec(await driver.getCurrentUrl())![1]!;
   });
 
   test('with several parts the order is drawn once, and the plan, its time line and its log follow the draw', async () => {
     await driver.get(`${base}/jobs/new`);
-    await fill(driver, 'What is to be decided, in words', 'Which of two coolers?');
-    await fill(driver, 'With the change', 'low cooler');
-    await press(driver, 'Compare one more setup');
-    await fill(driver, 'With another change', 'tall cooler');
-    await fill(driver, 'Vehicle', 'Ambry Mistral turbo');
-    await expectAccessible(driver);
-    await press(driver, 'Open the job and plan the day');
-    await see(driver, 'Baseline again in the middle');
-    await (await driver.findElement(By.css('[data-shape=middle] input'))).click();
-    await (await driver.findElement(By.xpath("//label[contains(., 'Randomised')]/input"))).click();
-    await see(driver, 'drawn once when the plan is saved');
-    await press(driver, 'Save the plan');
-    await see(driver, 'the draw stands');
+    await planTwoCoolers();
     await expectAccessible(driver);
     const order = /drawn as ([BC]), ([BC])/.exec(await text(driver, '[data-testid=order]'))!;
     const steps = await text(driver, '[data-shape=middle]');
@@ -134,29 +66,7 @@ describe('from the first start to the report, as a technician would', () => {
 
   test('both CSV sets are mapped, asked about, and imported', async () => {
     await driver.get(`${base}/jobs/${job}/import`);
-    for (const setup of ['A', 'B']) {
-      await see(driver, `Choose the files of setup ${setup}`);
-      await choose('Pull files', samples(`roller-${setup}`));
-      await see(driver, 'What the columns mean');
-      const role = await driver.findElement(By.css('select[aria-label="Meaning of Roller speed"]'));
-      expect(await role.getAttribute('value')).toBe('rollerSpeed');
-      if (setup === 'A') {
-        // A person corrects the guess; the preview says at once what is missing.
-        await role.findElement(By.xpath("./option[.='Keep as it is']")).click();
-        await see(driver, 'No column is wheel power or wheel torque');
-        await role.findElement(By.xpath("./option[.='Roller speed']")).click();
-        await expectAccessible(driver);
-        await see(driver, 'Say first whether the numbers are already corrected or scaled.');
-      } else await see(driver, 'Mapped as you did the last time');
-      await driver.findElement(By.xpath("//label[contains(., 'No, as measured')]//input")).click();
-      await fill(driver, 'Settle pulls at the start', '2');
-      await fill(driver, 'Gear', '4');
-      await fill(driver, 'Station pressure, hPa', '1012');
-      await fill(driver, 'Air in the bay, °C', '17');
-      await fill(driver, 'Humidity, %', '50');
-      await press(driver, `Import for setup ${setup}`);
-      if (setup === 'A') await see(driver, 'Imported. Now the files of setup B.');
-    }
+    await importBothSets();
     await see(driver, 'State of each setup');
     await see(driver, '3 counted of 5 pulls');
     await expectAccessible(driver);

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { ensureBuilt, ensurePackages } from './install.mjs';
 import { fillShop } from './scaleFiller.mjs';
-import { percentile, startApplication } from './serverBench.mjs';
+import { percentile, startApplication } from './benchApp.mjs';
 
 const TIMES = 80;
 const PULLS = 25;

@@ -7,7 +7,7 @@ import { ROOT, run } from './run.mjs';
 /** A database for each group of tests that must not see the others' rows. */
 const DATABASES = [
   ...['server', 'papers', 'browser', 'live', 'day', 'old', 'load', 'away'],
-  ...['rough', 'doors', 'people', 'team', 'fuzz', 'heavy', 'hostile', 'lists', 'records', 'bays'],
+  ...['rough', 'doors', 'people', 'team', 'fuzz', 'heavy', 'hostile', 'lists', 'records', 'bays', 'signin', 'second'],
 ];
 
 /**

@@ -1,15 +1,17 @@
 import net from 'node:net';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { channelValues } from '@prandel/core';
+import { channelValues, newPull } from '@prandel/core';
 import { USUAL_REGISTERS } from '@prandel/formats';
 import { sampleCsvFiles } from '@prandel/simulator';
 import { Database } from '../database/database.ts';
 import { LiveShop, pause } from '../test/liveShop.ts';
 import { onCluster, upload } from '../test/shop.ts';
+import { JobStore } from '../jobs/jobStore.ts';
 import { hearingMs } from './hearingClock.ts';
 import { LiveBays, MOST_BAYS } from './liveBays.ts';
 import { PullSegmenter } from './pullSegmenter.ts';
 import { Readings } from './readings.ts';
+import { closeRecording, Recording } from './recorder.ts';
 import { RollersClock } from './rollersClock.ts';
 
 const live = new LiveShop();
@@ -289,6 +291,27 @@ describe('clocks', () => {
     for (let i = 0; i < 40; i += 1) segmenter.push(sample(1), 2e12 + 10 * i);
     expect(wholes).toEqual([true, false]);
   });
+});
+
+test('a commit whose answer was lost is tried again and stores nothing twice', async () => {
+  const [database, store, shopId] = [live.app.get(Database), live.app.get(JobStore), await live.shopId()];
+  const { channels: _, ...draft } = { ...newPull('', 'B', 9), startedAt: '2026-11-23T15:00:00.000Z' };
+  const recording = new Recording({ channels: ['time_s', 'engine_rpm'], startMs: 0 }, () => draft);
+  for (let k = 0; k < 2; k += 1) await recording.begin(database, shopId, live.bay, live.job);
+  const { id, draft: recorded } = recording;
+  await recording.write(database, shopId, [
+    [0, 2000],
+    [0.01, 2010],
+  ]);
+  const before = (await live.log()).length;
+  for (let k = 0; k < 2; k += 1)
+    await database.inShop(shopId, (tx) =>
+      closeRecording(tx, store, shopId, live.job, { id, draft: recorded, cut: 'Tried twice.' }),
+    );
+  const kept = (await live.stored()).job.pulls.filter((p) => p.id === recording.pull!.id);
+  expect(kept).toMatchObject([{ status: 'set-aside', reason: 'Tried twice.' }]);
+  expect([...channelValues(kept[0]!, 'engine_rpm')!]).toEqual([2000, 2010]);
+  expect((await live.log()).length).toBe(before + 1);
 });
 
 test('every sample is in the database under row-level security of its own shop', async () => {

@@ -1,12 +1,9 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { channelValues, newPull, type LiveMessage } from '@prandel/core';
+import { channelValues, type LiveMessage } from '@prandel/core';
 import { nmeaSentence } from '@prandel/formats';
 import pg from 'pg';
 import WebSocket from 'ws';
 import { LiveShop, pause } from '../test/liveShop.ts';
-import { Database } from '../database/database.ts';
-import { JobStore } from '../jobs/jobStore.ts';
-import { closeRecording, Recording } from './recorder.ts';
 
 const live = new LiveShop();
 const { rollers, weather } = live;
@@ -308,27 +305,6 @@ describe('a bay with real sockets', () => {
     expect((await log()).join()).toContain(
       'Added pulls after the result could be seen, without having declared it: 2 of B.',
     );
-  });
-
-  test('a commit whose answer was lost is tried again and stores nothing twice', async () => {
-    const [database, store, shopId] = [live.app.get(Database), live.app.get(JobStore), await live.shopId()];
-    const { channels: _, ...draft } = { ...newPull('', 'B', 9), startedAt: '2026-11-23T15:00:00.000Z' };
-    const recording = new Recording({ channels: ['time_s', 'engine_rpm'], startMs: 0 }, () => draft);
-    for (let k = 0; k < 2; k += 1) await recording.begin(database, shopId, live.bay, live.job);
-    const { id, draft: recorded } = recording;
-    await recording.write(database, shopId, [
-      [0, 2000],
-      [0.01, 2010],
-    ]);
-    const before = (await log()).length;
-    for (let k = 0; k < 2; k += 1)
-      await database.inShop(shopId, (tx) =>
-        closeRecording(tx, store, shopId, live.job, { id, draft: recorded, cut: 'Tried twice.' }),
-      );
-    const kept = (await stored()).job.pulls.filter((p) => p.id === recording.pull!.id);
-    expect(kept).toMatchObject([{ status: 'set-aside', reason: 'Tried twice.' }]);
-    expect([...channelValues(kept[0]!, 'engine_rpm')!]).toEqual([2000, 2010]);
-    expect((await log()).length).toBe(before + 1);
   });
 
   test('a pull without a job is not lost: the job that is opened next keeps it, set aside', async () => {
