@@ -179,7 +179,7 @@ describe('a second shop', () => {
   test('comes in by the operator’s link and sees nothing of the first', async () => {
     const secret = execFileSync(
       process.execPath,
-      [new URL('../server/dist/addShop.js', import.meta.url).pathname, 'add', 'Harrow Works', 'odd@harrow.example'],
+      [new URL('../server/dist/shopCommand.js', import.meta.url).pathname, 'add', 'Harrow Works', 'odd@harrow.example'],
       { env: { ...process.env, NODE_OPTIONS: '', DATABASE_URL: database } },
     );
     await joinBy(`${base}/join#${secret.toString().trim()}`, 'Odd H.');

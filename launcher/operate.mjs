@@ -234,7 +234,7 @@ export async function shop(args) {
   await withDatabase(folder, async ({ url, external }) => {
     await migrate({ ownerUrl: url, withRoles: !external });
     const asked = adds ? ['add', what, owner] : ['password', what];
-    const { code, output } = await run(process.execPath, [join(ROOT, 'server/dist/addShop.js'), ...asked], {
+    const { code, output } = await run(process.execPath, [join(ROOT, 'server/dist/shopCommand.js'), ...asked], {
       quiet: true,
       env: { ...process.env, DATABASE_URL: url },
     });

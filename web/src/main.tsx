@@ -8,6 +8,7 @@ import { bayOfDevice } from './app/mood.ts';
 import { Shell } from './app/Shell.tsx';
 import { JobsPage } from './pages/jobs/JobsPage.tsx';
 import { SignInPage } from './pages/SignInPage.tsx';
+import { For, LookOnly } from './parts/May.tsx';
 import { Wrong } from './pages/Wrong.tsx';
 import './styles.css';
 
@@ -30,6 +31,13 @@ const ReportPage = lazy(() => import('./pages/ReportPage.tsx').then((m) => ({ de
 
 const waiting = (page: React.ReactNode) => (
   <Suspense fallback={<div className="progress" role="progressbar" aria-label="Loading" />}>{page}</Suspense>
+);
+
+/** A page that only changes something: who may only look is told so before anything is typed. */
+const technicians = (page: React.ReactNode) => (
+  <For role="technician" else={<LookOnly />}>
+    {page}
+  </For>
 );
 
 /** A tablet of the bay that is switched on opens where it was; afterwards Today is Today. */
@@ -56,10 +64,10 @@ const router = createBrowserRouter([
       { path: 'records', element: <Navigate to="/records/customer" replace /> },
       { path: 'records/:kind', element: waiting(<RecordsPage />) },
       { path: 'jobs', element: <JobsPage /> },
-      { path: 'jobs/new', element: waiting(<NewJobPage />) },
+      { path: 'jobs/new', element: waiting(technicians(<NewJobPage />)) },
       { path: 'jobs/:id', element: waiting(<JobPage />) },
       { path: 'jobs/:id/plan', element: waiting(<PlanPage />) },
-      { path: 'jobs/:id/import', element: waiting(<ImportPage />) },
+      { path: 'jobs/:id/import', element: waiting(technicians(<ImportPage />)) },
       { path: 'jobs/:id/compare', element: waiting(<ComparePage />) },
       { path: 'jobs/:id/report', element: waiting(<ReportPage />) },
       { path: '*', element: <Wrong /> },

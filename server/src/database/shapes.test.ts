@@ -1,5 +1,14 @@
 import { describe, expect, test } from '@jest/globals';
-import { isBayRun, isNumberTable, isRecordingDraft, isTextTable, type BayRun } from './shapes.ts';
+import {
+  isBayRecord,
+  isBayRun,
+  isMapping,
+  isNumberTable,
+  isPackageExtras,
+  isRecordingDraft,
+  isTextTable,
+  type BayRun,
+} from './shapes.ts';
 
 const run: BayRun = {
   ...{ phase: 'round', setup: 'A', round: 1, extraSettle: 0 },
@@ -37,5 +46,23 @@ describe('JSON of the database is looked at when it is read', () => {
     expect(isTextTable({ power: 7 })).toBe(false);
     expect(isNumberTable({ s0: null })).toBe(false);
     expect(isNumberTable([1])).toBe(false);
+  });
+
+  test('what a package carried, what columns are and what a bay learned are looked at too', () => {
+    const extras = {
+      descriptor: { x: 1 },
+      setupCells: { A: { note: 'x' } },
+      pullCells: {},
+      weatherCells: [{ wind: '3' }],
+    };
+    expect(isPackageExtras(extras)).toBe(true);
+    expect(isPackageExtras({ ...extras, setupCells: { A: { note: 7 } } })).toBe(false);
+    expect(isPackageExtras({ ...extras, weatherCells: { wind: '3' } })).toBe(false);
+    expect(isMapping([{ role: 'rpm', unit: null }])).toBe(true);
+    expect(isMapping([{ role: 'rpm' }])).toBe(false);
+    const learned = { groups: [{ variance: 0.1, df: 2 }], checks: [], intervalsMin: [5] };
+    expect(isBayRecord(learned)).toBe(true);
+    expect(isBayRecord({ ...learned, intervalsMin: [null] })).toBe(false);
+    expect(isBayRecord({ ...learned, groups: [0.1] })).toBe(false);
   });
 });

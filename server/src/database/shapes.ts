@@ -1,4 +1,4 @@
-import type { LimitCrossed, Pull, Setup } from '@prandel/core';
+import type { BayRecord, LimitCrossed, Pull, Setup } from '@prandel/core';
 import type { RegisterMap } from '@prandel/formats';
 
 /** What a package carried beyond a job; its unknown files are rows of `files`. */
@@ -88,5 +88,33 @@ export function isRecordingDraft(value: unknown): value is RecordingDraft {
     channels.every(isText) &&
     isText(pull.setupId) &&
     isNumber(pull.round)
+  );
+}
+
+/** Members of any kind: what a newer version or another program wrote beside what is known. */
+export const isMembers = (value: unknown): value is Record<string, unknown> => isObject(value);
+
+export function isPackageExtras(value: unknown): value is PackageExtrasRecord {
+  if (!isObject(value)) return false;
+  const { descriptor, setupCells, pullCells, weatherCells } = value;
+  return (
+    isObject(descriptor) &&
+    [setupCells, pullCells].every((cells) => isObject(cells) && Object.values(cells).every(isTextTable)) &&
+    Array.isArray(weatherCells) &&
+    weatherCells.every(isTextTable)
+  );
+}
+
+/** What a person said that the columns of a file are. */
+export const isMapping = (value: unknown): value is { role: string; unit: string | null }[] =>
+  Array.isArray(value) && value.every((c) => isObject(c) && isText(c.role) && orNull(isText)(c.unit));
+
+export function isBayRecord(value: unknown): value is BayRecord {
+  if (!isObject(value)) return false;
+  const { groups, checks, intervalsMin } = value;
+  return (
+    [groups, checks].every((list) => Array.isArray(list) && list.every(isObject)) &&
+    Array.isArray(intervalsMin) &&
+    intervalsMin.every(isNumber)
   );
 }

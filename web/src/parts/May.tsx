@@ -25,3 +25,15 @@ export function Changeable({ className = 'contents', children }: { className?: s
     </fieldset>
   );
 }
+
+/** In place of a page that only changes something. */
+export function LookOnly() {
+  const { data } = useSession();
+  if (!data) return null;
+  return (
+    <p className="p-6 text-[15px]">
+      Your role in {data.shop} is to look: a technician or the owner opens jobs and brings files. Ask the owner if that
+      should be you.
+    </p>
+  );
+}

@@ -1,5 +1,7 @@
-import { boolean, foreignKey, index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
-import type { BayRecord, Gain, Measure, Verdict } from '@prandel/core';
+import { boolean, foreignKey, index, integer, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
+import type { Gain, Measure, Verdict } from '@prandel/core';
+import { checkedJson } from '../checkedJson.ts';
+import { isBayRecord } from '../shapes.ts';
 import { instant, number, shopId } from './columns.ts';
 import { jobs } from './jobs.ts';
 
@@ -18,7 +20,7 @@ export const jobProjections = pgTable(
     windowFromRpm: number('window_from_rpm'),
     windowToRpm: number('window_to_rpm'),
     /** What the job tells of its bay: repeat groups, return checks, minutes from pull to pull. */
-    repeats: jsonb('repeats').$type<BayRecord>(),
+    repeats: checkedJson('repeats', isBayRecord),
     madeAt: instant('made_at').notNull().defaultNow(),
   },
   (t) => [

@@ -1,17 +1,8 @@
 import { sql } from 'drizzle-orm';
-import {
-  bigint,
-  foreignKey,
-  index,
-  integer,
-  jsonb,
-  pgTable,
-  primaryKey,
-  text,
-  unique,
-  uuid,
-} from 'drizzle-orm/pg-core';
+import { bigint, foreignKey, index, integer, pgTable, primaryKey, text, unique, uuid } from 'drizzle-orm/pg-core';
 
+import { checkedJson } from '../checkedJson.ts';
+import { isMapping } from '../shapes.ts';
 import { bytea, id, instant, shopId } from './columns.ts';
 import { jobs } from './jobs.ts';
 import { accessTokens, people } from './people.ts';
@@ -64,7 +55,7 @@ export const mappings = pgTable(
   {
     shopId: shopId(),
     signature: text('signature').notNull(),
-    columns: jsonb('columns').$type<{ role: string; unit: string | null }[]>().notNull(),
+    columns: checkedJson('columns', isMapping).notNull(),
   },
   (t) => [primaryKey({ columns: [t.shopId, t.signature] })],
 );

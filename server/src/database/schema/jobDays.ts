@@ -4,7 +4,6 @@ import {
   foreignKey,
   index,
   integer,
-  jsonb,
   pgTable,
   primaryKey,
   text,
@@ -13,6 +12,8 @@ import {
   uuid,
 } from 'drizzle-orm/pg-core';
 import type { AbortLimit, PlanShape } from '@prandel/core';
+import { checkedJson } from '../checkedJson.ts';
+import { isMembers } from '../shapes.ts';
 import { id, number, shopId } from './columns.ts';
 import { jobs } from './jobs.ts';
 import { modelCards, modelCardVersions, oneOf } from './records.ts';
@@ -45,7 +46,7 @@ export const jobDays = pgTable(
     extendedAt: text('extended_at'),
     extendedDeclared: boolean('extended_declared'),
     /** Unknown members of an imported package. */
-    rest: jsonb('rest').$type<Record<string, unknown>>().notNull().default({}),
+    rest: checkedJson('rest', isMembers).notNull().default({}),
   },
   (t) => [
     index('job_days_card').on(t.shopId, t.cardId),

@@ -5,7 +5,6 @@ import {
   index,
   integer,
   smallint,
-  jsonb,
   pgTable,
   text,
   unique,
@@ -13,7 +12,7 @@ import {
   uuid,
 } from 'drizzle-orm/pg-core';
 import { checkedJson } from '../checkedJson.ts';
-import { isNumberTable, type PackageExtrasRecord } from '../shapes.ts';
+import { isNumberTable, isPackageExtras } from '../shapes.ts';
 import { bayCalibrations } from './bays.ts';
 import { id, instant, number, shopId } from './columns.ts';
 import { ASPIRATIONS, customers, DRIVEN_WHEELS, methodVersions, oneOf, TRANSMISSIONS, vehicles } from './records.ts';
@@ -44,7 +43,7 @@ export const jobs = pgTable(
     /** What the bay had learned of itself when the job was put on it. */
     verdictConstants: checkedJson('verdict_constants', isNumberTable).notNull().default({}),
     /** Unknown members of an imported package. */
-    extras: jsonb('extras').$type<PackageExtrasRecord | null>(),
+    extras: checkedJson('extras', isPackageExtras),
     /** How many pulls the job has and when the last one began; kept by a trigger, for lists. */
     pullCount: integer('pull_count').notNull().default(0),
     lastPullAt: instant('last_pull_at'),

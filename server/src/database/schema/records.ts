@@ -5,7 +5,6 @@ import {
   foreignKey,
   index,
   integer,
-  jsonb,
   pgTable,
   text,
   unique,
@@ -13,6 +12,8 @@ import {
   uuid,
   type AnyPgColumn,
 } from 'drizzle-orm/pg-core';
+import { checkedJson } from '../checkedJson.ts';
+import { isMembers, isTextTable } from '../shapes.ts';
 import { id, instant, number, shopId } from './columns.ts';
 
 const version = () => integer('version').notNull().default(1);
@@ -221,9 +222,9 @@ export const methodVersions = pgTable(
     averagingWidthRpm: number('averaging_width_rpm').notNull(),
     settlePulls: number('settle_pulls').notNull(),
     /** Tolerances by key; what is absent is the usual value. */
-    tolerances: jsonb('tolerances').$type<Record<string, unknown>>().notNull(),
+    tolerances: checkedJson('tolerances', isMembers).notNull(),
     /** The school followed in each matter; null where the method wrote none. */
-    schools: jsonb('schools').$type<Record<string, string>>(),
+    schools: checkedJson('schools', isTextTable),
     ciTurbocharged: boolean('ci_turbocharged'),
     ciFuelMgPerLitreCycle: number('ci_fuel_mg_per_litre_cycle'),
     ciBoostPressureRatio: number('ci_boost_pressure_ratio'),

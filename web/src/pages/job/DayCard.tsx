@@ -1,9 +1,11 @@
 import { plain, spansDays } from '@prandel/presentation';
 import { armedLimits, channelWords, USUAL_DAY, type AbortLimit } from '@prandel/core';
-import { useState } from 'react';
+import { useState, type FocusEvent } from 'react';
+import { useForm } from 'react-hook-form';
 import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useJobChange } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
+import { For } from '../../parts/May.tsx';
 import { DayFacts, DayForm } from './DayForm.tsx';
 import { FittingLine } from './FittingLine.tsx';
 import { AirByHand } from './HandReadings.tsx';
@@ -15,7 +17,7 @@ export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob
   const change = useJobChange<Schemas['JobEdit']>(rowId, (edit) =>
     ask('patch', '/api/jobs/{id}', { params: { path: { id: rowId } }, body: edit }),
   );
-  const [limit, setLimit] = useState<AbortLimit | null>(null);
+  const [arming, setArming] = useState(false);
   const [editing, setEditing] = useState(false);
   const day = job.day ?? USUAL_DAY;
   const armed = armedLimits(job);
@@ -25,10 +27,6 @@ export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob
   );
   const save = (more: NonNullable<Schemas['JobEdit']['day']>, onSuccess?: () => void) =>
     change.mutate({ version, day: more }, onSuccess ? { onSuccess } : {});
-  const name = (channel: string) => {
-    const { label, unit } = channelWords(channel);
-    return unit ? `${label}, ${unit}` : label;
-  };
   return (
     <section className="sheet card grid gap-2" aria-label="The day">
       <h3>The day</h3>
@@ -82,88 +80,30 @@ export function DayCard({ stored: { job, rowId, version } }: { stored: StoredJob
         ))}
         {armed.length === 0 && <li className="text-ink-2">None armed.</li>}
       </ul>
-      {limit ? (
-        <form
-          className="grid grid-cols-2 gap-2"
-          onSubmit={(e) => {
-            e.preventDefault();
+      {arming ? (
+        <LimitForm
+          onCancel={() => setArming(false)}
+          onArm={(limit) => {
             save({ abortLimits: [...day.abortLimits, limit] });
-            setLimit(null);
+            setArming(false);
           }}
-        >
-          <Field label="Channel">
-            <select
-              className="input"
-              value={limit.channel}
-              onChange={(e) => setLimit({ ...limit, channel: e.target.value })}
-            >
-              {CHANNELS.map((key) => (
-                <option key={key} value={key}>
-                  {name(key)}
-                </option>
-              ))}
-              <option value={isUsual(limit.channel) ? '' : limit.channel}>another channel …</option>
-            </select>
-          </Field>
-          {!isUsual(limit.channel) && (
-            <Field label="Channel as it is recorded" hint="Its unit is part of the name: gearbox_c, battery_v.">
-              <Input
-                required
-                pattern="[a-z][a-z0-9_]*_[a-z]+"
-                value={limit.channel}
-                onChange={(e) => setLimit({ ...limit, channel: e.target.value })}
-              />
-            </Field>
-          )}
-          <Field label="Bad when it is">
-            <select
-              className="input"
-              value={limit.side}
-              onChange={(e) => setLimit({ ...limit, side: e.target.value as AbortLimit['side'] })}
-            >
-              <option value="above">above</option>
-              <option value="below">below</option>
-            </select>
-          </Field>
-          <Field label="Warn at">
-            <Input
-              type="number"
-              step="any"
-              value={limit.warn ?? ''}
-              onChange={(e) => setLimit({ ...limit, warn: e.target.value === '' ? null : Number(e.target.value) })}
-            />
-          </Field>
-          <Field label="Stop at">
-            <Input
-              type="number"
-              step="any"
-              required
-              value={Number.isFinite(limit.stop) ? limit.stop : ''}
-              onChange={(e) => setLimit({ ...limit, stop: e.target.valueAsNumber })}
-            />
-          </Field>
-          <div className="col-span-2 flex justify-end gap-2">
-            <button type="button" className="btn sm" onClick={() => setLimit(null)}>
-              Cancel
-            </button>
-            <button className="btn sm pri">Arm it</button>
-          </div>
-        </form>
+        />
       ) : (
-        <button
-          className="btn sm justify-self-start"
-          onClick={() => setLimit({ channel: 'charge_c', warn: 75, stop: 85, side: 'above' })}
-        >
+        <button className="btn sm justify-self-start" onClick={() => setArming(true)}>
           Arm a limit
         </button>
       )}
-      <CannotBeUndone key={version} value={day.cannotBeUndone} onSave={(cannotBeUndone) => save({ cannotBeUndone })} />
+      <For role="technician" else={day.cannotBeUndone && <p>Cannot be undone, because: {day.cannotBeUndone}</p>}>
+        <CannotBeUndone
+          key={version}
+          value={day.cannotBeUndone}
+          onSave={(cannotBeUndone) => save({ cannotBeUndone })}
+        />
+      </For>
       {change.error && <Notice kind="bad">{change.error.message}</Notice>}
     </section>
   );
 }
-
-const isUsual = (channel: string) => CHANNELS.some((key) => key === channel);
 
 function limitWords({ channel, side, stop, warn }: AbortLimit): string {
   const { label, unit } = channelWords(channel);
@@ -171,14 +111,83 @@ function limitWords({ channel, side, stop, warn }: AbortLimit): string {
   return `${label}: stop ${side} ${edge(stop)}${warn === null ? '' : `, warn at ${edge(warn)}`}`;
 }
 
+interface LimitTyped {
+  /** A usual channel, or empty for another one. */
+  channel: string;
+  other: string;
+  side: AbortLimit['side'];
+  warn: number | null;
+  stop: number;
+}
+
+/** One limit to be armed. */
+function LimitForm({ onArm, onCancel }: { onArm: (limit: AbortLimit) => void; onCancel: () => void }) {
+  const { register, handleSubmit, watch } = useForm<LimitTyped>({
+    defaultValues: { channel: 'charge_c', other: '', side: 'above', warn: 75, stop: 85 },
+  });
+  const send = handleSubmit(({ channel, other, side, warn, stop }) =>
+    onArm({ channel: channel || other.trim(), side, warn, stop }),
+  );
+  return (
+    <form className="grid grid-cols-2 gap-2" onSubmit={(e) => void send(e)}>
+      <Field label="Channel">
+        <select className="input" {...register('channel')}>
+          {CHANNELS.map((key) => (
+            <option key={key} value={key}>
+              {name(key)}
+            </option>
+          ))}
+          <option value="">another channel …</option>
+        </select>
+      </Field>
+      {watch('channel') === '' && (
+        <Field label="Channel as it is recorded" hint="Its unit is part of the name: gearbox_c, battery_v.">
+          <Input required pattern="[a-z][a-z0-9_]*_[a-z]+" {...register('other')} />
+        </Field>
+      )}
+      <Field label="Bad when it is">
+        <select className="input" {...register('side')}>
+          <option value="above">above</option>
+          <option value="below">below</option>
+        </select>
+      </Field>
+      <Field label="Warn at">
+        <Input
+          type="number"
+          step="any"
+          {...register('warn', { setValueAs: (v: unknown) => (v === '' || v === null ? null : Number(v)) })}
+        />
+      </Field>
+      <Field label="Stop at">
+        <Input type="number" step="any" required {...register('stop', { valueAsNumber: true })} />
+      </Field>
+      <div className="col-span-2 flex justify-end gap-2">
+        <button type="button" className="btn sm" onClick={onCancel}>
+          Cancel
+        </button>
+        <button className="btn sm pri">Arm it</button>
+      </div>
+    </form>
+  );
+}
+
+/** What a channel is called, with its unit. */
+function name(channel: string): string {
+  const { label, unit } = channelWords(channel);
+  return unit ? `${label}, ${unit}` : label;
+}
+
 function CannotBeUndone({ value, onSave }: { value: string | null; onSave: (value: string | null) => void }) {
-  const [text, setText] = useState(value ?? '');
+  const { register } = useForm({ defaultValues: { because: value ?? '' } });
   return (
     <Field label="Cannot be undone, because" hint="Empty when the part can come off again for a return check.">
       <Input
-        value={text}
-        onChange={(e) => setText(e.target.value)}
-        onBlur={() => text !== (value ?? '') && onSave(text || null)}
+        {...register('because', {
+          onBlur: (e: FocusEvent<HTMLInputElement>) => {
+            const text = e.target.value;
+            if (text !== (value ?? '')) onSave(text || null);
+          },
+        })}
       />
     </Field>
   );

@@ -1,9 +1,11 @@
 import { clock, shortDay } from '@prandel/presentation';
 import { Link2, Link2Off } from 'lucide-react';
 import { useState } from 'react';
+import { useForm } from 'react-hook-form';
 import { ask, type Schemas } from '../../api/client.ts';
 import { useJobChange } from '../../api/hooks.ts';
 import { Input, Notice } from '../../parts/Field.tsx';
+import { For } from '../../parts/May.tsx';
 
 const LABELS: Record<string, string> = {
   pull: 'pull',
@@ -53,9 +55,11 @@ export function EvidenceCard({ log, job, zone }: { log: Schemas['EvidenceLog']; 
             </span>{' '}
             {row.what}{' '}
             {wantsWords(row) && about !== row.n && (
-              <button className="underline" aria-label={`Write about row ${row.n}`} onClick={() => setAbout(row.n)}>
-                write
-              </button>
+              <For role="technician">
+                <button className="underline" aria-label={`Write about row ${row.n}`} onClick={() => setAbout(row.n)}>
+                  write
+                </button>
+              </For>
             )}
             {about === row.n && (
               <Words
@@ -66,32 +70,25 @@ export function EvidenceCard({ log, job, zone }: { log: Schemas['EvidenceLog']; 
           </li>
         ))}
       </ol>
-      <Words label="Add a note" onWords={(words) => add.mutate({ about: null, words })} />
+      <For role="technician">
+        <Words label="Add a note" onWords={(words) => add.mutate({ about: null, words })} />
+      </For>
       {add.error && <Notice kind="bad">{add.error.message}</Notice>}
     </section>
   );
 }
 
 function Words({ label, onWords }: { label: string; onWords: (words: string) => void }) {
-  const [words, setWords] = useState('');
+  const { register, handleSubmit, reset, watch } = useForm({ defaultValues: { words: '' } });
+  const send = handleSubmit(({ words }) => {
+    if (!words.trim()) return;
+    onWords(words.trim());
+    reset();
+  });
   return (
-    <form
-      className="mt-1.5 flex gap-1.5"
-      onSubmit={(e) => {
-        e.preventDefault();
-        if (!words.trim()) return;
-        onWords(words.trim());
-        setWords('');
-      }}
-    >
-      <Input
-        aria-label={label}
-        placeholder={label}
-        maxLength={400}
-        value={words}
-        onChange={(e) => setWords(e.target.value)}
-      />
-      <button className="btn sm" disabled={!words.trim()}>
+    <form className="mt-1.5 flex gap-1.5" onSubmit={(e) => void send(e)}>
+      <Input aria-label={label} placeholder={label} maxLength={400} {...register('words')} />
+      <button className="btn sm" disabled={!watch('words').trim()}>
         Add
       </button>
     </form>

@@ -1,10 +1,13 @@
 import type { Fitting } from '@prandel/core';
 import { clock, moment } from '@prandel/presentation';
 import { useState } from 'react';
+import { Controller, useForm } from 'react-hook-form';
 import type { Schemas } from '../../api/client.ts';
 import { Field, Input } from '../../parts/Field.tsx';
 import { RecordField, type RecordRow } from '../../parts/RecordField.tsx';
 import { PhotoButton } from '../../parts/PhotoButton.tsx';
+
+type Words = Pick<Fitting, 'changed' | 'disturbed' | 'parts' | 'cost' | 'notes'>;
 
 /** A fitting as it was clocked; its words follow at the desk. */
 export function FittingLine({
@@ -21,25 +24,18 @@ export function FittingLine({
   onSave: (words: Schemas['FittingDto']) => void;
 }) {
   const [open, setOpen] = useState(false);
-  const [words, setWords] = useState({
-    changed: f.changed,
-    disturbed: f.disturbed,
-    parts: f.parts,
-    cost: f.cost,
-    notes: f.notes,
+  const { register, control, handleSubmit, setValue } = useForm<Words>({
+    defaultValues: { changed: f.changed, disturbed: f.disturbed, parts: f.parts, cost: f.cost, notes: f.notes },
   });
   const takePart = (part: RecordRow | null) => {
     if (!part || !open) return;
     const { price, adapters } = part.fields as { price?: number | null; adapters?: string };
-    setWords((before) => ({
-      ...before,
-      parts: adapters ? `${part.label}, ${adapters}` : part.label,
-      cost: price ?? before.cost,
-    }));
+    setValue('parts', adapters ? `${part.label}, ${adapters}` : part.label);
+    if (price !== null && price !== undefined) setValue('cost', price);
   };
   const text = (label: string, key: 'changed' | 'disturbed' | 'notes') => (
     <Field label={label}>
-      <Input value={words[key]} onChange={(e) => setWords({ ...words, [key]: e.target.value })} />
+      <Input {...register(key)} />
     </Field>
   );
   return (
@@ -76,28 +72,30 @@ export function FittingLine({
       {open && (
         <form
           className="mt-1 grid gap-2"
-          onSubmit={(e) => {
-            e.preventDefault();
-            onSave({ startedAt: f.startedAt, ...words });
-          }}
+          onSubmit={(e) => void handleSubmit((words) => onSave({ startedAt: f.startedAt, ...words }))(e)}
         >
           {text('What was changed', 'changed')}
           {text('What else was disturbed', 'disturbed')}
-          <RecordField
-            kind="part"
-            label="Parts and adapters"
-            hint="A part on record brings its price and adapters."
-            value={words.parts}
-            onText={(parts) => setWords((before) => ({ ...before, parts }))}
-            onRecord={takePart}
+          <Controller
+            control={control}
+            name="parts"
+            render={({ field }) => (
+              <RecordField
+                kind="part"
+                label="Parts and adapters"
+                hint="A part on record brings its price and adapters."
+                value={field.value}
+                onText={field.onChange}
+                onRecord={takePart}
+              />
+            )}
           />
           <Field label="Cost">
             <Input
               type="number"
               min={0}
               step="any"
-              value={words.cost ?? ''}
-              onChange={(e) => setWords({ ...words, cost: e.target.value === '' ? null : e.target.valueAsNumber })}
+              {...register('cost', { setValueAs: (v: unknown) => (v === '' || v === null ? null : Number(v)) })}
             />
           </Field>
           {text('Notes', 'notes')}

@@ -3,6 +3,7 @@ import { pullsInOrder, type JudgedPull, type Judgement, type Pull, type Setup } 
 import { Undo2, XCircle } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { useState } from 'react';
+import { useForm } from 'react-hook-form';
 import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useJobChange, useUnits } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
@@ -177,7 +178,11 @@ function AskReason({
   onClose: () => void;
   onReason: (reason: string) => void;
 }) {
-  const [reason, setReason] = useState('');
+  const { register, handleSubmit, setValue, watch } = useForm({ defaultValues: { reason: '' } });
+  const reason = watch('reason');
+  const send = handleSubmit(() => {
+    if (reason.trim()) onReason(reason.trim());
+  });
   return (
     <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
       <Dialog.Portal>
@@ -191,20 +196,14 @@ function AskReason({
           </p>
           <div className="flex flex-wrap gap-1.5">
             {REASONS.map((r) => (
-              <button key={r} className="btn sm" aria-pressed={reason === r} onClick={() => setReason(r)}>
+              <button key={r} className="btn sm" aria-pressed={reason === r} onClick={() => setValue('reason', r)}>
                 {r}
               </button>
             ))}
           </div>
-          <form
-            onSubmit={(e) => {
-              e.preventDefault();
-              if (reason.trim()) onReason(reason.trim());
-            }}
-            className="grid gap-3"
-          >
+          <form onSubmit={(e) => void send(e)} className="grid gap-3">
             <Field label="Reason">
-              <Input autoFocus value={reason} onChange={(e) => setReason(e.target.value)} maxLength={300} />
+              <Input autoFocus maxLength={300} {...register('reason')} />
             </Field>
             <div className="flex justify-end gap-2">
               <button type="button" className="btn" onClick={onClose}>

@@ -13,10 +13,12 @@ import {
   USUAL_DAY,
   usualShape,
   type BayLearned,
+  type DayPlan,
 } from '@prandel/core';
 import { useQuery } from '@tanstack/react-query';
 import { CalendarDays } from 'lucide-react';
-import { useMemo, useState } from 'react';
+import { useMemo } from 'react';
+import { useForm, useWatch } from 'react-hook-form';
 import { useParams } from 'react-router';
 import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useBays, useJob, useJobChange, useUnits } from '../../api/hooks.ts';
@@ -44,6 +46,13 @@ export function PlanPage() {
   return <Planner key={stored.data.version} stored={stored.data} change={change} />;
 }
 
+/** What the planner's fields hold. */
+interface Planned {
+  readonly plan: DayPlan;
+  readonly counted: number;
+  readonly extension: boolean;
+}
+
 function Planner({
   stored: { job, rowId, version, links },
   change,
@@ -52,9 +61,14 @@ function Planner({
   change: ReturnType<typeof useJobChange<Schemas['JobEdit']>>;
 }) {
   const day = job.day ?? USUAL_DAY;
-  const [plan, setPlan] = useState(() => startingPlan(job));
-  const [counted, setCounted] = useState(countedOf(job));
-  const [extension, setExtension] = useState(job.question.extension === 'declared');
+  const { control, setValue } = useForm<Planned>({
+    defaultValues: {
+      plan: startingPlan(job),
+      counted: countedOf(job),
+      extension: job.question.extension === 'declared',
+    },
+  });
+  const { plan, counted, extension } = useWatch({ control }) as Planned;
   const frozen = job.pulls.some((p) => p.status === 'counted');
   const bay = useBays().data?.find((b) => b.id === links.bayId);
   // Once a car is on the rollers its job bears what the bay had learned by then; before, the bay is asked.
@@ -109,7 +123,8 @@ function Planner({
           }),
     });
   };
-  const set = <K extends keyof typeof plan>(key: K, value: (typeof plan)[K]) => setPlan({ ...plan, [key]: value });
+  const set = <K extends keyof typeof plan>(key: K, value: (typeof plan)[K]) =>
+    setValue('plan', { ...plan, [key]: value });
   return (
     <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
       <div className="flex flex-wrap items-start gap-3">
@@ -161,7 +176,13 @@ function Planner({
             onChange={(e) => set('startAt', e.target.value ? new Date(e.target.value).toISOString() : null)}
           />
         </Field>
-        <NumberField label="Counted pulls a setup" value={counted} onChange={setCounted} least={2} most={12} />
+        <NumberField
+          label="Counted pulls a setup"
+          value={counted}
+          onChange={(v) => setValue('counted', v)}
+          least={2}
+          most={12}
+        />
         <NumberField
           label="Minutes a pull, with the pause"
           value={plan.minutesPerPull}
@@ -237,7 +258,7 @@ function Planner({
             type="checkbox"
             checked={extension}
             disabled={frozen}
-            onChange={(e) => setExtension(e.target.checked)}
+            onChange={(e) => setValue('extension', e.target.checked)}
           />
           Declare one extension now: if the plan leaves the question open, one more round may be added. Both looks then
           use 97 % intervals.

@@ -3,6 +3,7 @@ import { DEFAULT_METHOD, toSi, UNKNOWN_CARD } from '@prandel/core';
 import { useMutation } from '@tanstack/react-query';
 import { Plus } from 'lucide-react';
 import { useDeferredValue, useState } from 'react';
+import { useForm } from 'react-hook-form';
 import { NavLink, useParams } from 'react-router';
 import { ask, queries, type Schemas } from '../../api/client.ts';
 import { useRecords, useUnits } from '../../api/hooks.ts';
@@ -113,8 +114,10 @@ function blank(kind: RecordKind): Row {
 }
 
 function RecordForm({ row, one, onDone }: { row: Row; one: string; onDone: (id: string | null) => void }) {
-  const [label, setLabel] = useState(row.label);
-  const [fields, setFields] = useState(row.fields);
+  const { register, handleSubmit, setValue, getValues, watch } = useForm({
+    defaultValues: { label: row.label, fields: row.fields },
+  });
+  const { label, fields } = watch();
   const save = useMutation({
     mutationFn: async () => {
       const name = label.trim();
@@ -137,17 +140,11 @@ function RecordForm({ row, one, onDone }: { row: Row; one: string; onDone: (id: 
       onDone(id);
     },
   });
-  const set = (path: string, value: unknown) => setFields((old) => withValue(old, path, value));
+  const set = (path: string, value: unknown) => setValue('fields', withValue(getValues('fields'), path, value));
   return (
-    <form
-      className="sheet card grid gap-3"
-      onSubmit={(e) => {
-        e.preventDefault();
-        save.mutate();
-      }}
-    >
+    <form className="sheet card grid gap-3" onSubmit={(e) => void handleSubmit(() => save.mutate())(e)}>
       <Field label="Name">
-        <Input value={label} onChange={(e) => setLabel(e.target.value)} required />
+        <Input required {...register('label')} />
       </Field>
       {row.kind === 'method' ? (
         <MethodFields fields={fields} set={set} />
