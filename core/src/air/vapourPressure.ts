@@ -4,6 +4,7 @@
  * Source: Hyland & Wexler (1983) as printed in the ASHRAE Handbook of Fundamentals, chapter Psychrometrics,
  * equation for liquid water (coefficients C8–C13). Over water on both sides of the triple point, as the
  * correction standards mean it. `saturationVapourPressurePa(25)` is 3169 Pa.
+ * @example saturationVapourPressurePa(20) // 2338.8
  */
 export function saturationVapourPressurePa(airC: number): number {
   const t = airC + 273.15;
@@ -20,6 +21,7 @@ export function saturationVapourPressurePa(airC: number): number {
 /**
  * Vapour pressure in Pa from relative humidity as a fraction 0–1.
  * @throws RangeError when the humidity is outside 0–1 ("looks like per cent" above 1)
+ * @example vapourPressurePa(20, 0.5) // 1169.4
  */
 export function vapourPressurePa(airC: number, relativeHumidity: number): number {
   if (!(relativeHumidity >= 0 && relativeHumidity <= 1)) {
@@ -32,7 +34,10 @@ export function vapourPressurePa(airC: number, relativeHumidity: number): number
   return relativeHumidity * saturationVapourPressurePa(airC);
 }
 
-/** Vapour pressure in Pa from a dew point in °C: air is saturated at its dew point. */
+/**
+ * Vapour pressure in Pa from a dew point in °C: air is saturated at its dew point.
+ * @example vapourPressureFromDewPointPa(10) // 1228
+ */
 export function vapourPressureFromDewPointPa(dewPointC: number): number {
   return saturationVapourPressurePa(dewPointC);
 }
@@ -40,6 +45,7 @@ export function vapourPressureFromDewPointPa(dewPointC: number): number {
 /**
  * Vapour pressure in Pa from a wet-bulb reading (°C) at a station pressure in hPa.
  * Source: ASHRAE Handbook of Fundamentals, the humidity-ratio equation of the wet-bulb thermometer above freezing.
+ * @example vapourPressureFromWetBulbPa(30, 20, 1013.25) // 1684.86
  */
 export function vapourPressureFromWetBulbPa(airC: number, wetBulbC: number, pressureHpa: number): number {
   const pressurePa = pressureHpa * 100;

@@ -18,6 +18,7 @@ const FEWEST_CARS = 3;
  * Statistical Intervals, section 4.7; section number from memory). Null under three values.
  *
  * @param peaksW peak wheel power of the baselines of other cars of the model, W
+ * @example modelRange([111e3, 113e3, 112e3, 114e3])?.cars // 4
  */
 export function modelRange(peaksW: readonly number[], confidence = 0.95): ModelRange | null {
   const logs = peaksW.filter((w) => w > 0 && Number.isFinite(w)).map(Math.log);
@@ -28,7 +29,10 @@ export function modelRange(peaksW: readonly number[], confidence = 0.95): ModelR
   return { cars: n, lowW: Math.exp(middle - half), highW: Math.exp(middle + half) };
 }
 
-/** Peak of the baseline's mean curve, W; null before two of its pulls count. */
+/**
+ * Peak of the baseline's mean curve, W; null before two of its pulls count.
+ * @example baselinePeakW(newJob('1', 'x'), judgeJob(newJob('1', 'x'))) // null
+ */
 export function baselinePeakW(job: Pick<Job, 'question'>, judgement: Judgement): number | null {
   const own = judgement.setups.find((s) => s.setupId === job.question.baselineSetup);
   return own && own.pulls >= 2 ? (own.peaks?.power.value ?? null) : null;
@@ -41,6 +45,11 @@ export interface BaselineStanding {
   readonly stands: 'low' | 'inside' | 'high' | 'unknown';
 }
 
+/**
+ * Where a baseline stands against what its model has shown.
+ * @param peakW peak wheel power of the mean, W; null where it was not reached
+ * @example baselineStanding(106e3, { cars: 5, lowW: 111e3, highW: 119e3 }).stands // 'low'
+ */
 export function baselineStanding(peakW: number | null, range: ModelRange | null): BaselineStanding {
   const stands =
     peakW === null || range === null ? 'unknown' : peakW < range.lowW ? 'low' : peakW > range.highW ? 'high' : 'inside';

@@ -36,7 +36,10 @@ const SUSPECTS: readonly (Suspect & { readonly boostedOnly?: boolean })[] = [
   { key: 'oils', label: 'Grade of engine and gear oil', minutes: 40, likelihood: 0.05 },
 ];
 
-/** The suspects of a car in the order in which they are looked at. */
+/**
+ * The suspects of a car in the order in which they are looked at.
+ * @example suspectsFor({ aspiration: 'natural' }).some((s) => s.key === 'boost') // false
+ */
 export function suspectsFor(vehicle: Pick<Vehicle, 'aspiration'>): Suspect[] {
   const boosted = vehicle.aspiration === 'turbo' || vehicle.aspiration === 'supercharged';
   return cheapestFirst(
@@ -53,6 +56,7 @@ export function suspectsFor(vehicle: Pick<Vehicle, 'aspiration'>): Suspect[] {
  * Cheapest per chance first: the order of rising minutes over likelihood has the least expected time until the one culprit is
  * found (the ratio rule; Smith 1956, Naval Research Logistics Quarterly 3, for the equivalent weighted sum of completion
  * times; citation from memory).
+ * @example cheapestFirst(suspectsFor({ aspiration: 'turbo' }))[0].key // 'aids'
  */
 export function cheapestFirst(suspects: readonly Suspect[]): Suspect[] {
   return [...suspects].sort(
@@ -60,7 +64,10 @@ export function cheapestFirst(suspects: readonly Suspect[]): Suspect[] {
   );
 }
 
-/** The suspects that nobody has cleared; empty once the culprit was found. */
+/**
+ * The suspects that nobody has cleared; empty once the culprit was found.
+ * @example suspectsLeft({ aspiration: 'natural' }, suspectsFor({ aspiration: 'natural' }).map((s) => ({ suspect: s.key, result: 'fine', who: 'x', at: '' }))).length // 0
+ */
 export function suspectsLeft(vehicle: Pick<Vehicle, 'aspiration'>, looked: readonly SuspectLooked[]): Suspect[] {
   if (looked.some((l) => l.result === 'found')) return [];
   return suspectsFor(vehicle).filter((s) => !looked.some((l) => l.suspect === s.key));

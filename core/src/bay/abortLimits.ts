@@ -13,6 +13,7 @@ const CHARGE_AIR = 'charge_c';
  * What stops a pull in this job: its own limits, and on a boosted car the charge air of the model card, else of the house
  * method. The method's values hold after the intercooler; ahead of it 160 °C is ordinary, so a card that puts the sensor
  * there must bring its own. Common practice, no source.
+ * @example armedLimits(newJob('1', 'x')).length // 0
  */
 export function armedLimits(job: Pick<Job, 'day' | 'vehicle' | 'method'>): ArmedLimit[] {
   const own: ArmedLimit[] = (job.day?.abortLimits ?? []).map((limit) => ({ ...limit, from: 'job' }));
@@ -35,7 +36,10 @@ export interface LimitCrossed {
   readonly level: 'warn' | 'stop';
 }
 
-/** The limits that the latest readings cross, stops first. A channel without a reading crosses nothing. */
+/**
+ * The limits that the latest readings cross, stops first. A channel without a reading crosses nothing.
+ * @example limitsCrossed([{ channel: 'coolant_c', warn: 105, stop: 115, side: 'above' }], { coolant_c: 118 })[0].level // 'stop'
+ */
 export function limitsCrossed(
   limits: readonly AbortLimit[],
   latest: Readonly<Record<string, number | undefined>>,

@@ -33,6 +33,7 @@ interface Running {
 /**
  * The day of a job as blocks: rounds and fittings as they were, the running one up to where the plan ends it, and the rest of the
  * plan behind it with the job's own minutes for a pull and a fitting.
+ * @example bayTrack(newJob('1', 'x'), { setup: 'A', round: 1, phase: 'round' }, 0).blocks.length // 1
  */
 export function bayTrack(job: Job, running: Running, nowMs: number): BayTrack {
   const { minutesPerPull, fittingMinutes, coolDownMinutes } = planRequestOf(job);

@@ -37,7 +37,10 @@ const UNITS: readonly (readonly [ending: string, unit: string, digits: number])[
   ['s', 's', 2],
 ];
 
-/** `charge_c` → air after the intercooler, °C; a channel nobody named keeps its own name without the unit. */
+/**
+ * `charge_c` → air after the intercooler, °C; a channel nobody named keeps its own name without the unit.
+ * @example channelWords('coolant_c').unit // '°C'
+ */
 export function channelWords(channel: string): ChannelWords {
   const known = UNITS.find(([ending]) => channel.endsWith(`_${ending}`));
   const bare = known ? channel.slice(0, -known[0].length - 1) : channel;
@@ -46,7 +49,10 @@ export function channelWords(channel: string): ChannelWords {
   return { label, unit: known?.[1] ?? '', digits: known?.[2] ?? 1 };
 }
 
-/** Readings side by side, as a device panel tells them: "Coolant 91 °C, oil pressure 2.1 bar". */
+/**
+ * Readings side by side, as a device panel tells them: "Coolant 91 °C, oil pressure 2.1 bar".
+ * @example readingsSideBySide({ coolant_c: 91.24 }) // 'Coolant 91.2 °C'
+ */
 export function readingsSideBySide(values: Readonly<Record<string, number | undefined>>): string {
   return Object.entries(values)
     .flatMap(([channel, value], i) => {

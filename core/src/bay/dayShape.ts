@@ -69,12 +69,18 @@ const day = members({
   search: maybe(list(members({ suspect: text(40), result: oneOf('fine', 'found'), who: text(200), at: instant }), 500)),
 });
 
-/** Why a value is no model card, naming the member; null: it is. */
+/**
+ * Why a value is no model card, naming the member; null: it is.
+ * @example cardProblem(UNKNOWN_CARD) // null
+ */
 export function cardProblem(value: unknown): string | null {
   return modelCard(value, 'card');
 }
 
-/** Why a value is no day's papers, naming the member (`day.plan.shape is none of …`); null: it is. */
+/**
+ * Why a value is no day's papers, naming the member (`day.plan.shape is none of …`); null: it is.
+ * @example dayProblem(USUAL_DAY) // null
+ */
 export function dayProblem(value: unknown): string | null {
   return day(value, 'day');
 }

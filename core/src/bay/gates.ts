@@ -119,7 +119,10 @@ const OPEN_SLACK_C = 0.6;
 const LOST_AIR_C = 10;
 const LOST_FACTOR_PERCENT = 3;
 
-/** Every condition of the next pull against the baseline at the same position. */
+/**
+ * Every condition of the next pull against the baseline at the same position.
+ * @example gateRows({ method: DEFAULT_METHOD, sensors: { intake: false, coolant: false, oil: false }, readings: {}, baseline: null, sinceLastPullS: null, sinceOtherSetupS: null, coolDownS: 900, forecasts: {}, setPoints: [], rollersSilent: false, settling: false, position: 1, wasOpen: false }).map((r) => r.key) // ['interval', 'air', 'factor']
+ */
 export function gateRows(input: BayGateInput): GateRow[] {
   const { method, sensors, readings, baseline } = input;
   const air = airNow(readings);
@@ -148,7 +151,10 @@ function fresh(value: LiveValue | undefined): number | null {
   return value && value.ageS <= STALE_S && Number.isFinite(value.value) ? value.value : null;
 }
 
-/** The bay's air as it is now; null while pressure or temperature is silent. Humidity 50 % where nobody measures it. */
+/**
+ * The bay's air as it is now; null while pressure or temperature is silent. Humidity 50 % where nobody measures it.
+ * @example airNow({}) // null
+ */
 export function airNow(readings: LiveReadings): Air | null {
   const pressureHpa = fresh(readings.pressureHpa);
   const airC = fresh(readings.airC);
@@ -303,7 +309,10 @@ export type GateReason =
   | { readonly kind: 'condition'; readonly key: string; readonly label: string; readonly finding: GateFinding }
   | { readonly kind: 'rollers-silent' };
 
-/** The longest wait drives the countdown; a set-point that differs blocks; a lost sensor is never READY. */
+/**
+ * The longest wait drives the countdown; a set-point that differs blocks; a lost sensor is never READY.
+ * @example gateVerdict([]).state // 'ready'
+ */
 export function gateVerdict(rows: readonly GateRow[], rollersSilent = false): GateVerdict {
   const say = (state: GateState): GateReason[] =>
     rows

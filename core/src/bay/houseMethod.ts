@@ -86,21 +86,30 @@ export const DISAGREEMENTS = {
 } as const satisfies Record<string, Disagreement>;
 export type DisagreementKey = keyof typeof DISAGREEMENTS;
 
-/** A house's value of a tolerance, or the usual one where the method is silent. */
+/**
+ * A house's value of a tolerance, or the usual one where the method is silent.
+ * @example tolerance({ ...DEFAULT_METHOD, gates: { intakeC: 2 } }, 'intakeC') // 2
+ */
 export function tolerance(method: Pick<Method, 'gates' | 'settlePulls'>, key: ToleranceKey): number {
   if (key === 'settlePulls') return method.settlePulls;
   const own = method.gates[key];
   return typeof own === 'number' && Number.isFinite(own) ? own : TOLERANCES[key].usual;
 }
 
-/** The school a house follows in a matter, by its key. */
+/**
+ * The school a house follows in a matter, by its key.
+ * @example school({ schools: { peakOrCurve: 'peak' } }, 'peakOrCurve') // 'peak'
+ */
 export function school(method: Pick<Method, 'schools'>, matter: DisagreementKey): string {
   const own = method.schools?.[matter];
   const known: Readonly<Record<string, string>> = DISAGREEMENTS[matter].schools;
   return own !== undefined && own in known ? own : Object.keys(known)[0]!;
 }
 
-/** What is wrong with a method's settings, in words; empty when nothing is. */
+/**
+ * What is wrong with a method's settings, in words; empty when nothing is.
+ * @example methodProblems(DEFAULT_METHOD) // []
+ */
 export function methodProblems(method: Method): string[] {
   const problems: string[] = [];
   for (const [key, { label, unit, least, most }] of Object.entries(TOLERANCES)) {

@@ -165,6 +165,7 @@ type Members = Readonly<Record<string, unknown>>;
 /**
  * The message in a text that came over the live channel; null for what is none of this version. JSON has no NaN: a sample that is missing
  * is null, and stays it.
+ * @example readLiveMessage('{}') // null
  */
 export function readLiveMessage(text: string): LiveMessage | null {
   let message: Members;

@@ -7,7 +7,10 @@ import type { Gain, Judgement } from '../verdict/outcome.ts';
 import type { GateBaseline } from './gates.ts';
 import { tolerance } from './houseMethod.ts';
 
-/** The step of the plan that a round follows: its own, else the method's numbers. */
+/**
+ * The step of the plan that a round follows: its own, else the method's numbers.
+ * @example stepOf(newJob('1', 'x'), 'A', 1).counted // 3
+ */
 export function stepOf(job: Job, setupId: string, round: number): PlanStep {
   const own = job.question.plan.filter((step) => step.setup === setupId);
   const usual = {
@@ -31,7 +34,10 @@ export interface RoundProgress {
   readonly complete: boolean;
 }
 
-/** Set-aside pulls do not fill the plan; extra settle pulls lengthen the round. */
+/**
+ * Set-aside pulls do not fill the plan; extra settle pulls lengthen the round.
+ * @example roundProgress(newJob('1', 'x'), 'A', 1).nextStatus // 'settle'
+ */
 export function roundProgress(job: Job, setupId: string, round: number, extraSettle = 0): RoundProgress {
   const step = stepOf(job, setupId, round);
   const pulls = pullsInOrder(job.pulls.filter((p) => p.setupId === setupId && p.round === round));
@@ -54,12 +60,16 @@ export function roundProgress(job: Job, setupId: string, round: number, extraSet
 /**
  * Whether every planned counted pull of the question is in, in whichever round it was made, so that the verdict may be
  * looked at. A round closed early is taken as it is, and one beyond the plan that was closed early gives up what was missing.
+ * @example planComplete(newJob('1', 'x')) // false
  */
 export function planComplete(job: Job): boolean {
   return pullsMissing(job) === 0;
 }
 
-/** Planned counted pulls that are not in yet. */
+/**
+ * Planned counted pulls that are not in yet.
+ * @example pullsMissing(newJob('1', 'x')) // 6
+ */
 export function pullsMissing(job: Job): number {
   const steps =
     job.question.plan.length > 0
@@ -80,7 +90,10 @@ export function pullsMissing(job: Job): number {
   }, 0);
 }
 
-/** The conditions that the next pull must match: the baseline pull at its position, else the nearest one before it. */
+/**
+ * The conditions that the next pull must match: the baseline pull at its position, else the nearest one before it.
+ * @example baselineAt(newJob('1', 'x'), 'B', 1, 1) // null
+ */
 export function baselineAt(job: Job, setupId: string, round: number, position: number): GateBaseline | null {
   const firstRound = pullsInOrder(
     job.pulls.filter((p) => p.setupId === job.question.baselineSetup && p.round === 1 && p.status !== 'set-aside'),
@@ -120,6 +133,7 @@ function heatAdjusted(judgement: Judgement, pull: Pull): number | null {
 
 /**
  * Settle rule: the heat-adjusted window mean changed, up or down, by less than max(0.7 %, 2·s0) from the pull before.
+ * @example settleState([100, 103, 106]) // 'not-settled'
  */
 export function settleState(values: readonly (number | null)[], s0 = DEFAULT_CONSTANTS.s0): Settled {
   const known = values.filter((v): v is number => v !== null);
@@ -134,6 +148,10 @@ function half({ lowPercent, highPercent, lowValue, highValue }: Gain): NonNullab
     : { value: (highPercent - lowPercent) / 2, unit: '%' };
 }
 
+/**
+ * What the bay shows of a round while it runs: how it repeats, never which way the result leans.
+ * @example bayReview(newJob('1', 'x'), judgeJob(newJob('1', 'x')), 'A', 1).settled // 'too-few'
+ */
 export function bayReview(job: Job, judgement: Judgement, setupId: string, round: number): BayReview {
   const own = pullsInOrder(job.pulls.filter((p) => p.setupId === setupId && p.round === round));
   const usable = own.filter((p) => p.status !== 'set-aside');

@@ -8,6 +8,7 @@ const ALWAYS: readonly StateField[] = ['fan', 'hood'];
 /**
  * The recorded states of the setup on the car against the baseline's. Fan and hood are always told where somebody recorded
  * them; the others only when they differ without being the declared change.
+ * @example setPointsOf(newJob('1', 'x'), 'A') // []
  */
 export function setPointsOf(job: Job, setupId: string): SetPoint[] {
   const baseline = job.setups.find((s) => s.id === job.question.baselineSetup);
@@ -24,7 +25,10 @@ export function setPointsOf(job: Job, setupId: string): SetPoint[] {
   });
 }
 
-/** The job after somebody set a state of a setup as the baseline had it; the same job when there is nothing to set. */
+/**
+ * The job after somebody set a state of a setup as the baseline had it; the same job when there is nothing to set.
+ * @example setAsBaseline({ ...newJob('1', 'x'), setups: [{ ...newSetup('A', 'x'), state: { fan: '3' } }, newSetup('B', 'y', 'A')] }, 'B', 'fan').setups[1].state.fan // '3'
+ */
 export function setAsBaseline(job: Job, setupId: string, key: StateField): Job {
   const value = job.setups.find((s) => s.id === job.question.baselineSetup)?.state[key];
   if (value === undefined) return job;

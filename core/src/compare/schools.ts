@@ -19,6 +19,7 @@ export interface School {
  * @param baseline corrected curves of the counted baseline pulls on the measure's quantity (power or torque), in order
  * @param candidate the candidate's likewise
  * @param window common window, rpm
+ * @example schoolsOf([{ first: 120, values: Float64Array.of(100, 100) }], [{ first: 120, values: Float64Array.of(102, 102) }], [3000, 3025])[0].percent // 2
  */
 export function schoolsOf(
   baseline: readonly GridCurve[],

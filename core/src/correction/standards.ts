@@ -37,6 +37,10 @@ export const CORRECTION_NAMES: Record<CorrectionId, string> = {
   none: 'Uncorrected',
 };
 
+/**
+ * Whether this names a correction standard.
+ * @example isCorrectionId('sae-j1349') // true
+ */
 export function isCorrectionId(id: string): id is CorrectionId {
   return (CORRECTION_IDS as readonly string[]).includes(id);
 }
@@ -45,6 +49,7 @@ export function isCorrectionId(id: string): id is CorrectionId {
  * The factor of a standard for the given air. Sources: SAE J1349 (85 % mechanical efficiency, hence the 0.18), SAE J607,
  * ISO 1585 (equal to ECE R85 and 80/1269/EEC for spark engines), DIN 70020; constants as tabulated in the handbook.
  * @throws TypeError for `iso-1585-ci` without the engine's data
+ * @example correctionFactor('din-70020', { pressureHpa: 1000, airC: 25, relativeHumidity: 0 }).factor // 1.02186
  */
 export function correctionFactor(id: CorrectionId, air: Air, engine?: CompressionIgnition): CorrectionFactor {
   const dryHpa = dryAirPressureHpa(air);
@@ -101,6 +106,7 @@ export interface CustomStandard {
 /**
  * Factor of a custom standard: the indicated power follows p/√T, friction does not follow the weather, so
  * f = (1/η)·(p0/p)·√(T/T0) − (1/η − 1), the form of SAE J1349 with its own reference.
+ * @example customFactor({ referenceC: 25, referenceHpa: 990, pressure: 'total', mechanicalEfficiency: 0.85 }, { pressureHpa: 990, airC: 25, relativeHumidity: 0 }) // 1
  */
 export function customFactor(standard: CustomStandard, air: Air): number {
   const pressure = standard.pressure === 'dry' ? dryAirPressureHpa(air) : air.pressureHpa;
@@ -110,7 +116,10 @@ export function customFactor(standard: CustomStandard, air: Air): number {
   return inverse * indicated - (inverse - 1);
 }
 
-/** "My sheet says X under standard S in weather W; what is that under S′?" */
+/**
+ * "My sheet says X under standard S in weather W; what is that under S′?"
+ * @example translate(100, 'none', 'din-70020', { pressureHpa: 1013.25, airC: 20, relativeHumidity: 0 }) // 100
+ */
 export function translate(value: number, from: CorrectionId, to: CorrectionId, air: Air): number {
   return (value / correctionFactor(from, air).factor) * correctionFactor(to, air).factor;
 }

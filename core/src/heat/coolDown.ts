@@ -56,6 +56,7 @@ const LEAST_NOISE_C = 0.15;
  *
  * @param samples the recovery, in time order; seconds since the pull ended
  * @param limitC the temperature to fall to, °C
+ * @example forecastCoolDown([], 20, 25).kind // 'too-early'
  */
 export function forecastCoolDown(
   samples: readonly RecoverySample[],

@@ -36,6 +36,10 @@ export const UNKNOWN_BAY: Bay = {
   verdictConstants: {},
 };
 
+/**
+ * A setup with nothing changed and nothing recorded of its state.
+ * @example newSetup('B', 'electric pump', 'A').parentId // 'A'
+ */
 export function newSetup(id: string, label: string, parentId: string | null = null): Setup {
   return {
     id,
@@ -53,6 +57,10 @@ export function newSetup(id: string, label: string, parentId: string | null = nu
   };
 }
 
+/**
+ * A counted pull of round 1 without samples or readings.
+ * @example newPull('A-1', 'A', 1).status // 'counted'
+ */
 export function newPull(id: string, setupId: string, position: number): Pull {
   return {
     id,
@@ -75,6 +83,10 @@ export function newPull(id: string, setupId: string, position: number): Pull {
   };
 }
 
+/**
+ * A job with a baseline A and one candidate B, nothing measured, and the usual method.
+ * @example newJob('QG-1', 'Does it help?').question.baselineSetup // 'A'
+ */
 export function newJob(id: string, title: string): Job {
   return {
     id,

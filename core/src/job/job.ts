@@ -169,11 +169,18 @@ export interface WeatherReading {
   readonly relativeHumidity: number | null;
 }
 
+/**
+ * The samples of a channel as they were recorded, in SI units; undefined when the pull has no such channel.
+ * @example channelValues(newPull('A-1', 'A', 1), 'engine_rpm') // undefined
+ */
 export function channelValues(pull: Pick<Pull, 'channels'>, name: string): Float64Array | undefined {
   return pull.channels.find((channel) => channel.name === name)?.values;
 }
 
-/** The setup that a setup stands for: itself, or the one a chain of return checks leads to. */
+/**
+ * The setup that a setup stands for: itself, or the one a chain of return checks leads to.
+ * @example repeatedSetup([newSetup('A', 'x'), { ...newSetup('A2', 'x'), returnsTo: 'A' }], 'A2') // 'A'
+ */
 export function repeatedSetup(setups: readonly Setup[], id: string): string {
   const seen = new Set<string>();
   let at = id;
@@ -186,13 +193,19 @@ export function repeatedSetup(setups: readonly Setup[], id: string): string {
   return at;
 }
 
-/** A name a technician uses for a pull: setup, middle dot, place in the setup ("A·5"). */
+/**
+ * A name a technician uses for a pull: setup, middle dot, place in the setup ("A·5").
+ * @example [newPull('p', 'A', 1)].map((p) => pullName({ pulls: [p] }, p)) // ['A·1']
+ */
 export function pullName(job: Pick<Job, 'pulls'>, pull: Pull): string {
   const ordered = pullsInOrder(job.pulls.filter((p) => p.setupId === pull.setupId));
   return `${pull.setupId}·${ordered.indexOf(pull) + 1}`;
 }
 
-/** Pulls by time, else by round and position. */
+/**
+ * Pulls by time, else by round and position.
+ * @example pullsInOrder([newPull('b', 'A', 2), newPull('a', 'A', 1)]).map((p) => p.id) // ['a', 'b']
+ */
 export function pullsInOrder(pulls: readonly Pull[]): Pull[] {
   return [...pulls].sort((a, b) => {
     if (a.startedAt && b.startedAt && a.startedAt !== b.startedAt)

@@ -22,6 +22,7 @@ export interface JobProblem {
 /**
  * Why a job cannot be judged, or null. Readers and requests refuse such jobs; this stands between the engine and what an older
  * version stored, so that one row can neither stop a list nor end the process.
+ * @example jobProblem(newJob('1', 'x')) // null
  */
 export function jobProblem(job: Job): JobProblem | null {
   const { question, method, bay, vehicle } = job;
@@ -47,7 +48,10 @@ export function jobProblem(job: Job): JobProblem | null {
   );
 }
 
-/** Why the samples of a pull cannot be judged, or null. Missing samples are no reason. */
+/**
+ * Why the samples of a pull cannot be judged, or null. Missing samples are no reason.
+ * @example pullProblem({ ...newPull('p', 'A', 1), startedAt: 'yesterday' })?.code // 'instant'
+ */
 export function pullProblem(pull: Pull): JobProblem | null {
   const at = `pull ${pull.id}`;
   const when = pull.startedAt && implausibleInstant(pull.startedAt);

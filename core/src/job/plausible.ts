@@ -93,30 +93,43 @@ export function implausible(quantity: PlausibleQuantity, value: number): string 
 const FIRST_INSTANT = Date.UTC(1990, 0, 1);
 const LAST_INSTANT = Date.UTC(2100, 0, 1);
 
-/** Why a text is no instant of a test day: ISO 8601, 1990 to 2100. */
+/**
+ * Why a text is no instant of a test day: ISO 8601, 1990 to 2100.
+ * @example implausibleInstant('2026-05-02T08:00:00Z') // null
+ */
 export function implausibleInstant(text: string): string | null {
   const at = text.length <= 40 && /^\d{4}-\d{2}-\d{2}/.test(text) ? Date.parse(text) : NaN;
   if (Number.isNaN(at)) return `"${text.slice(0, 40)}" is not a date and time (ISO 8601)`;
   return plausibleInstantMs(at) ? null : `${text} is outside the years 1990 to 2100`;
 }
 
-/** Whether milliseconds since 1970 are an instant of a test day. */
+/**
+ * Whether milliseconds since 1970 are an instant of a test day.
+ * @example plausibleInstantMs(Date.UTC(1989, 0, 1)) // false
+ */
 export function plausibleInstantMs(at: number): boolean {
   return at >= FIRST_INSTANT && at < LAST_INSTANT;
 }
 
-/** Why a text is no IANA time zone that this machine knows. */
+/**
+ * Why a text is no IANA time zone that this machine knows.
+ * @example implausibleTimeZone('Europe/Lisbon') // null
+ */
 export function implausibleTimeZone(text: string): string | null {
+  const wrong = `"${text.slice(0, 40)}" is no time zone such as Europe/Lisbon`;
+  if (text.length > 64) return wrong;
   try {
-    if (text.length > 64) throw new RangeError();
     new Intl.DateTimeFormat('en-US', { timeZone: text });
     return null;
   } catch {
-    return `"${text.slice(0, 40)}" is no time zone such as Europe/Lisbon`;
+    return wrong;
   }
 }
 
-/** Why two numbers are no window of engine speed. */
+/**
+ * Why two numbers are no window of engine speed.
+ * @example implausibleWindow([3000, 6500]) // null
+ */
 export function implausibleWindow(window: unknown): string | null {
   if (!Array.isArray(window) || window.length !== 2 || !window.every((v) => typeof v === 'number'))
     return 'a window is two engine speeds, such as [3000, 7000]';
@@ -126,7 +139,10 @@ export function implausibleWindow(window: unknown): string | null {
   return high > low && low > 0 ? null : 'a window rises from a lower to a higher engine speed';
 }
 
-/** What a text must not hold: NUL cannot be stored, and a lone surrogate is half a character. */
+/**
+ * What a text must not hold: NUL cannot be stored, and a lone surrogate is half a character.
+ * @example implausibleText('as arrived') // null
+ */
 export function implausibleText(text: string, most: number = LIMITS.textCharacters): string | null {
   if (text.length > most) return `a text of ${text.length} characters; at most ${most} are kept`;
   if (text.includes('\0')) return 'a text with a NUL character';

@@ -17,7 +17,10 @@ export interface PullWeather {
   readonly factor: CorrectionFactor | null;
 }
 
-/** A pull's own weather, its gaps filled from the job's readings, and the method's correction factor for it. */
+/**
+ * A pull's own weather, its gaps filled from the job's readings, and the method's correction factor for it.
+ * @example pullWeather(newJob('1', 'x'), newPull('p', 'A', 1)).air // null
+ */
 export function pullWeather(job: Pick<Job, 'weather' | 'method'>, pull: Pull): PullWeather {
   const filled = (key: 'pressureHpa' | 'airC' | 'relativeHumidity') =>
     pull[key] ?? readingAt(job.weather, pull.startedAt, key);

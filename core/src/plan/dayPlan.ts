@@ -53,7 +53,10 @@ const LABELS: Record<PlanShape, string> = {
   plain: 'Plain before and after',
 };
 
-/** What a job wants of a plan, from its method, its model card and its day's papers. */
+/**
+ * What a job wants of a plan, from its method, its model card and its day's papers.
+ * @example planRequestOf(newJob('1', 'x')).baseline // 'A'
+ */
 export function planRequestOf(job: Job): PlanRequest {
   const day = job.day ?? USUAL_DAY;
   const baseline = job.question.baselineSetup;
@@ -75,13 +78,19 @@ export function planRequestOf(job: Job): PlanRequest {
 /** A part that comes off again within about an hour gets a return check; longer, the hold plan is the usual way. */
 const RETURN_MINUTES = 60;
 
-/** The shape that is usual for this job: how long a fitting takes, whether it can be undone, and what the house method says. */
+/**
+ * The shape that is usual for this job: how long a fitting takes, whether it can be undone, and what the house method says.
+ * @example usualShape(newJob('1', 'x'), 240) // 'hold'
+ */
 export function usualShape(job: Job, fittingMinutes: number): PlanShape {
   if (job.day?.cannotBeUndone || fittingMinutes > RETURN_MINUTES) return 'hold';
   return job.question.candidateSetups.length > 1 && job.method.schools?.order === 'middle' ? 'middle' : 'return';
 }
 
-/** The plan that a page starts from: what was saved, else what is usual and what the house method says of the order. */
+/**
+ * The plan that a page starts from: what was saved, else what is usual and what the house method says of the order.
+ * @example startingPlan(newJob('1', 'x')).order // 'fixed'
+ */
 export function startingPlan(job: Job): DayPlan {
   const { plan } = job.day ?? USUAL_DAY;
   if (plan.startAt !== null || job.question.plan.length > 0) return plan;
@@ -89,7 +98,10 @@ export function startingPlan(job: Job): DayPlan {
   return { ...plan, shape: usualShape(job, plan.fittingMinutes), order: drawn ? 'randomised' : plan.order };
 }
 
-/** The plans side by side: what each costs in minutes and what it finds in per cent. */
+/**
+ * The plans side by side: what each costs in minutes and what it finds in per cent.
+ * @example comparePlans(planRequestOf(newJob('1', 'x'))).map((p) => p.shape) // ['return', 'twice', 'hold', 'plain']
+ */
 export function comparePlans(request: PlanRequest): PlannedDay[] {
   return shapesFor(request.candidates.length).map((shape) => planDay(shape, request));
 }
@@ -99,6 +111,10 @@ function shapesFor(candidates: number): PlanShape[] {
   return candidates > 1 ? ['return', 'middle', 'hold', 'plain'] : ['return', 'twice', 'hold', 'plain'];
 }
 
+/**
+ * One shape of day worked out: its rounds, its blocks of minutes and the gain, per cent, that it finds.
+ * @example planDay('return', planRequestOf(newJob('1', 'x'))).steps.map((s) => s.setup) // ['A', 'B', 'A2']
+ */
 export function planDay(shape: PlanShape, request: PlanRequest): PlannedDay {
   const steps = stepsOf(shape, request);
   const blocks = layOut(steps, request);
@@ -180,7 +196,10 @@ function setupsToAdd(job: Pick<Job, 'setups' | 'question'>, steps: readonly Plan
   });
 }
 
-/** The setups of a job for a plan: what it needs is added, and what only an earlier plan needed goes, unless it was pulled or fitted. */
+/**
+ * The setups of a job for a plan: what it needs is added, and what only an earlier plan needed goes, unless it was pulled or fitted.
+ * @example setupsForPlan(newJob('1', 'x'), []).length // 2
+ */
 export function setupsForPlan(job: Job, steps: readonly PlanStep[]): Setup[] {
   const wanted = (id: string) => steps.some((s) => s.setup === id);
   const touched = (id: string) =>
@@ -206,7 +225,10 @@ function findsPercent(steps: readonly PlanStep[], request: PlanRequest): number 
   return truePercent(Math.max(...found));
 }
 
-/** The fewest counted pulls per setup with which a plan of this shape finds the gain that would matter; null if none up to 12. */
+/**
+ * The fewest counted pulls per setup with which a plan of this shape finds the gain that would matter; null if none up to 12.
+ * @example pullsFor('plain', 0.01, planRequestOf(newJob('1', 'x'))) // null
+ */
 export function pullsFor(shape: PlanShape, meaningfulPercent: number, request: PlanRequest): number | null {
   for (let counted = 2; counted <= 12; counted += 1)
     if (planDay(shape, { ...request, counted }).findsPercent <= meaningfulPercent) return counted;
@@ -224,6 +246,7 @@ export type PlanWarning =
  * Closing time, and the weather somebody read and typed, against a plan.
  * @param startMin the first pull, minutes after midnight; `open` likewise
  * @param forecastC least and most air temperature of the day, °C; null when nobody typed it
+ * @example planWarnings({ minutes: 200 }, 540, { fromMin: 480, untilMin: 720 }, null, { airDriftC: 5.6, factorDriftPercent: 1 })[0].code // 'after-closing'
  */
 export function planWarnings(
   day: Pick<PlannedDay, 'minutes'>,

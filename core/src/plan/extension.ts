@@ -15,6 +15,7 @@ export interface Extension {
 /**
  * The extension that the open question asks for; null when nothing is open, or when no rounds within reach would help.
  * Of several open candidates the one that needs most decides.
+ * @example extensionOf(newJob('1', 'x'), judgeJob(newJob('1', 'x'))) // null
  */
 export function extensionOf(job: Job, judgement: Judgement): Extension | null {
   const open = judgement.verdicts.filter((v) => v.morePullsNeeded?.pulls);
@@ -42,6 +43,7 @@ function roundsOf(job: Job, verdict: CandidateVerdict): PlanStep[] {
 /**
  * A job whose plan goes on with these rounds. One extension may be declared before the first counted pull; whatever is added
  * otherwise was added after the result could be seen, and the report says so.
+ * @example extended(newJob('1', 'x'), [{ setup: 'B', settle: 2, counted: 3 }], '2026-05-02T08:00:00Z').day.plan.extended.declared // false
  */
 export function extended(job: Job, rounds: readonly PlanStep[], at: string): Job {
   const day = job.day ?? USUAL_DAY;

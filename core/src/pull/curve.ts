@@ -10,7 +10,10 @@ export interface PullCurve {
   readonly findings: readonly PullFinding[];
 }
 
-/** The curve of a prepared pull at an averaging width in rpm (0 = raw). */
+/**
+ * The curve of a prepared pull at an averaging width in rpm (0 = raw).
+ * @example pullCurve(preparePulls([newPull('p', 'A', 1)], UNKNOWN_BAY, UNKNOWN_VEHICLE)[0], 100).findings[0].code // 'no-power'
+ */
 export function pullCurve({ pull, usable }: PreparedPull, widthRpm: number): PullCurve {
   const power = gridCurve(usable.rpm, usable.powerW, widthRpm);
   const findings: PullFinding[] = [...usable.findings];
@@ -24,7 +27,10 @@ export function pullCurve({ pull, usable }: PreparedPull, widthRpm: number): Pul
   return { pull, power, findings };
 }
 
-/** What an importer shows before anything is stored: the curve at 100 rpm averaging and what was noticed. */
+/**
+ * What an importer shows before anything is stored: the curve at 100 rpm averaging and what was noticed.
+ * @example usablePreview(newPull('p', 'A', 1), UNKNOWN_BAY, UNKNOWN_VEHICLE).curve // []
+ */
 export function usablePreview(
   pull: Pull,
   bay: Bay,

@@ -20,15 +20,26 @@ export interface GridCurve {
 
 export const EMPTY_CURVE: GridCurve = { first: 0, values: new Float64Array(), samples: new Uint32Array() };
 
+/**
+ * Lowest engine speed of a curve, rpm.
+ * @example fromRpm(gridCurve(Float64Array.of(3000, 3025), Float64Array.of(1, 2), 0)) // 3000
+ */
 export function fromRpm(curve: GridCurve): number {
   return curve.first * GRID_STEP_RPM;
 }
 
+/**
+ * Highest engine speed of a curve, rpm.
+ * @example toRpm(gridCurve(Float64Array.of(3000, 3025), Float64Array.of(1, 2), 0)) // 3025
+ */
 export function toRpm(curve: GridCurve): number {
   return (curve.first + curve.values.length - 1) * GRID_STEP_RPM;
 }
 
-/** Value at a grid point 25·k, NaN outside. */
+/**
+ * Value at a grid point 25·k, NaN outside.
+ * @example atGrid(gridCurve(Float64Array.of(3000, 3025), Float64Array.of(7, 8), 0), 121) // 8
+ */
 export function atGrid(curve: GridCurve, k: number): number {
   return curve.values[k - curve.first] ?? NaN;
 }
@@ -40,6 +51,7 @@ export function atGrid(curve: GridCurve, k: number): number {
  *
  * @param rpm ascending engine speed of the samples
  * @param widthRpm averaging width, rpm; 0 for raw
+ * @example fromRpm(gridCurve(Float64Array.of(3010, 3040, 3070), Float64Array.of(10, 13, 16), 0)) // 3025
  */
 export function gridCurve(rpm: Float64Array, values: Float64Array, widthRpm: number): GridCurve {
   const n = rpm.length;
@@ -83,12 +95,18 @@ function straightLine(rpm: Float64Array, values: Float64Array, right: number, at
   return values[right - 1]! + share * (values[right]! - values[right - 1]!);
 }
 
-/** A curve multiplied by a factor. */
+/**
+ * A curve multiplied by a factor.
+ * @example scaled(gridCurve(Float64Array.of(3000, 3025), Float64Array.of(100, 100), 0), 1.02).values[0] // 102
+ */
 export function scaled(curve: GridCurve, factor: number): GridCurve {
   return factor === 1 ? curve : { ...curve, values: curve.values.map((value) => value * factor) };
 }
 
-/** Value between grid points by a straight line; NaN outside the curve or in a hole. */
+/**
+ * Value between grid points by a straight line; NaN outside the curve or in a hole.
+ * @example interpolate(gridCurve(Float64Array.of(3000, 3025), Float64Array.of(10, 20), 0), 3010) // 14
+ */
 export function interpolate(curve: GridCurve, rpm: number): number {
   const place = rpm / GRID_STEP_RPM - curve.first;
   const below = floor(place + 1e-9);
@@ -103,6 +121,7 @@ export function interpolate(curve: GridCurve, rpm: number): number {
 /**
  * Mean over a window, ∫v dn/Δn, by the trapezoid rule on the grid with interpolated ends. NaN when the curve does not
  * cover the window.
+ * @example windowMean(gridCurve(Float64Array.of(3000, 3025, 3050), Float64Array.of(10, 20, 30), 0), 3000, 3050) // 20
  */
 export function windowMean(curve: GridCurve, from: number, to: number): number {
   if (!(to > from) || from < fromRpm(curve) - 1e-6 || to > toRpm(curve) + 1e-6) return NaN;
@@ -120,7 +139,10 @@ export function windowMean(curve: GridCurve, from: number, to: number): number {
   return area / (to - from);
 }
 
-/** Boxcar mean over ±`widthRpm`/2 on the grid, one-sided at the ends; holes stay holes. */
+/**
+ * Boxcar mean over ±`widthRpm`/2 on the grid, one-sided at the ends; holes stay holes.
+ * @example boxcar(gridCurve(Float64Array.of(3000, 3025, 3050), Float64Array.of(10, 20, 60), 0), 50).values[1] // 30
+ */
 export function boxcar(curve: GridCurve, widthRpm: number): GridCurve {
   const half = round(widthRpm / 2 / GRID_STEP_RPM);
   const values = curve.values.map((centre, i) => {
@@ -139,7 +161,10 @@ export function boxcar(curve: GridCurve, widthRpm: number): GridCurve {
   return { ...curve, values };
 }
 
-/** Arithmetic mean of several curves where all of them have a value. */
+/**
+ * Arithmetic mean of several curves where all of them have a value.
+ * @example meanCurve([10, 20].map((w) => gridCurve(Float64Array.of(3000, 3025), Float64Array.of(w, w), 0))).values[0] // 15
+ */
 export function meanCurve(curves: readonly GridCurve[]): GridCurve {
   if (curves.length === 0) return EMPTY_CURVE;
   const first = max(...curves.map((c) => c.first));
@@ -169,6 +194,7 @@ export interface Peak {
 /**
  * Peak by a quadratic through the highest grid point ± 4; a vertex outside them leaves the grid maximum; at the
  * window's edge the peak was not reached. Null for a curve without values.
+ * @example peakOf(gridCurve(Float64Array.of(3000, 3025, 3050), Float64Array.of(10, 30, 20), 0))?.value // 30.4167
  */
 export function peakOf(curve: GridCurve): Peak | null {
   let top = -1;

@@ -70,7 +70,10 @@ export class PreparedPulls {
   }
 }
 
-/** Usable windows of pulls that are looked at once. */
+/**
+ * Usable windows of pulls that are looked at once.
+ * @example preparePulls([newPull('p', 'A', 1)], UNKNOWN_BAY, UNKNOWN_VEHICLE).length // 1
+ */
 export function preparePulls(pulls: readonly Pull[], bay: Bay, vehicle: Vehicle): PreparedPull[] {
   return new PreparedPulls().of({ pulls, bay, vehicle });
 }

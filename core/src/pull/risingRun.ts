@@ -8,6 +8,7 @@ export interface SampleRange {
  * The longest rising run in rpm: the pull inside a recording. A fall is sustained when three samples in a row lie under
  * the highest speed so far by 1 % (at least 40 rpm); the run ends at that highest speed, so nothing of the coast-down
  * after it is averaged in. Pickup noise smaller than that does not end a run. The 1 % are judgement, no source.
+ * @example longestRisingRun([2000, 1990, 2010, 2030, 2060, 1500]) // { from: 1, to: 5 }
  */
 export function longestRisingRun(rpm: ArrayLike<number>): SampleRange {
   let best: SampleRange = { from: 0, to: 0 };

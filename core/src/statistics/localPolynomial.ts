@@ -19,6 +19,7 @@ export interface LocalFit {
  * @param degree 1 or 2; lowered by itself where fewer distinct x than coefficients are given
  * @param weight optional weight of a sample from its distance x − at
  * @returns value and slope at `at`; NaN when no sample has weight
+ * @example localPolynomial([0, 1, 2, 3], [0, 2, 4, 6], 0, 4, 1.5, 1) // { value: 3, slope: 2 }
  */
 export function localPolynomial(
   x: ArrayLike<number>,
@@ -72,7 +73,10 @@ export function localPolynomial(
   return { value: t0 / s0, slope: 0 };
 }
 
-/** Tricube weight on ±`halfWidth` (Cleveland 1979). */
+/**
+ * Tricube weight on ±`halfWidth` (Cleveland 1979).
+ * @example tricube(2)(1) // 0.669922
+ */
 export function tricube(halfWidth: number): (distance: number) => number {
   return (distance) => {
     const u = abs(distance) / halfWidth;

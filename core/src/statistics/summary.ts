@@ -3,7 +3,10 @@
 // Bound once: the numeric loops below call them millions of times.
 const { abs, floor, min, round, sqrt } = Math;
 
-/** Sum with Neumaier's compensation (Neumaier 1974). */
+/**
+ * Sum with Neumaier's compensation (Neumaier 1974).
+ * @example sum([0.1, 0.2, 0.3]) // 0.6
+ */
 export function sum(values: ArrayLike<number>): number {
   let total = 0;
   let lost = 0;
@@ -16,12 +19,18 @@ export function sum(values: ArrayLike<number>): number {
   return total + lost;
 }
 
-/** Arithmetic mean; NaN for no values. */
+/**
+ * Arithmetic mean; NaN for no values.
+ * @example mean([1, 2, 6]) // 3
+ */
 export function mean(values: ArrayLike<number>): number {
   return sum(values) / values.length;
 }
 
-/** Sample standard deviation (n − 1), two passes; NaN under two values. */
+/**
+ * Sample standard deviation (n − 1), two passes; NaN under two values.
+ * @example standardDeviation([1, 2, 3]) // 1
+ */
 export function standardDeviation(values: ArrayLike<number>): number {
   if (values.length < 2) return NaN;
   const centre = mean(values);
@@ -29,7 +38,10 @@ export function standardDeviation(values: ArrayLike<number>): number {
   return sqrt(sum(squares) / (values.length - 1));
 }
 
-/** Quantile by linear interpolation between order statistics (Hyndman & Fan 1996, type 7). */
+/**
+ * Quantile by linear interpolation between order statistics (Hyndman & Fan 1996, type 7).
+ * @example quantile([1, 2, 3, 4], 0.25) // 1.75
+ */
 export function quantile(values: ArrayLike<number>, probability: number): number {
   // A typed array sorts numbers as numbers, several times faster than a comparison would.
   const sorted = Float64Array.from(values).sort();
@@ -40,11 +52,18 @@ export function quantile(values: ArrayLike<number>, probability: number): number
   return low === undefined || high === undefined ? NaN : low + (place - below) * (high - low);
 }
 
+/**
+ * The middle of the values; NaN of none.
+ * @example median([3, 1, 2]) // 2
+ */
 export function median(values: ArrayLike<number>): number {
   return quantile(values, 0.5);
 }
 
-/** Rounded to 1e-9 before a threshold decides, because engines differ in the last bit of exp, log and pow. */
+/**
+ * Rounded to 1e-9 before a threshold decides, because engines differ in the last bit of exp, log and pow.
+ * @example steady(0.1 + 0.2) // 0.3
+ */
 export function steady(value: number): number {
   const rounded = round(value * 1e9) / 1e9;
   return Object.is(rounded, -0) ? 0 : rounded;
@@ -53,6 +72,7 @@ export function steady(value: number): number {
 /**
  * One-way analysis of variance: sums of squares and mean squares between and within groups.
  * The root of the within mean square is the repeatability standard deviation of ISO 5725-2.
+ * @example analysisOfVariance([[1, 2], [3, 4]]).residualSd // 0.707107
  */
 export function analysisOfVariance(groups: readonly (readonly number[])[]) {
   const used = groups.filter((group) => group.length > 0);

@@ -82,25 +82,43 @@ export type UnitName = keyof typeof UNITS;
 
 export const UNIT_NAMES = Object.keys(UNITS) as UnitName[];
 
+/**
+ * Whether this names a unit that can be converted.
+ * @example isUnitName('furlong') // false
+ */
 export function isUnitName(name: string): name is UnitName {
   return Object.hasOwn(UNITS, name);
 }
 
+/**
+ * The quantity that a unit measures.
+ * @example quantityOf('hp') // 'power'
+ */
 export function quantityOf(name: UnitName): Quantity {
   return UNITS[name].quantity;
 }
 
+/**
+ * Every unit of a quantity.
+ * @example unitsOf('torque').includes('lb·ft') // true
+ */
 export function unitsOf(quantity: Quantity): UnitName[] {
   return UNIT_NAMES.filter((name) => UNITS[name].quantity === quantity);
 }
 
-/** Value in the SI unit of its quantity. `toSi(1, 'hp') === 745.69987158`. */
+/**
+ * Value in the SI unit of its quantity. `toSi(1, 'hp') === 745.69987158`.
+ * @example toSi(100, 'hp') // 74570
+ */
 export function toSi(value: number, from: UnitName): number {
   const { factor, offset } = UNITS[from];
   return value * factor + offset;
 }
 
-/** Many values in the SI unit of their quantity, times a scale; each equals `toSi(value, from) * scale`. */
+/**
+ * Many values in the SI unit of their quantity, times a scale; each equals `toSi(value, from) * scale`.
+ * @example allToSi(Float64Array.of(1, 2), 'kW')[1] // 2000
+ */
 export function allToSi(values: Float64Array, from: UnitName, scale = 1): Float64Array {
   const { factor, offset } = UNITS[from];
   const out = new Float64Array(values.length);
@@ -108,7 +126,10 @@ export function allToSi(values: Float64Array, from: UnitName, scale = 1): Float6
   return out;
 }
 
-/** Value in `to`, from the SI unit of its quantity. */
+/**
+ * Value in `to`, from the SI unit of its quantity.
+ * @example fromSi(20, '°F') // 68
+ */
 export function fromSi(value: number, to: UnitName): number {
   const { factor, offset } = UNITS[to];
   return (value - offset) / factor;
@@ -117,6 +138,7 @@ export function fromSi(value: number, to: UnitName): number {
 /**
  * Converts between two units of one quantity.
  * @throws RangeError when the units measure different things
+ * @example convert(100, 'kW', 'hp') // 134.102
  */
 export function convert(value: number, from: UnitName, to: UnitName): number {
   if (UNITS[from].quantity !== UNITS[to].quantity) {
@@ -125,12 +147,18 @@ export function convert(value: number, from: UnitName, to: UnitName): number {
   return from === to ? value : fromSi(toSi(value, from), to);
 }
 
-/** Angular speed of a shaft in rad/s from rev/min. */
+/**
+ * Angular speed of a shaft in rad/s from rev/min.
+ * @example radPerSecond(3000) // 314.159
+ */
 export function radPerSecond(rpm: number): number {
   return (rpm * PI) / 30;
 }
 
-/** Torque in N·m at the engine-speed axis: wheel power divided by engine speed. */
+/**
+ * Torque in N·m at the engine-speed axis: wheel power divided by engine speed.
+ * @example torqueAtEngineSpeed(100e3, 5000) // 190.986
+ */
 export function torqueAtEngineSpeed(powerW: number, rpm: number): number {
   return powerW / radPerSecond(rpm);
 }

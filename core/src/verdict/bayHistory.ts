@@ -14,6 +14,7 @@ const LEAST_RETURN_CHECKS = 8;
  * Prior pull-to-pull SD (%) and its degrees of freedom from a bay's repeat groups, empirical Bayes after Smyth (2004):
  * e_g = ln s_g² − ψ(d_g/2) + ln(d_g/2), ψ′(d0/2) = var(e) − mean ψ′(d_g/2), s0² = exp(ē + ψ(d0/2) − ln(d0/2)).
  * Null under six groups.
+ * @example bayPrior([]) // null
  */
 export function bayPrior(groups: readonly RepeatGroup[]): { s0: number; d0: number } | null {
   const used = groups.filter((g) => g.df > 0);
@@ -36,6 +37,7 @@ export interface ReturnCheck {
 /**
  * τ and s_d (%, %/h) from a bay's return checks by non-negative least squares of D² − s0²(1/n1 + 1/n2) on [2, Δt²], each kept
  * between a quarter and twice its default. Null under eight checks.
+ * @example bayAllowances([], 0.5, {}) // null
  */
 export function bayAllowances(
   checks: readonly ReturnCheck[],

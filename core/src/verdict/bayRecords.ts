@@ -22,6 +22,7 @@ interface Round {
 /**
  * Repeat groups (one setup, one round, heat-adjusted by h0) and return checks of a job: what the bay learns of itself.
  * Pulls that were marked (a gate overridden) or left out say nothing about how the bay repeats.
+ * @example bayRecord(newJob('1', 'x'), judgeJob(newJob('1', 'x'))).groups // []
  */
 export function bayRecord(job: Job, judgement: Judgement): BayRecord {
   const rounds = roundsOf(job, judgement);
@@ -82,7 +83,10 @@ export interface BayLearned {
   readonly minutesPerPull: number | null;
 }
 
-/** Pull-to-pull SD and interval from six repeat groups on, round and drift allowances from eight return checks on. */
+/**
+ * Pull-to-pull SD and interval from six repeat groups on, round and drift allowances from eight return checks on.
+ * @example bayLearned([]).groups // 0
+ */
 export function bayLearned(records: readonly BayRecord[]): BayLearned {
   const groups = records.flatMap((r) => r.groups);
   const checks = records.flatMap((r) => r.checks);

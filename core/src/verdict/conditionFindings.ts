@@ -71,7 +71,10 @@ export type ConditionFinding = {
   };
 }[ConditionFindingCode];
 
-/** A finding on a pair of setups. */
+/**
+ * A finding on a pair of setups.
+ * @example conditionFinding('rise', 'warning', { baselineC: 1, candidateC: 3 }).code // 'rise'
+ */
 export function conditionFinding<Code extends ConditionFindingCode>(
   code: Code,
   severity: Severity,

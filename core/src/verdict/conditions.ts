@@ -53,7 +53,10 @@ export interface GateInput {
   readonly timesKnown: boolean;
 }
 
-/** All gates of a pair: the table rows, the state rows, and the findings that warn or decide. */
+/**
+ * All gates of a pair: the table rows, the state rows, and the findings that warn or decide.
+ * @example gates({ job: newJob('1', 'x'), side: 1, candidateId: 'B', pulls: [], meantToChange: false, drift: 2.5, windowShare: 1, settle: { baseline: 2, candidate: 2 }, timesKnown: true }).findings[0].code // 'drifted-too-far'
+ */
 export function gates(input: GateInput): { findings: ConditionFinding[]; rows: ConditionRow[]; state: StateRow[] } {
   const { job, pulls, side } = input;
   const base = pulls.filter((p) => p.side === 0);

@@ -40,7 +40,10 @@ function reading(measure: Measure): Endpoint['read'] {
   }
 }
 
-/** Torque at the engine-speed axis on the same grid, exactly P/ω. */
+/**
+ * Torque at the engine-speed axis on the same grid, exactly P/ω.
+ * @example torqueCurve({ first: 200, values: Float64Array.of(100e3) }).values[0] // 190.986
+ */
 export function torqueCurve<T extends { readonly first: number; readonly values: Float64Array }>(power: T): T {
   return { ...power, values: power.values.map((p, i) => torqueAtEngineSpeed(p, (power.first + i) * 25)) };
 }

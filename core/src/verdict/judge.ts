@@ -31,12 +31,18 @@ import { selectPulls, type Candidate, type Selection } from './selection.ts';
 /** How much to work out: everything, or the verdicts without bands and ribbon (calibration runs). */
 export type JudgementDepth = 'full' | 'verdict';
 
-/** Judges a job: every pull with its findings, every candidate with its verdict. Pure; same input, same digits. */
+/**
+ * Judges a job: every pull with its findings, every candidate with its verdict. Pure; same input, same digits.
+ * @example judgeJob(newJob('1', 'x')).verdicts[0].reason // 'too-few-pulls'
+ */
 export function judgeJob(job: Job, depth: JudgementDepth = 'full'): Judgement {
   return judgePrepared(job, preparePulls(job.pulls, job.bay, job.vehicle), depth);
 }
 
-/** The same for pulls whose usable windows were already found, so that a change of method is quick. */
+/**
+ * The same for pulls whose usable windows were already found, so that a change of method is quick.
+ * @example judgePrepared(newJob('1', 'x'), []).pulls // []
+ */
 export function judgePrepared(job: Job, prepared: readonly PreparedPull[], depth: JudgementDepth = 'full'): Judgement {
   const selection = selectPulls(job, prepared);
   const settings = settingsOf(job, selection);

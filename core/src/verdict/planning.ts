@@ -19,7 +19,10 @@ export interface PlanTimes {
 /** Five minutes a pull, 50 min a change, two settle pulls: the times of the handbook's planning table. */
 export const DEFAULT_TIMES: PlanTimes = { minutesPerPull: 5, minutesPerChange: 50, settlePulls: 2 };
 
-/** Minutes from the last counted pull of a round to the first counted pull of the next. */
+/**
+ * Minutes from the last counted pull of a round to the first counted pull of the next.
+ * @example minutesBetweenRounds(DEFAULT_TIMES) // 65
+ */
 export function minutesBetweenRounds(times: PlanTimes): number {
   return times.minutesPerChange + (times.settlePulls + 1) * times.minutesPerPull;
 }
@@ -30,7 +33,10 @@ export function minutesBetweenRounds(times: PlanTimes): number {
  */
 const RISE_PER_PULL_C = 3;
 
-/** The counted pulls of a plan, laid out in time, each round warming alike. */
+/**
+ * The counted pulls of a plan, laid out in time, each round warming alike.
+ * @example plannedPulls([{ side: 0, counted: 3 }, { side: 1, counted: 3 }]).length // 6
+ */
 export function plannedPulls(
   rounds: readonly PlannedRound[],
   times: PlanTimes = DEFAULT_TIMES,
@@ -87,7 +93,10 @@ function expectedDriftSquare(design: Design, s: number): number {
   );
 }
 
-/** Smallest gain (log-percent) of candidate `side` that a plan finds on 80 % of days: (t.975 + t.80)·SE. */
+/**
+ * Smallest gain (log-percent) of candidate `side` that a plan finds on 80 % of days: (t.975 + t.80)·SE.
+ * @example smallestGainFound([{ side: 0, counted: 3 }, { side: 1, counted: 3 }, { side: 0, counted: 2 }], 0.5, DEFAULT_CONSTANTS) // 1.48862
+ */
 export function smallestGainFound(
   rounds: readonly PlannedRound[],
   s: number,

@@ -36,7 +36,10 @@ const NAMED_BY: Record<StateRow['key'], RegExp> = {
   averagingRpm: /\baveraging\b/i,
 };
 
-/** The items of a setup's changes along its parents, down to but without the baseline. */
+/**
+ * The items of a setup's changes along its parents, down to but without the baseline.
+ * @example declaredChanges([newSetup('A', 'x'), { ...newSetup('B', 'y', 'A'), changes: 'part fitted: pump; tune 4' }], 'B', 'A') // ['part fitted: pump', 'tune 4']
+ */
 export function declaredChanges(setups: readonly Setup[], id: string, baseline: string): string[] {
   const items: string[] = [];
   const seen = new Set<string>();
@@ -55,12 +58,18 @@ export function declaredChanges(setups: readonly Setup[], id: string, baseline: 
   return items;
 }
 
-/** Whether one of the declared changes names a state. A fitted part that happens to bear the word does not. */
+/**
+ * Whether one of the declared changes names a state. A fitted part that happens to bear the word does not.
+ * @example isDeclared('fuel', ['fuel: 98 for 95']) // true
+ */
 export function isDeclared(key: StateRow['key'], items: readonly string[]): boolean {
   return items.some((item) => !/^\s*part\b/i.test(item) && NAMED_BY[key].test(item));
 }
 
-/** State of baseline and candidate side by side: what is the same, declared, different, or not recorded. */
+/**
+ * State of baseline and candidate side by side: what is the same, declared, different, or not recorded.
+ * @example stateRows(newJob('1', 'x'), 'B', [], [])[0].status // 'unknown'
+ */
 export function stateRows(
   job: Job,
   candidateId: string,
@@ -125,7 +134,10 @@ function compare(
   return same ? 'same' : declared ? 'declared' : 'differs';
 }
 
-/** Tyre pressures within 5 kPa count as the same (judgement); everything else must read the same. */
+/**
+ * Tyre pressures within 5 kPa count as the same (judgement); everything else must read the same.
+ * @example alike('tyrePressureKpa', '220', '224') // true
+ */
 export function alike(key: StateRow['key'], a: string, b: string): boolean {
   if (key === 'tyrePressureKpa' && Number.isFinite(Number(a)) && Number.isFinite(Number(b)))
     return Math.abs(Number(a) - Number(b)) <= 5;

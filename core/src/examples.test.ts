@@ -1,0 +1,55 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { describe, expect, test } from '@jest/globals';
+import * as core from './index.ts';
+
+// Every function of the public door shows one example in its docstring; here each is worked out and held against what it says.
+const SRC = fileURLToPath(new URL('.', import.meta.url));
+/** The first engine's planning of one design; they go with it. */
+const WITHOUT = ['plannedError', 'morePullsNeeded'];
+
+interface Documented {
+  readonly name: string;
+  readonly doc: string;
+  readonly body: string;
+}
+
+const documented: Documented[] = readdirSync(SRC, { recursive: true, encoding: 'utf8' })
+  .filter((name) => name.endsWith('.ts') && !name.endsWith('.test.ts'))
+  .flatMap((name) => {
+    const text = readFileSync(join(SRC, name), 'utf8');
+    return [...text.matchAll(/(\/\*\*(?:(?!\*\/)[\s\S])*\*\/\n)?^export function (\w+)[\s\S]*?^}\n/gm)].map(
+      ([body, doc = '', own]) => ({ name: own!, doc, body }),
+    );
+  })
+  .filter(({ name }) => name in core && !WITHOUT.includes(name));
+
+/** Works an expression out with everything of the door in reach. */
+function worth(expression: string): unknown {
+  // eslint-disable-next-line @typescript-eslint/no-implied-eval -- docstrings are ours
+  return (new Function(...Object.keys(core), `return (${expression})`) as (...all: unknown[]) => unknown)(
+    ...Object.values(core),
+  );
+}
+
+/** A number agrees to the digits that are shown. */
+function agrees(value: unknown, shown: string): void {
+  if (typeof value !== 'number' || !Number.isFinite(value)) return expect(value).toEqual(worth(shown));
+  const decimals = /\.(\d+)$/.exec(shown)?.[1]?.length ?? 0;
+  const loose = Math.abs(value) >= 1e5 ? 0.5e-5 * Math.abs(value) : 0;
+  expect(Math.abs(value - Number(shown))).toBeLessThanOrEqual(Math.max(loose, 0.5 * 10 ** -decimals) + 1e-9);
+}
+
+describe('the public functions of core', () => {
+  test('are all found', () => {
+    expect(documented.length).toBeGreaterThan(110);
+  });
+
+  test.each(documented.map((d) => [d.name, d] as const))('%s does what its example says', (_, { doc, body }) => {
+    const example = /@example ([\s\S]*?)\s*\/\/ (.*)\n/.exec(doc);
+    expect(example).not.toBeNull();
+    agrees(worth(example![1]!.replace(/\n \* ?/g, ' ')), example![2]!.trim());
+    if (/\bthrow new\b/.test(body)) expect(doc).toContain('@throws');
+  });
+});
