@@ -7,7 +7,7 @@ export interface SchoolFollowed {
   readonly says: string;
 }
 
-/** The schools that the job's method wrote down, in the order of the handbook's table; empty when it wrote none. */
+/** The schools that the job's method wrote down, in the order of `DISAGREEMENTS`; empty when it wrote none. */
 export function schoolsFollowed(job: Pick<Job, 'method'>): SchoolFollowed[] {
   const written = job.method.schools ?? {};
   return (Object.keys(DISAGREEMENTS) as DisagreementKey[])

@@ -68,7 +68,7 @@ describe('standard atmosphere (ICAO Doc 7488 / ISO 2533)', () => {
   });
 });
 
-describe('correction factors (handbook table, ±0.0002)', () => {
+describe('correction factors (docs/method.md, ±0.0002)', () => {
   test.each([
     [990, 25, 0, 990, 1, 1.04009, 1, 1.03218, 1.15674, 593, false],
     [1013.25, 25, 0.5, 997.4, 0.99124, 1.03237, 0.9911, 1.0085, 1.17691, 415, false],

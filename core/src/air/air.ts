@@ -1,6 +1,6 @@
 import { vapourPressurePa } from './vapourPressure.ts';
 
-/** Gas constants of dry air and water vapour, J/(kg·K). Source: handbook of the trade's formulas, CIPM-2007 rounded. */
+/** Gas constants of dry air and water vapour, J/(kg·K). Source: CIPM-2007 (Picard et al. 2008), rounded. */
 const R_DRY = 287.055;
 const R_VAPOUR = 461.495;
 /** Sea level of the standard atmosphere. Source: ICAO Doc 7488 / ISO 2533. */

@@ -45,7 +45,7 @@ test.each(SATURATION)('saturation over water at %d °C is %d Pa within 0.15 %%',
   expect(Math.abs(saturationVapourPressurePa(airC) / pascal - 1)).toBeLessThan(0.0015);
 });
 
-// NIST SP 811, appendix B.8 and B.9; values from memory except those the handbook lists.
+// NIST SP 811, appendix B.8 and B.9; values from memory except the factors of power and torque.
 const UNITS: readonly (readonly [number, UnitName, number, UnitName])[] = [
   [1, 'hp', 0.74569987158, 'kW'],
   [1, 'PS', 0.73549875, 'kW'],
@@ -109,7 +109,7 @@ describe('what the formulas must do whatever the weather (property)', () => {
     );
   });
 
-  test('the older 60 °F standard reads 1 to 5 % above the 77 °F standard (handbook, correction spread)', () => {
+  test('the older 60 °F standard reads 1 to 5 % above the 77 °F standard (common practice, no source)', () => {
     for (let pressureHpa = 900; pressureHpa <= 1030; pressureHpa += 10) {
       for (let airC = 5; airC <= 35; airC += 5) {
         for (const relativeHumidity of [0, 0.4, 0.8]) {

@@ -115,7 +115,7 @@ export interface GateRow {
 export const STALE_S = 30;
 /** Car sensors count in whole degrees; an open gate is held open over half of one. Judgement. */
 const OPEN_SLACK_C = 0.6;
-/** Beyond these a day is lost, not only warned of (handbook of the verdict: 10 °C of air, 3 % of the factor). */
+/** Beyond these a day is lost, not only warned of (docs/method.md, gates: 10 °C of air, 3 % of the factor). */
 const LOST_AIR_C = 10;
 const LOST_FACTOR_PERCENT = 3;
 

@@ -47,7 +47,7 @@ export function isCorrectionId(id: string): id is CorrectionId {
 
 /**
  * The factor of a standard for the given air. Sources: SAE J1349 (85 % mechanical efficiency, hence the 0.18), SAE J607,
- * ISO 1585 (equal to ECE R85 and 80/1269/EEC for spark engines), DIN 70020; constants as tabulated in the handbook.
+ * ISO 1585 (equal to ECE R85 and 80/1269/EEC for spark engines), DIN 70020; constants as in docs/method.md, correction.
  * @throws TypeError for `iso-1585-ci` without the engine's data
  * @example correctionFactor('din-70020', { pressureHpa: 1000, airC: 25, relativeHumidity: 0 }).factor // 1.02186
  */

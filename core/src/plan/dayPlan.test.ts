@@ -26,7 +26,7 @@ const request: PlanRequest = {
 };
 
 describe('what a plan costs and what it finds', () => {
-  // The verdict engine's planning table, handbook 5: A3 B3 finds 2.10 %, A3 B3 A2 1.49 % at a pull-to-pull SD of 0.5 %.
+  // The verdict engine's planning table (docs/method.md, planning): A3 B3 finds 2.10 %, A3 B3 A2 1.49 % at a pull-to-pull SD of 0.5 %.
   test('the planning table: a return check finds smaller gains than a plain before and after', () => {
     const [withReturn, twice, hold, plain] = comparePlans(request);
     // A3 B3 A3 B3 A3 finds 1.06 %: five rounds see what no number of pulls in three of them would.

@@ -49,7 +49,7 @@ function judge(input: Row[], options: DesignOptions = { heat: 'adjusted' }, side
 const six = (value: number, expected: number) =>
   expect(Math.abs(value - expected)).toBeLessThan(6e-6 * Math.max(1e-3, Math.abs(expected)));
 
-describe('test vectors of the verdict engine (handbook, two independent implementations)', () => {
+describe('test vectors of the verdict engine (two independent implementations agree on them)', () => {
   test('V1, A3 B3', () => {
     const { design, fit, e } = judge([...A, ...B]);
     six(design.xMean, 48.666667);
@@ -202,7 +202,7 @@ describe('test vectors of the verdict engine (handbook, two independent implemen
   });
 });
 
-describe('planning table (handbook; smallest gain found on 80 % of days)', () => {
+describe('planning table (docs/method.md; smallest gain found on 80 % of days)', () => {
   const plan = (text: string): PlannedRound[] =>
     text.split(' ').map((part) => ({ side: part.startsWith('A') ? 0 : 1, counted: Number(part.slice(1)) }));
   test.each([

@@ -16,7 +16,7 @@ export interface PlanTimes {
   readonly settlePulls: number;
 }
 
-/** Five minutes a pull, 50 min a change, two settle pulls: the times of the handbook's planning table. */
+/** Five minutes a pull, 50 min a change, two settle pulls: the times of the planning table (docs/method.md, planning). */
 export const DEFAULT_TIMES: PlanTimes = { minutesPerPull: 5, minutesPerChange: 50, settlePulls: 2 };
 
 /**

@@ -1,4 +1,5 @@
 import type { ReactNode } from 'react';
+import { Link } from 'react-router';
 import type { Schemas } from '../api/client.ts';
 import { useSession } from '../api/hooks.ts';
 
@@ -31,9 +32,17 @@ export function LookOnly() {
   const { data } = useSession();
   if (!data) return null;
   return (
-    <p className="p-6 text-[15px]">
-      Your role in {data.shop} is to look: a technician or the owner opens jobs and brings files. Ask the owner if that
-      should be you.
-    </p>
+    <section className="sheet mx-auto mt-4 grid max-w-[620px] gap-2 p-6">
+      <h1>Only to be looked at</h1>
+      <p className="text-[15px]">
+        Your role in {data.shop} is viewer: a technician or the owner opens jobs and brings files. Ask the owner if that
+        should be you.
+      </p>
+      <p>
+        <Link className="underline" to="/jobs">
+          Back to the jobs
+        </Link>
+      </p>
+    </section>
   );
 }

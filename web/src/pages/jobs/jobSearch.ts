@@ -32,6 +32,14 @@ function beginOf(day: string, later = 0): string | null {
   return Number.isNaN(at.getTime()) ? null : new Date(at.getTime() + later * DAY_MS).toISOString();
 }
 
+/** The order that an address asks for; without a direction the column's usual one. */
+export function orderOf(sort: string, direction: string | null): JobOrder {
+  if (!(sort in USUALLY_FALLING)) return { sort: 'updated', direction: 'falling' };
+  const own = sort as JobOrder['sort'];
+  const falling = direction === 'rising' || direction === 'falling' ? direction === 'falling' : USUALLY_FALLING[own];
+  return { sort: own, direction: falling ? 'falling' : 'rising' };
+}
+
 /** What the list of jobs is narrowed to and ordered by. It stands in the address: a link and the way back keep it. */
 export function useJobSearch() {
   const [params, setParams] = useSearchParams();
@@ -55,14 +63,7 @@ export function useJobSearch() {
     if (change.q === undefined) put(change);
     else timer.current = window.setTimeout(put, PAUSE_MS, change);
   };
-  const sort = params.get('sort') ?? '';
-  const order: JobOrder =
-    sort in USUALLY_FALLING
-      ? {
-          sort: sort as JobOrder['sort'],
-          direction: params.get('direction') === 'rising' ? 'rising' : 'falling',
-        }
-      : { sort: 'updated', direction: 'falling' };
+  const order = orderOf(params.get('sort') ?? '', params.get('direction'));
   const { q, verdict, bay } = wanted;
   const [since, before] = [wanted.from && beginOf(wanted.from), wanted.until && beginOf(wanted.until, 1)];
   const narrowed: JobQuery = {
