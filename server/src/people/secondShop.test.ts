@@ -45,7 +45,18 @@ describe('a second shop', () => {
       (await ask(first, 'POST', `/api/jobs/${job}/imports`, bodies['post /api/jobs/{id}/imports']!())).status,
     ).toBe(201);
     own.file = (await stage(first, job, 1)).id;
-    const bay = [{ id: (await ask(first, 'POST', '/api/bays', bayBody(() => 0.6))).body.id }];
+    const bay = [
+      {
+        id: (
+          await ask(
+            first,
+            'POST',
+            '/api/bays',
+            bayBody(() => 0.6),
+          )
+        ).body.id,
+      },
+    ];
     const record = (await ask(first, 'POST', '/api/records', bodies['post /api/records']!())).body.id;
     const person = (await teamOf(first)).people[0]!.id;
     await ask(first, 'POST', '/api/people/invitations', { email: 'waits@quillmoor.example', role: 'viewer' });
