@@ -112,7 +112,7 @@ const statementsOf = (method, pullsEach) => {
         'percent', c / 20.0, c / 20.0 - 1, c / 20.0 + 1, false
       FROM ${each}, (SELECT $4::text[]) m, LATERAL (SELECT chance(i, 7, 100) AS c) d`,
     `UPDATE jobs SET verdict_order = CASE v.verdict WHEN 'verified-gain' THEN 1 WHEN 'verified-loss' THEN 2 ELSE 4 END
-      FROM verdict_projections v, ${each}, (SELECT $4::text[]) m WHERE jobs.id = id_of(6, i) AND v.job_id = jobs.id`,
+      FROM verdict_projections v, ${each}, (SELECT $4::text[]) m WHERE jobs.shop_id = $1 AND jobs.id = id_of(6, i) AND v.job_id = jobs.id`,
     `INSERT INTO evidence (shop_id, job_id, n, at, person, kind, what, detail, hash)
       SELECT $1, id_of(6, i), k, '2026-01-05T08:00:00.000Z', 'Bench', 'edit', 'A made-up row.', '', '' FROM ${each}, (SELECT $4::text[]) m, generate_series(1, 30) k`,
   ];

@@ -1,0 +1,102 @@
+/**
+ * The model of a day and what is believed of a bay before its pulls are seen (docs/method.md, The engine). In log-percent,
+ * y = 100·ln P: y = μ(setup) − h·x + g(t) + m(round) + e, with x the start temperature about its mean, g a Gaussian process of the
+ * day's drift, m the mount of a round, and e the scatter of a pull, which for at most one pull of a job is five times as wide.
+ */
+export interface EngineModel {
+  /** Nodes of the pull scatter σ, per cent. */
+  readonly scatterNodes: readonly number[];
+  /** Nodes of the mount scatter τ, per cent. */
+  readonly mountNodes: readonly number[];
+  /** Nodes of the drift rate s, per cent per hour. */
+  readonly driftNodes: readonly number[];
+  /** Median and spread (of the logarithm) of σ, and of τ and s at a scatter of `scatterMedian`. */
+  readonly scatterMedian: number;
+  readonly scatterSpread: number;
+  readonly mountMedian: number;
+  readonly mountSpread: number;
+  readonly driftMedian: number;
+  readonly driftSpread: number;
+  /** h0 and s_h: what a degree of start temperature costs, per cent, and how unsure that is. */
+  readonly heatCoefficientPercentPerC: number;
+  readonly heatCoefficientSpread: number;
+  /** φ: the share of the walk in the drift; the rest is a line over an hour and a hump over a day. */
+  readonly walkShare: number;
+  /** ε: how likely a job holds a bad pull at each place; k_b: how much wider a bad pull scatters, in σ. */
+  readonly badPullOdds: number;
+  readonly badPullSize: number;
+}
+
+const powers = (first: number, ratio: number, n: number) => Array.from({ length: n }, (_, k) => first * ratio ** k);
+
+/** What a bay is taken to be until it has shown itself. Established on simulated days; each value is a judgement. */
+export const USUAL_MODEL: EngineModel = {
+  scatterNodes: powers(0.06, 1.3, 16),
+  mountNodes: powers(0.0375, 2, 5),
+  driftNodes: powers(0.06, 1.8, 7),
+  scatterMedian: 0.45,
+  scatterSpread: 0.5,
+  mountMedian: 0.12,
+  mountSpread: 0.6,
+  driftMedian: 0.26,
+  driftSpread: 0.7,
+  heatCoefficientPercentPerC: 0.1,
+  heatCoefficientSpread: 0.06,
+  walkShare: 0.35,
+  badPullOdds: 0.05,
+  badPullSize: 5,
+};
+
+/** Bands scatter more than the window that they are cut from: the median of σ is raised by this factor (judgement). */
+export const BAND_SCATTER = 1.15;
+
+/** Correlation lengths of the two parts of the drift, hours. */
+const HUMP_H = 3;
+const WALK_H = 4;
+
+/**
+ * k(Δ) of the drift covariance s²·k(Δ): a squared exponential of 3 h and an exponential of 4 h, each scaled so that it changes by
+ * SD 1·s over one hour.
+ * @param hours distance of two pulls
+ */
+export function driftKernel(hours: number, walkShare: number = USUAL_MODEL.walkShare): number {
+  const hump = 1 / (2 * (1 - Math.exp(-1 / (2 * HUMP_H ** 2))));
+  const walk = 1 / (2 * (1 - Math.exp(-1 / WALK_H)));
+  const d = Math.abs(hours);
+  return (1 - walkShare) * hump * Math.exp(-0.5 * (d / HUMP_H) ** 2) + walkShare * walk * Math.exp(-d / WALK_H);
+}
+
+/** Weights of the nodes: for mount `t`, drift `s` and scatter `k` at index (t·drifts + s)·scatters + k; they sum to 1. */
+export type NodePrior = Float64Array;
+
+/** Place of a node in a table over all nodes. */
+export function nodeAt(model: EngineModel, mount: number, drift: number, scatter: number): number {
+  return (mount * model.driftNodes.length + drift) * model.scatterNodes.length + scatter;
+}
+
+/** A normal density of the logarithm over nodes, normalised to 1 over them. */
+export function logNormalOver(nodes: readonly number[], logMedian: number, spread: number): number[] {
+  const raw = nodes.map((node) => Math.exp(-0.5 * ((Math.log(node) - logMedian) / spread) ** 2));
+  const all = raw.reduce((a, b) => a + b, 0);
+  return raw.map((value) => value / all);
+}
+
+/**
+ * The prior of the model: σ log-normal, τ and s log-normal given σ: a bay that scatters also mounts and drifts worse.
+ * @param scatterFactor raises the median of σ, not those of τ and s given σ (bands)
+ */
+export function usualPrior(model: EngineModel = USUAL_MODEL, scatterFactor = 1): NodePrior {
+  const prior = new Float64Array(model.mountNodes.length * model.driftNodes.length * model.scatterNodes.length);
+  const scatter = logNormalOver(model.scatterNodes, Math.log(model.scatterMedian * scatterFactor), model.scatterSpread);
+  model.scatterNodes.forEach((sigma, k) => {
+    const worse = Math.log(sigma / model.scatterMedian);
+    const mount = logNormalOver(model.mountNodes, Math.log(model.mountMedian) + worse, model.mountSpread);
+    const drift = logNormalOver(model.driftNodes, Math.log(model.driftMedian) + worse, model.driftSpread);
+    mount.forEach((pt, t) =>
+      drift.forEach((ps, s) => {
+        prior[nodeAt(model, t, s, k)] = scatter[k]! * pt * ps;
+      }),
+    );
+  });
+  return prior;
+}
