@@ -7,7 +7,21 @@ import { ROOT, run } from './run.mjs';
 /** A database for each group of tests that must not see the others' rows. */
 const DATABASES = [
   ...['server', 'papers', 'browser', 'live', 'day', 'old', 'load', 'away'],
-  ...['rough', 'doors', 'people', 'team', 'fuzz', 'heavy', 'hostile', 'lists', 'records', 'bays', 'signin', 'second'],
+  ...[
+    'rough',
+    'doors',
+    'people',
+    'team',
+    'fuzz',
+    'heavy',
+    'hostile',
+    'lists',
+    'records',
+    'bays',
+    'signin',
+    'second',
+    'document',
+  ],
 ];
 
 /**
@@ -44,6 +58,7 @@ export async function runTests(paths = []) {
     ],
     ['picture of the rooms', ['launcher/architecture.mjs', '--check']],
     ['types', ['node_modules/typescript-7/bin/tsc', '-b']],
+    ['schemas of the API', ['launcher/coreSchemas.mjs', '--check']],
     ['types of the API', ['launcher/apiTypes.mjs', '--check']],
     [
       'types of the tests',

@@ -6,6 +6,7 @@ import cookieParser from 'cookie-parser';
 import { AppModule } from './app.module.ts';
 import { Database } from './database/database.ts';
 import { Forwarder } from './http/forward.ts';
+import { CORE_SCHEMAS } from './http/generated/coreSchemas.ts';
 import { requestLog, serverLog } from './http/log.ts';
 import { pages } from './http/pages.ts';
 import { ProblemFilter, validation } from './http/problem.ts';
@@ -13,6 +14,8 @@ import { LiveChannel } from './live/liveChannel.ts';
 import { BayRelay } from './live/relay.ts';
 import { securityHeaders } from './security/headers.ts';
 import { bodyGuard, requestGuards } from './security/requestGuards.ts';
+
+type SchemasOf = NonNullable<NonNullable<OpenAPIObject['components']>['schemas']>;
 
 const JSON_BYTES = 1_000_000;
 
@@ -45,5 +48,7 @@ export async function createApp(): Promise<NestExpressApplication> {
 }
 
 export function openApi(app: NestExpressApplication): OpenAPIObject {
-  return SwaggerModule.createDocument(app, new DocumentBuilder().setTitle('Prandel').setVersion('1').build());
+  const document = SwaggerModule.createDocument(app, new DocumentBuilder().setTitle('Prandel').setVersion('1').build());
+  const schemas = { ...document.components?.schemas, ...(CORE_SCHEMAS as unknown as SchemasOf) };
+  return { ...document, components: { ...document.components, schemas } };
 }

@@ -40,7 +40,7 @@ export class BaysController {
   /** Every bay with its device panel and the job that is in it. */
   @Get()
   @Access({ read: 'viewer', scopes: ['read-jobs', 'upload-to-bay'] })
-  @ApiCoreAnswer('BayListed')
+  @ApiCoreAnswer('BaysAnswer')
   list(@CurrentUser() caller: Caller, @Req() request: Request) {
     return this.bays.list(caller, request);
   }
@@ -127,7 +127,7 @@ export class BaysController {
 
   /** The run sheet as it stands now; the live channel tells what follows. */
   @Get(':id/sheet')
-  @ApiCoreAnswer('LiveSheet')
+  @ApiCoreAnswer('SheetAnswer')
   sheetNow(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): LiveSheet {
     return this.live.of(caller.shopId, id).sheet();
   }
@@ -141,7 +141,7 @@ export class BaysController {
 
   /** What the bay has learned of itself: pull-to-pull SD and allowances, and from how many rounds and return checks. */
   @Get(':id/history')
-  @ApiCoreAnswer('BayLearned')
+  @ApiCoreAnswer('LearnedAnswer')
   history(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<BayLearned> {
     return this.bays.learned(caller, id);
   }

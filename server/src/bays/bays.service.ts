@@ -4,6 +4,7 @@ import { USUAL_REGISTERS } from '@prandel/formats';
 import type { Request } from 'express';
 import { Database } from '../database/database.ts';
 import type { Made } from '../http/answers.ts';
+import type { BayListed } from '../http/coreAnswers.ts';
 import { LiveBays } from '../live/liveBays.ts';
 import { BayRelay } from '../live/relay.ts';
 import type { Caller } from '../people/caller.ts';
@@ -22,7 +23,7 @@ export class BaysService {
   ) {}
 
   /** Every bay with its device panel and the job that is in it; of a bay that another process leads, what that process says. */
-  async list(caller: Caller, request: Request) {
+  async list(caller: Caller, request: Request): Promise<BayListed[]> {
     const own = this.live.all(caller.shopId).map((bay) => ({
       id: bay.row.id,
       label: bay.row.label,
@@ -36,7 +37,7 @@ export class BaysService {
     }));
     const elsewhere = own.filter((bay) => bay.ledElsewhere).map((bay) => bay.id);
     if (elsewhere.length === 0) return own;
-    const listed = await this.relay.listed<(typeof own)[number]>(request, elsewhere);
+    const listed = await this.relay.listed<BayListed>(request, elsewhere);
     return own.map((bay) => listed.get(bay.id) ?? bay);
   }
 

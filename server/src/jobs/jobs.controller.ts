@@ -62,7 +62,7 @@ export class JobsController {
 
   /** The job without its samples, with the version to name in an edit. */
   @Get(':id')
-  @ApiCoreAnswer('Job, with rowId and version')
+  @ApiCoreAnswer('JobAnswer')
   read(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string) {
     return this.jobs.read(caller, id, false);
   }

@@ -38,7 +38,7 @@ export class ReportsController {
   }
 
   @Get('report.json')
-  @ApiCoreAnswer('Judgement, with the job’s numbers')
+  @ApiCoreAnswer('ReportNumbers')
   async json(
     @CurrentUser() caller: Caller,
     @Param('id', ParseUUIDPipe) id: string,

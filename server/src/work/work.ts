@@ -1,4 +1,5 @@
 import { pullFindingWords } from '@prandel/presentation';
+import type { ReportNumbers } from '../http/coreAnswers.ts';
 import { readFileSync, statSync } from 'node:fs';
 import { move, transferableSymbol, valueSymbol } from 'piscina';
 import {
@@ -194,7 +195,7 @@ export const WORK = {
   },
 
   /** The report's numbers, for programs. */
-  reportNumbers({ job }: { job: Job }) {
+  reportNumbers({ job }: { job: Job }): ReportNumbers {
     const { verdicts, window, declaredWindow, contrasts } = judgeJob(job);
     return {
       job: { id: job.id, title: job.title, vehicle: job.vehicle, question: job.question, method: job.method },

@@ -1243,7 +1243,7 @@ export interface components {
       share: number;
     };
     /** @enum {string} */
-    JobSort: 'updated' | 'opened' | 'number' | 'title' | 'vehicle';
+    JobSort: 'updated' | 'opened' | 'number' | 'title' | 'vehicle' | 'verdict';
     /** @enum {string} */
     Verdict: 'verified-gain' | 'verified-loss' | 'no-meaningful-change' | 'not-resolved' | 'not-comparable';
     GainCell: {
@@ -1761,6 +1761,1481 @@ export interface components {
       /** @description Recordings that wait for a person. */
       quarantined: number | null;
     };
+    BaysAnswer: components['schemas']['CoreBayListed'][];
+    /** @description Warn and stop thresholds on a channel; armed per job. */
+    CoreAbortLimit: {
+      channel: string;
+      warn: number | null;
+      stop: number;
+      /**
+       * @description `above`: too high is bad; `below`: too low is (oil pressure).
+       * @enum {string}
+       */
+      side: 'above' | 'below';
+    };
+    /** @description A change of a frozen question. */
+    CoreAmendment: {
+      /** @description ISO 8601 instant. */
+      at: string;
+      who: string;
+      reason: string;
+      /** @description What the question was before and is now, in words. */
+      what: string;
+    };
+    CoreBand: {
+      fromRpm: number;
+      toRpm: number;
+      inWindow: boolean;
+      percent: number;
+      lowPercent: number;
+      highPercent: number;
+      /** @description Excludes zero in the simultaneous interval. */
+      verified: boolean;
+      /** @enum {string} */
+      verdict: 'verified-gain' | 'verified-loss' | 'no-meaningful-change' | 'not-resolved';
+      /** @description Levels of the two sides, SI unit of the measure. */
+      baseline: number;
+      candidate: number;
+    };
+    CoreBay: {
+      label: string;
+      /** @enum {string|null} */
+      kind: 'inertia' | 'braked' | 'linked' | 'split' | 'hub' | null;
+      rollerInertiaKgM2: number | null;
+      readoutScale: number;
+      calibrationEpoch: string | null;
+      elevationM: number | null;
+      /** @description Loss torque of the empty rollers c0 + c1·ω + c2·ω² (N·m, ω in rad/s); null when never coasted down. */
+      lossTorqueNm: number[] | (never | null);
+      verdictConstants: {
+        /** @description Loss per °C of start temperature above the bay's air, %/°C, and its spread between cars. */
+        h0?: number;
+        sh?: number;
+        /** @description Drift allowance, %/h. */
+        sd?: number;
+        /** @description Round-to-round allowance, %; `tauRemounted` when the car was unstrapped in between. */
+        tau?: number;
+        tauRemounted?: number;
+        /** @description Drift-shape allowance: the share of a return check's shift that is kept as doubt. */
+        kappa?: number;
+        /** @description Degrees of freedom credited to the allowances. */
+        nuA?: number;
+        /** @description Prior pull-to-pull standard deviation, %, and its degrees of freedom. */
+        s0?: number;
+        d0?: number;
+        /** @description Added to the variance when start temperatures are missing, %. */
+        missingHeat?: number;
+      };
+    };
+    CoreBayInstruments: {
+      registers: components['schemas']['CoreRegisterMap'];
+      rollers: components['schemas']['CoreInstrumentAddress'] | (never | null);
+      weather: components['schemas']['CoreInstrumentAddress'] | (never | null);
+      bus: components['schemas']['CoreInstrumentAddress'] | (never | null);
+      aux: components['schemas']['CoreInstrumentAddress'] | (never | null);
+    };
+    /** @description What a bay has learned: the constants that replace the defaults, and from how much. */
+    CoreBayLearned: {
+      constants: {
+        /** @description Loss per °C of start temperature above the bay's air, %/°C, and its spread between cars. */
+        h0?: number;
+        sh?: number;
+        /** @description Drift allowance, %/h. */
+        sd?: number;
+        /** @description Round-to-round allowance, %; `tauRemounted` when the car was unstrapped in between. */
+        tau?: number;
+        tauRemounted?: number;
+        /** @description Drift-shape allowance: the share of a return check's shift that is kept as doubt. */
+        kappa?: number;
+        /** @description Degrees of freedom credited to the allowances. */
+        nuA?: number;
+        /** @description Prior pull-to-pull standard deviation, %, and its degrees of freedom. */
+        s0?: number;
+        d0?: number;
+        /** @description Added to the variance when start temperatures are missing, %. */
+        missingHeat?: number;
+      };
+      groups: number;
+      checks: number;
+      /** @description Median minutes from pull to pull: what a plan should reckon with. Null as long as the bay has no prior of its own. */
+      minutesPerPull: number | null;
+    };
+    /** @description A bay as the list of bays tells it. */
+    CoreBayListed: {
+      id: string;
+      label: string;
+      version: number;
+      rollers: components['schemas']['CoreBay'];
+      instruments: components['schemas']['CoreBayInstruments'];
+      status: components['schemas']['CoreInstrumentStatus'][];
+      /** @description The job that is on its rollers. */
+      job: string | null;
+      /** @description Why it records nothing, in words; null: it records. */
+      fault: string | null;
+      /** @description Another server process on the same database leads it and does not answer. */
+      ledElsewhere: boolean;
+    };
+    CoreBayTrack: {
+      nowMs: number;
+      blocks: components['schemas']['CoreTrackBlock'][];
+    };
+    /** @description A recorded channel. The unit is part of the name (`engine_rpm`, `intake_c`); missing samples are NaN. */
+    CoreChannel: {
+      name: string;
+      values: (number | null)[];
+    };
+    /** @description What only `iso-1585-ci` needs: induction, fuel per litre and cycle (mg), boost pressure ratio. */
+    CoreCompressionIgnition: {
+      turbocharged: boolean;
+      fuelMgPerLitreCycle: number;
+      boostPressureRatio: number;
+    };
+    /** @description What was noticed about a pair of setups. A blocking one makes the pair not comparable. */
+    CoreConditionFinding:
+      | {
+          /** @enum {string} */
+          code: 'condition-differs';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description A measured condition differs by so much (°C, or per cent of the correction factor); beyond `blockingAt` nothing is compared. */
+          parameters: {
+            /** @enum {string} */
+            condition: 'intakeStart' | 'air' | 'coolant' | 'oil' | 'factor' | 'rest' | 'drift';
+            difference: number;
+            /** @enum {string} */
+            unit: '°C' | '%';
+            blockingAt: number | null;
+          };
+        }
+      | {
+          /** @enum {string} */
+          code: 'drifted-too-far';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description The return check differs from the first round by so many per cent. */
+          parameters: {
+            percent: number;
+          };
+        }
+      | {
+          /** @enum {string} */
+          code: 'state-differs';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: {
+            state: components['schemas']['CoreStateField'] | 'averagingRpm';
+            baseline: string;
+            candidate: string;
+          };
+        }
+      | {
+          /** @enum {string} */
+          code: 'state-on-one-side';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: {
+            state: components['schemas']['CoreStateField'] | 'averagingRpm';
+          };
+        }
+      | {
+          /** @enum {string} */
+          code: 'weather-one-side';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'no-weather';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'unknown-numbers';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'unknown-one-side';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'settle-one-side';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'settle-counts';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'window';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description Share of the declared window that the pulls have in common. */
+          parameters: {
+            sharedPercent: number;
+          };
+        }
+      | {
+          /** @enum {string} */
+          code: 'no-times';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'place-crossed';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description No place in the round has pulls of both setups. */
+          parameters: components['schemas']['CorePlacesInRound'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'places-differ';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CorePlacesInRound'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'rise';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description Rise of the intake air from pull to pull, °C. */
+          parameters: {
+            baselineC: number;
+            candidateC: number;
+          };
+        }
+      | {
+          /** @enum {string} */
+          code: 'night';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'no-window';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: {
+            takenRpm: components['schemas']['CoreStretch'];
+          };
+        }
+      | {
+          /** @enum {string} */
+          code: 'no-start-temperature';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'meant-to-cool';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'absolute-start';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'humidity';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'no-loss';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'no-return';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'undeclared-extension';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'cut-short';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'outside-validity';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'no-engine-data';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'closed-course';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'peak-hides-loss';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description The peak reads so many per cent higher although power was lost over these stretches. */
+          parameters: {
+            percent: number;
+            lostRpm: components['schemas']['CoreStretch'][];
+          };
+        }
+      | {
+          /** @enum {string} */
+          code: 'gain-beside-peak';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: {
+            percent: number;
+          };
+        };
+    /** @description A measured condition of both sides with its limits, for the table "conditions match". SI or °C. */
+    CoreConditionRow: {
+      /** @enum {string} */
+      key: 'intakeStart' | 'air' | 'coolant' | 'oil' | 'factor' | 'rest' | 'drift';
+      baseline: number | null;
+      candidate: number | null;
+      difference: number | null;
+      warnAt: number | null;
+      lostAt: number | null;
+      /** @enum {string} */
+      status: 'ok' | 'warning' | 'blocking' | 'unknown';
+    };
+    /** @description Two candidates compared with each other, or what two changes do together beyond what each does alone. */
+    CoreContrast: {
+      estimate: number;
+      low: number;
+      high: number;
+      /** @enum {string} */
+      unit: '%' | '°C';
+      of:
+        | {
+            /** @enum {string} */
+            kind: 'pair';
+            candidate: string;
+            against: string;
+          }
+        | {
+            /** @enum {string} */
+            kind: 'interaction';
+            both: string;
+            alone: string[];
+          };
+      /** @description The interval contains zero. */
+      tie: boolean;
+    };
+    /** @enum {string} */
+    CoreCorrectionId: 'sae-j1349' | 'sae-j607' | 'iso-1585-si' | 'iso-1585-ci' | 'din-70020' | 'none';
+    CoreDayPlan: {
+      shape: components['schemas']['CorePlanShape'];
+      /** @description ISO 8601 instant of the first pull; null until somebody plans the day. */
+      startAt: string | null;
+      minutesPerPull: number;
+      fittingMinutes: number;
+      /** @description Minutes after midnight, in the job's time zone. */
+      openFromMin: number;
+      openUntilMin: number;
+      /** @description The forecast somebody read and typed: coldest and warmest bay air over the day, °C. */
+      forecastC: number[] | (never | null);
+      /** @enum {string} */
+      order: 'fixed' | 'randomised';
+      /** @description The order that was drawn; it stands for the life of the question, so that nobody draws until one pleases. */
+      drawn: components['schemas']['CoreDrawnOrder'] | (never | null);
+      /** @description Rounds that were added after the planned pulls were in; absent while nobody added any. */
+      extended?: {
+        at: string;
+        declared: boolean;
+        rounds: components['schemas']['CorePlanStep'][];
+      };
+    };
+    /** @description Candidates as they were drawn, and the seed from which anybody can draw them again. */
+    CoreDrawnOrder: {
+      seed: number;
+      candidates: string[];
+    };
+    /** @description Rounds that would settle what the plan left open about every second time, and what they cost. */
+    CoreExtension: {
+      rounds: components['schemas']['CorePlanStep'][];
+      minutes: number;
+      /** @description Declared before the first counted pull, and not made yet. */
+      declared: boolean;
+    };
+    /** @description One fitting: the clock, who, and everything that was touched. */
+    CoreFitting: {
+      setup: string;
+      who: string;
+      startedAt: string;
+      stoppedAt: string | null;
+      changed: string;
+      disturbed: string;
+      parts: string;
+      cost: number | null;
+      notes: string;
+      /** @description Pictures taken while the clock ran or afterwards; absent where nobody took any. */
+      photos?: components['schemas']['CoreFittingPhoto'][];
+    };
+    /** @description A picture kept with the job and in its package; the digest is in the evidence log too. */
+    CoreFittingPhoto: {
+      /** @description Where it lies in the job package: `photos/…`. */
+      path: string;
+      /** @description What the camera or the person called it. */
+      name: string;
+      sha256: string;
+      /** @description When it was added, ISO 8601. */
+      addedAt: string;
+    };
+    /** @description An estimate as it leaves the engine: the measure's own SI unit (W, N·m or °C), and true per cent where that means something. */
+    CoreGain: {
+      /** @description Null for a temperature, of which there is no per cent. */
+      percent: number | null;
+      lowPercent: number | null;
+      highPercent: number | null;
+      low90Percent: number | null;
+      high90Percent: number | null;
+      value: number;
+      lowValue: number;
+      highValue: number;
+      /** @enum {string} */
+      unit: 'W' | 'N·m' | '°C';
+      confidence: number;
+      p: number;
+      df: number;
+      /** @description Standard error and estimate in the engine's scale (log-percent, or °C). */
+      estimate: number;
+      se: number;
+    };
+    /** @description What is found of a condition. Sentences are made of it in the presentation. */
+    CoreGateFinding:
+      | {
+          code: components['schemas']['CorePlainGateCode'];
+        }
+      | {
+          /** @enum {string} */
+          code: 'not-held';
+          pause: string;
+        }
+      | {
+          /** @enum {string} */
+          code: 'no-signal';
+          ageS: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'too-warm';
+          byC: number;
+          /** @enum {string} */
+          recovery: 'forecast' | 'reading' | 'not-on-its-own';
+        }
+      | {
+          /** @enum {string} */
+          code: 'too-cold';
+          byC: number;
+        }
+      | {
+          /** @enum {string} */
+          code: 'set-point-differs';
+          to: string;
+        };
+    /** @description Why a gate is not open, or what stands beside an open one: what was found of a condition, or that the rollers say nothing. */
+    CoreGateReason:
+      | {
+          /** @enum {string} */
+          kind: 'condition';
+          key: string;
+          label: string;
+          finding: components['schemas']['CoreGateFinding'];
+        }
+      | {
+          /** @enum {string} */
+          kind: 'rollers-silent';
+        };
+    /** @description One row of the gate rail. Order is fixed, so that a place means a condition. */
+    CoreGateRow: {
+      key: string;
+      label: string;
+      unit: string;
+      value: number | null;
+      low: number | null;
+      high: number | null;
+      baseline: number | null;
+      /** @description Words of a set-point: as the baseline had it, and now. */
+      slot:
+        | {
+            baseline: string | null;
+            now: string | null;
+          }
+        | (never | null);
+      state: components['schemas']['CoreGateState'];
+      finding: components['schemas']['CoreGateFinding'];
+      /** @description Seconds until this row is met by waiting; null when waiting alone does not do it, or is not needed. */
+      waitS: number | null;
+    };
+    /** @enum {string} */
+    CoreGateState: 'inside' | 'outside' | 'warn' | 'no-signal' | 'no-baseline' | 'differs';
+    /**
+     * @description How start temperature enters: adjusted for, deliberately not (a part meant to cool), or not measured.
+     * @enum {string}
+     */
+    CoreHeatUse: 'adjusted' | 'meant-to-change' | 'missing';
+    /** @description Where an instrument is reached; null: the bay has none of this kind. */
+    CoreInstrumentAddress: {
+      host: string;
+      port: number;
+    };
+    /** @enum {string} */
+    CoreInstrumentState: 'connected' | 'silent' | 'implausible' | 'absent';
+    /** @description One line of the device panel. */
+    CoreInstrumentStatus: {
+      /** @enum {string} */
+      kind: 'rollers' | 'weather' | 'bus' | 'aux';
+      state: components['schemas']['CoreInstrumentState'];
+      /** @description Why it is silent or implausible. */
+      words: string;
+      /** @description The last good reading in words, and how many seconds ago it came. */
+      lastGood: string | null;
+      ageS: number | null;
+    };
+    /** @description A job as plain data: one vehicle, one question, one or more days. The package reader makes it, the database stores it, the verdict reads it; nothing derived is in it. */
+    CoreJob: {
+      id: string;
+      title: string;
+      openedAt: string | null;
+      timeZone: string | null;
+      vehicle: components['schemas']['CoreVehicle'];
+      bay: components['schemas']['CoreBay'];
+      question: components['schemas']['CoreQuestion'];
+      method: components['schemas']['CoreMethod'];
+      setups: components['schemas']['CoreSetup'][];
+      pulls: components['schemas']['CorePull'][];
+      weather: components['schemas']['CoreWeatherReading'][];
+      /** @description Papers of the day in the bay; absent on a job that only came from files. */
+      day?: components['schemas']['CoreJobDay'];
+    };
+    /** @description The day's papers of a job: who brought the car, how it runs on rollers, the plan, limits, and what was fitted when. */
+    CoreJobDay: {
+      customer: string | null;
+      /** @description The claim being tested, as the customer or the seller words it. */
+      claim: string | null;
+      intake: {
+        [key: string]: string;
+      };
+      modelCard: components['schemas']['CoreModelCard'];
+      plan: components['schemas']['CoreDayPlan'];
+      abortLimits: components['schemas']['CoreAbortLimit'][];
+      fittings: components['schemas']['CoreFitting'][];
+      /** @description Why the part cannot come off again; null when it can. */
+      cannotBeUndone: string | null;
+      /** @description Rounds closed before their plan was in (`A#1`), with the reason. */
+      closedEarly?: {
+        [key: string]: string;
+      };
+      /** @description Changes of the question after its first counted pull, each with its reason; absent where there were none. */
+      amendments?: components['schemas']['CoreAmendment'][];
+      /** @description What was looked at because the baseline read low; absent where nobody had to. */
+      search?: components['schemas']['CoreSuspectLooked'][];
+    };
+    /** @description The records that a job belongs to. */
+    CoreJobLinks: {
+      vehicleId: string | null;
+      customerId: string | null;
+      calibrationId: string;
+      /** @description The bay under this roof; null for another shop's rollers. */
+      bayId: string | null;
+    };
+    CoreLimitCrossed: {
+      limit: components['schemas']['CoreAbortLimit'];
+      value: number;
+      /** @enum {string} */
+      level: 'warn' | 'stop';
+    };
+    CoreLiveMessage:
+      | {
+          /** @enum {number} */
+          v: 1;
+          seq: number;
+          /** @enum {string} */
+          kind: 'sheet';
+          sheet: components['schemas']['CoreLiveSheet'];
+        }
+      | {
+          /** @enum {number} */
+          v: 1;
+          seq: number;
+          /** @enum {string} */
+          kind: 'samples';
+          pullId: string;
+          /** @description Place of the first row in the pull. */
+          from: number;
+          names: string[];
+          rows: (number | null)[][];
+          /** @description Server time at which the newest sample arrived, milliseconds since 1970. */
+          arrivedMs: number;
+        };
+    /** @description Everything the run sheet shows, told a few times a second. */
+    CoreLiveSheet: {
+      state: components['schemas']['CoreSheetState'];
+      /** @description Seconds until READY, or null when waiting alone does not do it. */
+      waitS: number | null;
+      /** @description Interval of the wait, seconds; null without a forecast. */
+      waitRangeS: number[] | (never | null);
+      reasons: components['schemas']['CoreSheetReason'][];
+      rows: components['schemas']['CoreGateRow'][];
+      readings: {
+        [key: string]: {
+          value: number;
+          ageS: number;
+        };
+      };
+      instruments: components['schemas']['CoreInstrumentStatus'][];
+      atMs: number;
+      job:
+        | {
+            id: string;
+            version: number;
+            number: string;
+            title: string;
+            vehicle: string;
+            card: components['schemas']['CoreModelCard'] | (never | null);
+            /** @description What turns roller speed into power, for the curve of a pull while it is recorded. */
+            rig: {
+              bay: components['schemas']['CoreBay'];
+              vehicle: components['schemas']['CoreVehicle'];
+            };
+            setups: {
+              id: string;
+              label: string;
+              returnsTo: string | null;
+            }[];
+            /** @description The gain that would matter, true per cent. */
+            matters: number;
+          }
+        | (never | null);
+      round:
+        | {
+            setup: string;
+            label: string;
+            number: number;
+            pulls: components['schemas']['CoreSheetPull'][];
+            next: {
+              position: number;
+              /** @enum {string} */
+              status: 'settle' | 'counted';
+            };
+            counted: number;
+            countedSoFar: number;
+            settle: number;
+            complete: boolean;
+          }
+        | (never | null);
+      recording:
+        | {
+            pullId: string;
+            samples: number;
+          }
+        | (never | null);
+      review:
+        | {
+            pullId: string;
+            leftS: number;
+            findings: components['schemas']['CorePullFinding'][];
+          }
+        | (never | null);
+      /** @description Samples that wait in memory because the database is full or away; 0 when everything is stored. */
+      waiting: number;
+      /** @description Pulls that were made while no job was on the bay; the next job keeps them, set aside. */
+      unclaimed: number;
+      /** @description Recordings of this bay that could not become pulls; they wait with their samples on the page of bays. */
+      quarantined: number;
+      repeatabilityPercent: number | null;
+      halfWidth:
+        | {
+            value: number;
+            /** @enum {string} */
+            unit: '%' | '°C';
+          }
+        | (never | null);
+      settled: components['schemas']['CoreSettled'];
+      curves: components['schemas']['CoreSheetCurve'][];
+      override:
+        | {
+            reason: string;
+          }
+        | (never | null);
+      crossed: components['schemas']['CoreLimitCrossed'][];
+      fitting:
+        | {
+            setup: string;
+            startedAt: string;
+          }
+        | (never | null);
+      /** @description The verdicts, only once every planned pull is in; before, none. */
+      verdicts: components['schemas']['CoreSheetVerdict'][];
+      /** @description The rounds that would settle an open question about every second time; null without one. */
+      extension: components['schemas']['CoreExtension'] | (never | null);
+      window: number[] | (never | null);
+      planComplete: boolean;
+      pullsMissing: number;
+      /** @description The baseline beside its model, once its round is in, and what to look at first where it reads low. */
+      baseline:
+        | {
+            suspect: components['schemas']['CoreSuspect'] | (never | null);
+            peakW: number | null;
+            range: components['schemas']['CoreModelRange'] | (never | null);
+            /** @enum {string} */
+            stands: 'low' | 'inside' | 'high' | 'unknown';
+          }
+        | (never | null);
+      /** @description Setup of the next planned round that nobody has begun; null without one. */
+      nextSetup: string | null;
+      /** @description The day so far and what the plan still asks for; null without a job. */
+      track: components['schemas']['CoreBayTrack'] | (never | null);
+      /** @description Air of the bay: density altitude and factor, for Today. */
+      air:
+        | {
+            densityAltitudeM: number;
+            factor: number;
+            driftPercent: number | null;
+          }
+        | (never | null);
+    };
+    /** @enum {string} */
+    CoreMeasure:
+      | 'windowMeanPower'
+      | 'windowMeanTorque'
+      | 'peakPower'
+      | 'intakeStartTemperature'
+      | 'coolantStartTemperature'
+      | 'oilStartTemperature';
+    /**
+     * @description What a measure is about; sentences, units, bands and schools of one quantity never stand beside another.
+     * @enum {string}
+     */
+    CoreMeasuredQuantity: 'power' | 'torque' | 'temperature';
+    CoreMethod: {
+      correction: components['schemas']['CoreCorrectionId'];
+      averagingWidthRpm: number;
+      settlePulls: number;
+      /** @description The house's tolerances by key (`TOLERANCES`); what is absent is the usual value. */
+      gates: {
+        [key: string]: unknown;
+      };
+      /** @description Name of the house method this was copied from. */
+      name?: string;
+      /** @description The school followed in each matter of `DISAGREEMENTS`; what is absent is the default. */
+      schools?: {
+        [key: string]: string;
+      };
+      /** @description What ISO 1585 for compression ignition needs besides the weather. */
+      compressionIgnition?: components['schemas']['CoreCompressionIgnition'];
+    };
+    /** @description How an estimate was made: counted pulls, confidence 0–1, what became of heat and weather, averaging in rpm (0 = none). */
+    CoreMethodUsed: {
+      pulls: number;
+      confidence: number;
+      quantity: components['schemas']['CoreMeasuredQuantity'];
+      heat: components['schemas']['CoreHeatUse'];
+      /** @description Null where the numbers were not corrected for weather. */
+      correction: components['schemas']['CoreCorrectionId'] | (never | null);
+      averagingRpm: number;
+    };
+    /** @description How this model runs on rollers: reusable, copied into the job. */
+    CoreModelCard: {
+      label: string;
+      gear: string | null;
+      /** @description Gates exist only for sensors the car has. */
+      sensors: {
+        intake: boolean;
+        coolant: boolean;
+        oil: boolean;
+      };
+      safeRpm: number[] | (never | null);
+      settlePulls: number | null;
+      notes: string;
+      /** @description Peak wheel power of baselines of this model that were seen before, W; those of the app's own jobs come on top. */
+      baselinesSeenW?: number[];
+      /** @description Limits of charge air on a boosted car, and where its sensor sits; absent: after the cooler, the house's limits. */
+      chargeAir?: {
+        /** @enum {string} */
+        sensor: 'after-cooler' | 'before-cooler';
+        warnC: number | null;
+        stopC: number | null;
+      };
+    };
+    /** @description Where the next car of a model is expected, from those that were seen: a range, not a number. Watts at the wheels. */
+    CoreModelRange: {
+      cars: number;
+      lowW: number;
+      highW: number;
+    };
+    /** @description What the day would need to be settled. */
+    CoreMorePulls: {
+      /** @description Counted pulls to add; null when no plan within reach would help. */
+      pulls: number | null;
+      rounds: components['schemas']['CorePlannedRound'][];
+      /** @description Half-width of the 95 % interval that the plan is expected to reach, log-percent. */
+      halfWidth: number | null;
+    };
+    /** @description Nothing to say beyond the code. */
+    CoreNoParameters: {
+      [key: string]: unknown;
+    };
+    /** @description Whether an imported number was already corrected or scaled by whoever exported it. */
+    CoreNumberState:
+      | {
+          /** @enum {string} */
+          kind: 'uncorrected';
+        }
+      | {
+          /** @enum {string} */
+          kind: 'corrected';
+          standard: string;
+          factor: number;
+        }
+      | {
+          /** @enum {string} */
+          kind: 'scaled';
+          factor: number;
+        }
+      | {
+          /** @enum {string} */
+          kind: 'unknown';
+        };
+    /** @description A quantity that lies outside the range for which a standard was published. */
+    CoreOutsideValidity: {
+      /** @enum {string} */
+      quantity: 'factor' | 'air' | 'dryPressure';
+      low: number;
+      high: number;
+      /** @enum {string} */
+      unit: '' | '°C' | 'hPa';
+    };
+    CorePeak: {
+      value: number;
+      rpm: number;
+      /** @description False when the highest value stands at the edge of the usable window. */
+      reached: boolean;
+    };
+    /** @description Places in the round, from 1, at which pulls were counted. */
+    CorePlacesInRound: {
+      baselinePlaces: number[];
+      candidatePlaces: number[];
+    };
+    /**
+     * @description Findings that need no more than their code.
+     * @enum {string}
+     */
+    CorePlainGateCode:
+      | 'in-window'
+      | 'sets-baseline'
+      | 'by-hand'
+      | 'first-of-round'
+      | 'no-weather'
+      | 'not-recorded'
+      | 'as-baseline'
+      | 'declared-change'
+      | 'drifting'
+      | 'drifted-too-far'
+      | 'cold-before-settling'
+      | 'too-soon'
+      | 'long-pause'
+      | 'cool-down'
+      | 'pair-hold'
+      | 'pair-hold-over';
+    /** @enum {string} */
+    CorePlanShape: 'return' | 'middle' | 'twice' | 'hold' | 'plain';
+    CorePlanStep: {
+      setup: string;
+      settle: number;
+      counted: number;
+    };
+    /** @description A round of a plan: which side, how many counted pulls. */
+    CorePlannedRound: {
+      side: number;
+      counted: number;
+    };
+    CorePull: {
+      id: string;
+      setupId: string;
+      round: number;
+      /** @description Place in the round from 1, settle pulls included. */
+      position: number;
+      /** @description ISO 8601 instant. */
+      startedAt: string | null;
+      status: components['schemas']['CorePullStatus'];
+      reason: string | null;
+      gear: string | null;
+      pressureHpa: number | null;
+      airC: number | null;
+      relativeHumidity: number | null;
+      intakeStartC: number | null;
+      coolantStartC: number | null;
+      oilStartC: number | null;
+      numberState: components['schemas']['CoreNumberState'];
+      /** @description Averaging width of the source, rpm; null when not known. */
+      averagingRpm: number | null;
+      /** @description What every list must show beside this pull: a gate overridden, a cable lost, set aside after seeing the result. */
+      marks?: string[];
+      channels: components['schemas']['CoreChannel'][];
+    };
+    /** @description What the core noticed about a pull: a code with its parameters, and the engine speeds it concerns. */
+    CorePullFinding:
+      | {
+          /** @enum {string} */
+          code: 'rpm-dropout';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description Samples left out because engine speed was missing or impossible. */
+          parameters: {
+            samples: number;
+          };
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'shift';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description The ratio between engine and roller steps, torque climbs at the end, or torque leaves its course before the end. */
+          parameters: {
+            /** @enum {string} */
+            sign: 'ratio-steps' | 'torque-climbs' | 'torque-leaves';
+          };
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'slip';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description The engine runs ahead of the roller by up to so many per cent. */
+          parameters: {
+            percent: number;
+          };
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'spike';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'feature';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description Torque jumps here in every pull of the setup. */
+          parameters: components['schemas']['CoreNoParameters'];
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'lift';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'cut-short';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description Share of the declared window that the pull covers, and that window. */
+          parameters: {
+            coveredPercent: number;
+            windowRpm: number[];
+          };
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'peak-not-reached';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'no-power';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: {
+            why: components['schemas']['CoreWithoutPower'] | 'no-usable-curve';
+          };
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'no-loss-data';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'numbers-disagree';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'implausible';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'partial-dip';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description How deep the dip is, and where. */
+          parameters: {
+            percent: number;
+            atRpm: number;
+          };
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'odd-whole';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description Distance from what the other pulls predict, standard errors, positive above. */
+          parameters: {
+            standardErrors: number;
+          };
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'no-weather';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'outside-validity';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description Quantities of the air that lie outside the standard's stated validity. */
+          parameters: {
+            quantities: components['schemas']['CoreOutsideValidity'][];
+          };
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'hunting';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description Boost fell by so many per cent and climbed again. */
+          parameters: {
+            percent: number;
+          };
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'throttle-closes';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description The throttle closed by so many per cent and opened again. */
+          parameters: {
+            percent: number;
+          };
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'long-pause';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description Minutes before this pull, and before its peers. */
+          parameters: {
+            minutes: number;
+            usualMinutes: number;
+          };
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'first-after-change';
+          severity: components['schemas']['CoreSeverity'];
+          parameters: components['schemas']['CoreNoParameters'];
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'hole';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description A stretch without samples, or a mean over the window that is no positive number. */
+          parameters: {
+            /** @enum {string} */
+            where: 'stretch' | 'window-mean';
+          };
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'repeated-samples';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description Name of the pull that has the same samples. */
+          parameters: {
+            twin: string;
+          };
+          fromRpm: number | null;
+          toRpm: number | null;
+        };
+    /** @enum {string} */
+    CorePullStatus: 'settle' | 'counted' | 'set-aside';
+    CoreQuestion: {
+      text: string;
+      baselineSetup: string;
+      candidateSetups: string[];
+      measure: components['schemas']['CoreMeasure'];
+      /** @description Declared window, rpm; null: the whole range that all counted pulls cover, with a finding. */
+      windowRpm: number[] | (never | null);
+      /** @description The gain that would matter, true per cent. */
+      meaningfulGainPercent: number;
+      confidence: number;
+      partChangesIntakeTemperature: boolean;
+      plan: components['schemas']['CorePlanStep'][];
+      /** @enum {string|null} */
+      extension: 'declared' | 'undeclared' | null;
+    };
+    /** @description How one auxiliary channel lies in a device's holding registers (Modbus function 03). */
+    CoreRegisterChannel: {
+      name: string;
+      /** @description Offset from the map's base. */
+      register: number;
+      /**
+       * @description 16-bit signed in one register, or 32-bit IEEE 754 in two.
+       * @enum {string}
+       */
+      kind: 'int16' | 'float32';
+      /** @description Engineering value = raw · scale. */
+      scale: number;
+    };
+    CoreRegisterMap: {
+      unit: number;
+      base: number;
+      /**
+       * @description Order of the two registers of a float: `big` is high word first.
+       * @enum {string}
+       */
+      wordOrder: 'big' | 'little';
+      channels: components['schemas']['CoreRegisterChannel'][];
+    };
+    /** @description How the schools of the trade would call the same pulls. None of them knows its own doubt; they stand beside the verdict because they can contradict each other on the same day. Common practice, no source. */
+    CoreSchool: {
+      /** @enum {string} */
+      id: 'bestOfEach' | 'averageOfPeaks' | 'trimmedMean' | 'samePosition' | 'mean' | 'bestBand';
+      label: string;
+      percent: number | null;
+      /** @description SI unit of the measure. */
+      value: number | null;
+      /** @description The single comparisons behind it, same unit, where it makes several. */
+      pairs: number[];
+    };
+    /** @enum {string} */
+    CoreSettled: 'settled' | 'not-settled' | 'too-few';
+    CoreSetup: {
+      id: string;
+      parentId: string | null;
+      label: string;
+      /** @description The setup that this return check repeats. */
+      returnsTo: string | null;
+      /** @description What was changed against the parent, items separated by semicolons. */
+      changes: string;
+      state: {
+        fuel?: string;
+        tuneDigest?: string;
+        hood?: string;
+        fan?: string;
+        safeties?: string;
+        controllerState?: string;
+        loadSetting?: string;
+        tyrePressureKpa?: string;
+        gear?: string;
+      };
+      remounted: boolean;
+      closedCourseOnly: boolean;
+      partCost: number | null;
+      labourHours: number | null;
+      currency: string | null;
+      supplier: string | null;
+    };
+    CoreSetupPeaks: {
+      power: components['schemas']['CorePeak'];
+      torque: components['schemas']['CorePeak'];
+    };
+    /**
+     * @description How much a finding weighs: worth knowing, to be looked at, or enough to keep what it was found on out of the comparison.
+     * @enum {string}
+     */
+    CoreSeverity: 'info' | 'warning' | 'blocking';
+    CoreSheetCurve: {
+      label: string;
+      setup: string;
+      firstRpm: number;
+      /** @description W, one value every 25 rpm; null where the curve has a hole. */
+      powerW: (number | null)[];
+    };
+    /** @description A pull as the bay shows it: findings first; figures only once it has been judged whether it counts. */
+    CoreSheetPull: {
+      id: string;
+      position: number;
+      /** @enum {string} */
+      status: 'settle' | 'counted' | 'set-aside';
+      reason: string | null;
+      marks: string[];
+      /** @description Peak wheel power, W; null while in review or not readable. */
+      peakW: number | null;
+      /** @description The odd one out beside the other pulls of its setup. */
+      odd: boolean;
+    };
+    /** @description Why the bay is in its state: the gate's reasons, or the limit whose crossing stopped it. */
+    CoreSheetReason:
+      | components['schemas']['CoreGateReason']
+      | {
+          /** @enum {string} */
+          kind: 'limit-crossed';
+          crossed: components['schemas']['CoreLimitCrossed'];
+        };
+    /** @enum {string} */
+    CoreSheetState:
+      | 'no-job'
+      | 'hold'
+      | 'ready'
+      | 'pulling'
+      | 'review'
+      | 'cooling'
+      | 'blocked'
+      | 'sensor-lost'
+      | 'fitting'
+      | 'between'
+      | 'stop';
+    /** @description A candidate's verdict on the run sheet, with what makes the pair not comparable. */
+    CoreSheetVerdict: {
+      blocking: components['schemas']['CoreConditionFinding'][];
+      candidate: string;
+      baseline: string;
+      measure: components['schemas']['CoreMeasure'];
+      verdict: components['schemas']['CoreVerdict'];
+      reason: components['schemas']['CoreVerdictReason'];
+      gain: components['schemas']['CoreGain'] | (never | null);
+      /** @description A verified gain whose 90 % high end stays under the gain that would matter. */
+      smallerThanMatters: boolean;
+      morePullsNeeded: components['schemas']['CoreMorePulls'] | (never | null);
+      /** @description The verdict without the flagged pulls, where any are flagged. */
+      withoutFlagged:
+        | {
+            verdict: components['schemas']['CoreVerdict'];
+            gain: components['schemas']['CoreGain'] | (never | null);
+          }
+        | (never | null);
+    };
+    CoreSidePulls: {
+      counted: number;
+      used: number;
+      settle: number;
+      setAside: number;
+    };
+    /** @enum {string} */
+    CoreStateField:
+      | 'fuel'
+      | 'tuneDigest'
+      | 'hood'
+      | 'fan'
+      | 'safeties'
+      | 'controllerState'
+      | 'loadSetting'
+      | 'tyrePressureKpa'
+      | 'gear';
+    /** @description A recorded state of baseline and candidate beside each other. */
+    CoreStateRow: {
+      key: components['schemas']['CoreStateField'] | 'averagingRpm';
+      baseline: string | null;
+      candidate: string | null;
+      /** @enum {string} */
+      status: 'same' | 'declared' | 'differs' | 'unknown';
+    };
+    /** @description A job as stored: the plain job, its row's id and version, and what it belongs to. */
+    CoreStoredJob: {
+      rowId: string;
+      version: number;
+      job: components['schemas']['CoreJob'];
+      links: components['schemas']['CoreJobLinks'];
+    };
+    /** @description Engine speeds in rpm from, to. */
+    CoreStretch: number[];
+    /** @description Something that makes a car read low: how long it takes to look, and how likely it is to be it. */
+    CoreSuspect: {
+      key: string;
+      label: string;
+      minutes: number;
+      /** @description Chance that it is this one, 0–1, among all of them. */
+      likelihood: number;
+    };
+    /** @description What somebody found when looking. */
+    CoreSuspectLooked: {
+      suspect: string;
+      /** @enum {string} */
+      result: 'fine' | 'found';
+      who: string;
+      /** @description ISO 8601 instant. */
+      at: string;
+    };
+    /** @description One block of the day: a round, or work on the car; done, running, or still planned. Times in milliseconds since 1970. */
+    CoreTrackBlock: {
+      /** @enum {string} */
+      kind: 'pulls' | 'fitting';
+      setup: string;
+      fromMs: number;
+      toMs: number;
+      planned: boolean;
+      pulls: {
+        atMs: number;
+        status: components['schemas']['CorePullStatus'];
+      }[];
+    };
+    CoreVehicle: {
+      label: string;
+      /** @enum {string|null} */
+      drivenWheels: 'front' | 'rear' | 'all' | 'motorcycle' | null;
+      /** @enum {string|null} */
+      aspiration: 'natural' | 'turbo' | 'supercharged' | null;
+      /** @enum {string|null} */
+      transmission: 'manual' | 'automatic' | 'cvt' | null;
+      massKg: number | null;
+      /** @description Engine speed over roller speed, fitted at a steady reading. */
+      engineToRollerRatio: number | null;
+      /** @description Known to lose over 0.2 % per °C of start temperature. */
+      heatSensitive?: boolean;
+    };
+    /**
+     * @description `verified-gain` means better: more power, or a lower temperature.
+     * @enum {string}
+     */
+    CoreVerdict: 'verified-gain' | 'verified-loss' | 'no-meaningful-change' | 'not-resolved' | 'not-comparable';
+    /**
+     * @description The rule that decided a verdict; `conditions`: the blocking findings say which.
+     * @enum {string}
+     */
+    CoreVerdictReason:
+      | 'conditions'
+      | 'too-few-pulls'
+      | 'flagged-pull-decides'
+      | 'correction-decides'
+      | 'one-side-of-zero'
+      | 'inside-what-matters'
+      | 'open';
+    CoreWeatherReading: {
+      at: string;
+      pressureHpa: number | null;
+      airC: number | null;
+      relativeHumidity: number | null;
+    };
+    /**
+     * @description What keeps a pull from having a power curve.
+     * @enum {string}
+     */
+    CoreWithoutPower: 'no-engine-speed' | 'no-time' | 'no-inertia' | 'nothing-recorded';
+    /** @description A job as the server stores it, without samples. */
+    JobAnswer: components['schemas']['CoreStoredJob'];
+    LearnedAnswer: components['schemas']['CoreBayLearned'];
+    /** @description One message of the live channel, `/api/live?bay=ID&since=N`. */
+    LiveChannelMessage: components['schemas']['CoreLiveMessage'];
+    /** @description The numbers of a report, without its curves. */
+    ReportNumbers: {
+      job: {
+        id: string;
+        title: string;
+        vehicle: components['schemas']['CoreVehicle'];
+        question: components['schemas']['CoreQuestion'];
+        method: components['schemas']['CoreMethod'];
+      };
+      /** @description SHA-256 of the inputs. */
+      digest: string;
+      /** @description Engine speeds in rpm from, to. */
+      window: number[] | (never | null);
+      declaredWindow: number[] | (never | null);
+      verdicts: {
+        candidate: string;
+        baseline: string;
+        measure: components['schemas']['CoreMeasure'];
+        verdict: components['schemas']['CoreVerdict'];
+        reason: components['schemas']['CoreVerdictReason'];
+        /** @description A verified gain whose 90 % high end stays under the gain that would matter. */
+        smallerThanMatters: boolean;
+        gain: components['schemas']['CoreGain'] | (never | null);
+        bands: components['schemas']['CoreBand'][];
+        peaks: {
+          baseline: components['schemas']['CoreSetupPeaks'] | (never | null);
+          candidate: components['schemas']['CoreSetupPeaks'] | (never | null);
+        };
+        schools: components['schemas']['CoreSchool'][];
+        pulls: {
+          baseline: components['schemas']['CoreSidePulls'];
+          candidate: components['schemas']['CoreSidePulls'];
+        };
+        conditions: {
+          comparable: boolean;
+          findings: components['schemas']['CoreConditionFinding'][];
+          rows: components['schemas']['CoreConditionRow'][];
+          state: components['schemas']['CoreStateRow'][];
+        };
+        morePullsNeeded: components['schemas']['CoreMorePulls'] | (never | null);
+        /** @description The verdict without the flagged pulls, where any are flagged. */
+        withoutFlagged:
+          | {
+              verdict: components['schemas']['CoreVerdict'];
+              gain: components['schemas']['CoreGain'] | (never | null);
+            }
+          | (never | null);
+        /** @description The same on uncorrected power, for boost-controlled turbo cars. */
+        uncorrected:
+          | {
+              verdict: components['schemas']['CoreVerdict'];
+              gain: components['schemas']['CoreGain'] | (never | null);
+            }
+          | (never | null);
+        /** @description Later minus earlier round of the widest bracket (true per cent); null without a return check. */
+        returnCheckPercent: number | null;
+        method: components['schemas']['CoreMethodUsed'];
+      }[];
+      contrasts: components['schemas']['CoreContrast'][];
+    };
+    SheetAnswer: components['schemas']['CoreLiveSheet'];
   };
   responses: never;
   parameters: never;
@@ -2215,9 +3690,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          'application/json': {
-            [key: string]: unknown;
-          };
+          'application/json': components['schemas']['BaysAnswer'];
         };
       };
     };
@@ -2426,9 +3899,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          'application/json': {
-            [key: string]: unknown;
-          };
+          'application/json': components['schemas']['SheetAnswer'];
         };
       };
     };
@@ -2470,9 +3941,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          'application/json': {
-            [key: string]: unknown;
-          };
+          'application/json': components['schemas']['LearnedAnswer'];
         };
       };
     };
@@ -2558,7 +4027,7 @@ export interface operations {
         after?: string;
         /** @description What the list is ordered by; "updated". */
         sort?: components['schemas']['JobSort'];
-        /** @description Instants fall, texts rise when it is not said. */
+        /** @description Instants fall, everything else rises when it is not said. */
         direction?: 'rising' | 'falling';
         /** @description Beginnings of words, three letters at least, that all have to be there: in number, title, car, registration, model, customer, question, setups or parts. */
         q?: string;
@@ -2644,9 +4113,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          'application/json': {
-            [key: string]: unknown;
-          };
+          'application/json': components['schemas']['JobAnswer'];
         };
       };
     };
@@ -3006,9 +4473,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          'application/json': {
-            [key: string]: unknown;
-          };
+          'application/json': components['schemas']['ReportNumbers'];
         };
       };
     };

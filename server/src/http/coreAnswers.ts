@@ -1,0 +1,50 @@
+import type {
+  Bay,
+  BayLearned,
+  CandidateVerdict,
+  Contrast,
+  InstrumentStatus,
+  Job,
+  LiveMessage,
+  LiveSheet,
+} from '@prandel/core';
+import type { BayInstruments } from '../database/shapes.ts';
+import type { StoredJob } from '../jobs/jobStore.ts';
+
+// Answers made of types of core/. The API's document describes them from here (`npm run api`); nobody writes them down a second time.
+
+/** A job as the server stores it, without samples. */
+export type JobAnswer = StoredJob;
+
+/** A bay as the list of bays tells it. */
+export interface BayListed {
+  readonly id: string;
+  readonly label: string;
+  readonly version: number;
+  readonly rollers: Bay;
+  readonly instruments: BayInstruments;
+  readonly status: readonly InstrumentStatus[];
+  /** The job that is on its rollers. */
+  readonly job: string | null;
+  /** Why it records nothing, in words; null: it records. */
+  readonly fault: string | null;
+  /** Another server process on the same database leads it and does not answer. */
+  readonly ledElsewhere: boolean;
+}
+
+export type BaysAnswer = readonly BayListed[];
+export type SheetAnswer = LiveSheet;
+export type LearnedAnswer = BayLearned;
+/** The numbers of a report, without its curves. */
+export interface ReportNumbers {
+  readonly job: Pick<Job, 'id' | 'title' | 'vehicle' | 'question' | 'method'>;
+  /** SHA-256 of the inputs. */
+  readonly digest: string;
+  /** Engine speeds in rpm from, to. */
+  readonly window: readonly [number, number] | null;
+  readonly declaredWindow: readonly [number, number] | null;
+  readonly verdicts: readonly Omit<CandidateVerdict, 'ribbon'>[];
+  readonly contrasts: readonly Contrast[];
+}
+/** One message of the live channel, `/api/live?bay=ID&since=N`. */
+export type LiveChannelMessage = LiveMessage;
