@@ -6,5 +6,6 @@ export * from './demo/demoJobs.ts';
 export * from './demo/demoRecords.ts';
 export * from './demo/exportCsv.ts';
 export * from './calibration/curveDay.ts';
+export * from './calibration/worlds.ts';
 export * from './live/liveCar.ts';
 export * from './live/liveDay.ts';

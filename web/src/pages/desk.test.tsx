@@ -26,10 +26,12 @@ import { MethodFields } from './records/MethodFields.tsx';
 import { changedFields, RECORD_FIELDS, RECORD_KINDS, valueAt, withValue } from './records/recordKinds.ts';
 import { NeedsYou } from './today/NeedsYou.tsx';
 
-const drawn = (element: ReactElement) => {
+const drawn = (element: ReactElement, role: Schemas['Role'] = 'technician') => {
   cleanup();
+  const client = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity } } });
+  client.setQueryData(['session'], { shop: 'Quillmoor Garage', name: 'Ines R.', email: 'x', role, units: {} });
   return render(
-    <QueryClientProvider client={new QueryClient()}>
+    <QueryClientProvider client={client}>
       <MemoryRouter>{element}</MemoryRouter>
     </QueryClientProvider>,
   ).container;
@@ -122,6 +124,9 @@ describe('the evidence log', () => {
     expect(said).toMatch(/Ines R\.: Opened the job\./);
     // What was a tap in the bay may get its words here; an edit had them.
     expect(said).toMatch(/Ines R\., override: Overrode the gate\. write .*Ines R\.: Opened the job\. Add$/);
+    const looking = read(drawn(<EvidenceCard zone={null} job="x" log={{ rows, broken: null }} />, 'viewer'));
+    expect(looking).toContain('Overrode the gate.');
+    expect(looking).not.toMatch(/write|Add$/);
     // Readings come every ten minutes and stay out until somebody asks.
     expect(said).not.toContain('Weather');
     await userEvent.click(screen.getByRole('checkbox', { name: 'with readings' }));
