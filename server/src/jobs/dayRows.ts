@@ -1,6 +1,7 @@
 import { USUAL_DAY, type JobDay, type Fitting, type PlanStep, type Question } from '@prandel/core';
 import { and, asc, eq } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
+import { inTurn } from '../database/inTurn.ts';
 import {
   abortLimits,
   fittingPhotos,
@@ -19,14 +20,15 @@ import { cardOf, cardVersionOf } from '../records/versions.ts';
 
 /** The question in force and its plan. */
 export async function readQuestion(tx: Transaction, jobId: string): Promise<Question> {
-  const [versions, steps] = await Promise.all([
-    tx.select().from(questionVersions).where(eq(questionVersions.jobId, jobId)).orderBy(asc(questionVersions.n)),
-    tx
-      .select()
-      .from(planSteps)
-      .where(and(eq(planSteps.jobId, jobId), eq(planSteps.part, 'plan')))
-      .orderBy(asc(planSteps.place)),
-  ]);
+  const [versions, steps] = await inTurn(
+    () => tx.select().from(questionVersions).where(eq(questionVersions.jobId, jobId)).orderBy(asc(questionVersions.n)),
+    () =>
+      tx
+        .select()
+        .from(planSteps)
+        .where(and(eq(planSteps.jobId, jobId), eq(planSteps.part, 'plan')))
+        .orderBy(asc(planSteps.place)),
+  );
   const row = versions.at(-1)!;
   const { text, baselineSetup, candidateSetups, measure, windowFromRpm, windowToRpm, extension } = row;
   const { meaningfulGainPercent, confidence, partChangesIntakeTemperature } = row;
@@ -95,34 +97,38 @@ async function writeSteps(
 
 /** The day in the bay; undefined for a job that only came from files. */
 export async function readDay(tx: Transaction, jobId: string): Promise<JobDay | undefined> {
-  const [[row], intake, limits, amendments, looked, closed, steps, clocked, photos] = await Promise.all([
-    tx
-      .select()
-      .from(jobDays)
-      .innerJoin(modelCardVersions, eq(modelCardVersions.id, jobDays.cardVersionId))
-      .where(eq(jobDays.jobId, jobId)),
-    tx.select().from(intakeNotes).where(eq(intakeNotes.jobId, jobId)).orderBy(asc(intakeNotes.place)),
-    tx.select().from(abortLimits).where(eq(abortLimits.jobId, jobId)).orderBy(asc(abortLimits.place)),
-    tx
-      .select()
-      .from(questionAmendments)
-      .where(eq(questionAmendments.jobId, jobId))
-      .orderBy(asc(questionAmendments.place)),
-    tx.select().from(suspectsLooked).where(eq(suspectsLooked.jobId, jobId)).orderBy(asc(suspectsLooked.place)),
-    tx.select().from(rounds).where(eq(rounds.jobId, jobId)).orderBy(asc(rounds.place)),
-    tx
-      .select()
-      .from(planSteps)
-      .where(and(eq(planSteps.jobId, jobId), eq(planSteps.part, 'extension')))
-      .orderBy(asc(planSteps.place)),
-    tx.select().from(fittings).where(eq(fittings.jobId, jobId)).orderBy(asc(fittings.place)),
-    tx
-      .select({ photo: fittingPhotos })
-      .from(fittingPhotos)
-      .innerJoin(fittings, eq(fittings.id, fittingPhotos.fittingId))
-      .where(eq(fittings.jobId, jobId))
-      .orderBy(asc(fittingPhotos.place)),
-  ]);
+  const [[row], intake, limits, amendments, looked, closed, steps, clocked, photos] = await inTurn(
+    () =>
+      tx
+        .select()
+        .from(jobDays)
+        .innerJoin(modelCardVersions, eq(modelCardVersions.id, jobDays.cardVersionId))
+        .where(eq(jobDays.jobId, jobId)),
+    () => tx.select().from(intakeNotes).where(eq(intakeNotes.jobId, jobId)).orderBy(asc(intakeNotes.place)),
+    () => tx.select().from(abortLimits).where(eq(abortLimits.jobId, jobId)).orderBy(asc(abortLimits.place)),
+    () =>
+      tx
+        .select()
+        .from(questionAmendments)
+        .where(eq(questionAmendments.jobId, jobId))
+        .orderBy(asc(questionAmendments.place)),
+    () => tx.select().from(suspectsLooked).where(eq(suspectsLooked.jobId, jobId)).orderBy(asc(suspectsLooked.place)),
+    () => tx.select().from(rounds).where(eq(rounds.jobId, jobId)).orderBy(asc(rounds.place)),
+    () =>
+      tx
+        .select()
+        .from(planSteps)
+        .where(and(eq(planSteps.jobId, jobId), eq(planSteps.part, 'extension')))
+        .orderBy(asc(planSteps.place)),
+    () => tx.select().from(fittings).where(eq(fittings.jobId, jobId)).orderBy(asc(fittings.place)),
+    () =>
+      tx
+        .select({ photo: fittingPhotos })
+        .from(fittingPhotos)
+        .innerJoin(fittings, eq(fittings.id, fittingPhotos.fittingId))
+        .where(eq(fittings.jobId, jobId))
+        .orderBy(asc(fittingPhotos.place)),
+  );
   if (!row) return undefined;
   const { job_days: day, model_card_versions: card } = row;
   const photosOf = (id: string) =>

@@ -17,6 +17,7 @@ import type { PackageExtras } from '@prandel/formats';
 import { and, asc, eq, isNull, sql } from 'drizzle-orm';
 import { v7 } from 'uuid';
 import type { Transaction } from '../database/database.ts';
+import { inTurn } from '../database/inTurn.ts';
 import { instantText, storedInstant } from '../database/instants.ts';
 import {
   bayCalibrations,
@@ -136,13 +137,14 @@ export class JobStore {
       .where(and(eq(jobs.id, rowId), isNull(jobs.deletedAt)));
     if (!found) throw new NotFoundException('This shop has no such job.');
     const { row, calibration, method, bayLabel } = found;
-    const [question, setups, weather, day, pulls] = await Promise.all([
-      readQuestion(tx, rowId),
-      readSetups(tx, rowId),
-      tx.select().from(weatherReadings).where(eq(weatherReadings.jobId, rowId)).orderBy(asc(weatherReadings.place)),
-      readDay(tx, rowId),
-      readPulls(tx, rowId, samples),
-    ]);
+    const [question, setups, weather, day, pulls] = await inTurn(
+      () => readQuestion(tx, rowId),
+      () => readSetups(tx, rowId),
+      () =>
+        tx.select().from(weatherReadings).where(eq(weatherReadings.jobId, rowId)).orderBy(asc(weatherReadings.place)),
+      () => readDay(tx, rowId),
+      () => readPulls(tx, rowId, samples),
+    );
     const job: Job = {
       id: row.number,
       title: row.title,

@@ -3,6 +3,7 @@ import type { Channel, NumberState, Pull } from '@prandel/core';
 import { asc, eq, inArray } from 'drizzle-orm';
 import { v7 } from 'uuid';
 import type { Transaction } from '../database/database.ts';
+import { inTurn } from '../database/inTurn.ts';
 import { instantText, storedInstant } from '../database/instants.ts';
 import { channels, pullMarks, pulls } from '../database/schema.ts';
 
@@ -20,15 +21,16 @@ export async function readPulls(
   jobId: string,
   samples: boolean | ReadonlyMap<string, readonly Channel[]>,
 ): Promise<Pull[]> {
-  const [rows, marks] = await Promise.all([
-    tx.select().from(pulls).where(eq(pulls.jobId, jobId)).orderBy(asc(pulls.place)),
-    tx
-      .select({ pullId: pullMarks.pullId, words: pullMarks.words })
-      .from(pullMarks)
-      .innerJoin(pulls, eq(pulls.id, pullMarks.pullId))
-      .where(eq(pulls.jobId, jobId))
-      .orderBy(asc(pullMarks.place)),
-  ]);
+  const [rows, marks] = await inTurn(
+    () => tx.select().from(pulls).where(eq(pulls.jobId, jobId)).orderBy(asc(pulls.place)),
+    () =>
+      tx
+        .select({ pullId: pullMarks.pullId, words: pullMarks.words })
+        .from(pullMarks)
+        .innerJoin(pulls, eq(pulls.id, pullMarks.pullId))
+        .where(eq(pulls.jobId, jobId))
+        .orderBy(asc(pullMarks.place)),
+  );
   const known = typeof samples === 'boolean' ? new Map<string, readonly Channel[]>() : samples;
   const wanted = samples === false ? [] : rows.filter((p) => !known.has(p.pullKey));
   const own = await samplesOf(

@@ -1,15 +1,16 @@
 import { STATE_FIELDS, type Setup, type StateField } from '@prandel/core';
 import { and, asc, eq, notInArray, sql } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
+import { inTurn } from '../database/inTurn.ts';
 import { CHANGE_KINDS, parts, setupChanges, setups, setupState } from '../database/schema.ts';
 
 /** The setups of a job in order. */
 export async function readSetups(tx: Transaction, jobId: string): Promise<Setup[]> {
-  const [rows, changes, states] = await Promise.all([
-    tx.select().from(setups).where(eq(setups.jobId, jobId)).orderBy(asc(setups.place)),
-    tx.select().from(setupChanges).where(eq(setupChanges.jobId, jobId)).orderBy(asc(setupChanges.place)),
-    tx.select().from(setupState).where(eq(setupState.jobId, jobId)).orderBy(asc(setupState.place)),
-  ]);
+  const [rows, changes, states] = await inTurn(
+    () => tx.select().from(setups).where(eq(setups.jobId, jobId)).orderBy(asc(setups.place)),
+    () => tx.select().from(setupChanges).where(eq(setupChanges.jobId, jobId)).orderBy(asc(setupChanges.place)),
+    () => tx.select().from(setupState).where(eq(setupState.jobId, jobId)).orderBy(asc(setupState.place)),
+  );
   return rows.map((row): Setup => {
     const { label, remounted, closedCourseOnly, partCost, labourHours, currency, supplier } = row;
     return {
