@@ -8,6 +8,7 @@ export * from './compareOption.ts';
 export { stripCells } from './compareMarks.ts';
 export * from './bayWords.ts';
 export * from './findingWords.ts';
+export * from './instrumentWords.ts';
 export * from './planWords.ts';
 export * from './runNotes.ts';
 export * from './sentences.ts';

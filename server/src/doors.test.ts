@@ -272,9 +272,9 @@ describe('addresses of instruments', () => {
     await new Promise((done) => setTimeout(done, 400));
     const bays = (await shop.ask('GET', '/api/bays')).body as unknown as {
       label: string;
-      status: { words: string }[];
+      status: { fault: object }[];
     }[];
-    const words = bays.find((b) => b.label === 'Bay 127.0.0.1')!.status[0]!.words;
-    expect(words).toBe('No connection to 127.0.0.1:22.');
+    const { fault } = bays.find((b) => b.label === 'Bay 127.0.0.1')!.status[0]!;
+    expect(fault).toEqual({ code: 'no-connection', host: '127.0.0.1', port: 22 });
   });
 });

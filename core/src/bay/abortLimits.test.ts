@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { DEFAULT_METHOD, newJob } from '../job/defaults.ts';
 import type { Job } from '../job/job.ts';
 import { armedLimits, limitsCrossed } from './abortLimits.ts';
-import { channelWords, readingsSideBySide } from './channelWords.ts';
+import { channelWords } from './channelWords.ts';
 import { UNKNOWN_CARD, USUAL_DAY, type JobDay } from './jobDay.ts';
 
 describe('abort limits', () => {
@@ -61,13 +61,6 @@ describe('limits that arm themselves', () => {
 });
 
 describe('channels in words', () => {
-  test('a device panel tells them side by side, whole degrees as whole degrees', () => {
-    expect(readingsSideBySide({ coolant_c: 91, oil_bar: 2.07, lambda: undefined, exhaust_c: 485.25 })).toBe(
-      'Coolant 91 °C, oil pressure 2.1 bar, exhaust gas 485.3 °C',
-    );
-    expect(readingsSideBySide({})).toBe('');
-  });
-
   test('the unit is the ending of the name, the longest that fits', () => {
     expect(channelWords('wheel_speed_km_h')).toEqual({ label: 'Wheel speed', unit: 'km/h', digits: 1 });
     expect(channelWords('gearbox_c')).toEqual({ label: 'Gearbox', unit: '°C', digits: 1 });

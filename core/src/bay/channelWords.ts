@@ -48,18 +48,3 @@ export function channelWords(channel: string): ChannelWords {
   const label = LABELS[channel] ?? spoken.charAt(0).toUpperCase() + spoken.slice(1);
   return { label, unit: known?.[1] ?? '', digits: known?.[2] ?? 1 };
 }
-
-/**
- * Readings side by side, as a device panel tells them: "Coolant 91 °C, oil pressure 2.1 bar".
- * @example readingsSideBySide({ coolant_c: 91.24 }) // 'Coolant 91.2 °C'
- */
-export function readingsSideBySide(values: Readonly<Record<string, number | undefined>>): string {
-  return Object.entries(values)
-    .flatMap(([channel, value], i) => {
-      if (value === undefined) return [];
-      const { label, unit, digits } = channelWords(channel);
-      const name = i === 0 ? label : label.charAt(0).toLowerCase() + label.slice(1);
-      return [`${name} ${value.toFixed(Number.isInteger(value) ? 0 : digits)} ${unit}`.trimEnd()];
-    })
-    .join(', ');
-}

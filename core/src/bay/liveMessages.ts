@@ -32,13 +32,26 @@ export type SheetState = (typeof SHEET_STATES)[number];
 export type InstrumentState = 'connected' | 'silent' | 'implausible' | 'absent';
 
 /** One line of the device panel. */
+/** What is wrong with an instrument. `detail` is what the reader of its protocol says of the bytes. */
+export type InstrumentFault =
+  | { readonly code: 'not-connected-yet' | 'says-nothing' | 'line-lost' | 'unreadable' }
+  | { readonly code: 'not-allowed'; readonly host: string }
+  | { readonly code: 'no-connection'; readonly host: string; readonly port: number }
+  | { readonly code: 'too-fast'; readonly megabytesPerS: number }
+  | {
+      readonly code: 'line-unreadable' | 'sentence-unreadable' | 'weather-not-believed' | 'no-registers' | 'no-modbus';
+      readonly detail: string;
+    }
+  | { readonly code: 'not-believed'; readonly channel: string; readonly value: number }
+  | { readonly code: 'reduced-to-sea-level'; readonly pressureHpa: number };
+
 export interface InstrumentStatus {
   readonly kind: 'rollers' | 'weather' | 'bus' | 'aux';
   readonly state: InstrumentState;
-  /** Why it is silent or implausible. */
-  readonly words: string;
-  /** The last good reading in words, and how many seconds ago it came. */
-  readonly lastGood: string | null;
+  /** Why it is silent or implausible; null: it is connected. */
+  readonly fault: InstrumentFault | null;
+  /** The last good reading by channel, in the units of the channels' names, and how many seconds ago it came. */
+  readonly lastGood: Readonly<Record<string, number>> | null;
   readonly ageS: number | null;
 }
 

@@ -6,6 +6,6 @@ export async function inTurn<Results extends readonly unknown[]>(
   ...queries: { readonly [K in keyof Results]: () => PromiseLike<Results[K]> }
 ): Promise<Results> {
   const results: unknown[] = [];
-  for (const query of queries) results.push(await (query)());
+  for (const query of queries) results.push(await query());
   return results as unknown as Results;
 }

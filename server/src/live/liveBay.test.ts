@@ -31,9 +31,12 @@ describe('a bay with real sockets', () => {
     expect(now.state).toBe('no-job');
     weather.say('$WIXDR,P,1.0,B,BARO*00\r\n');
     const wrong = await until('a checksum complained of', (s) => s.instruments[1]!.state === 'implausible');
-    expect(wrong.instruments[1]!.words).toContain('checksum 00');
+    expect(wrong.instruments[1]!.fault).toMatchObject({
+      code: 'sentence-unreadable',
+      detail: expect.stringContaining('checksum 00') as unknown,
+    });
     weather.say(nmeaSentence('WIXDR,P,0.101,B,BARO') + '\r\n');
-    const odd = await until('a pressure not believed', (s) => s.instruments[1]!.words.includes('101'));
+    const odd = await until('a pressure not believed', (s) => s.instruments[1]!.fault?.code === 'weather-not-believed');
     expect(odd.readings.pressureHpa!.value).toBe(1003);
   });
 

@@ -932,23 +932,91 @@ export const CORE_SCHEMAS = {
     additionalProperties: false,
     description: 'Where an instrument is reached; null: the bay has none of this kind.',
   },
+  CoreInstrumentFault: {
+    anyOf: [
+      {
+        type: 'object',
+        properties: {
+          code: { type: 'string', enum: ['not-connected-yet', 'says-nothing', 'line-lost', 'unreadable'] },
+        },
+        required: ['code'],
+        additionalProperties: false,
+      },
+      {
+        type: 'object',
+        properties: { code: { type: 'string', enum: ['not-allowed'] }, host: { type: 'string' } },
+        required: ['code', 'host'],
+        additionalProperties: false,
+      },
+      {
+        type: 'object',
+        properties: {
+          code: { type: 'string', enum: ['no-connection'] },
+          host: { type: 'string' },
+          port: { type: 'number' },
+        },
+        required: ['code', 'host', 'port'],
+        additionalProperties: false,
+      },
+      {
+        type: 'object',
+        properties: { code: { type: 'string', enum: ['too-fast'] }, megabytesPerS: { type: 'number' } },
+        required: ['code', 'megabytesPerS'],
+        additionalProperties: false,
+      },
+      {
+        type: 'object',
+        properties: {
+          code: {
+            type: 'string',
+            enum: ['line-unreadable', 'sentence-unreadable', 'weather-not-believed', 'no-registers', 'no-modbus'],
+          },
+          detail: { type: 'string' },
+        },
+        required: ['code', 'detail'],
+        additionalProperties: false,
+      },
+      {
+        type: 'object',
+        properties: {
+          code: { type: 'string', enum: ['not-believed'] },
+          channel: { type: 'string' },
+          value: { type: 'number' },
+        },
+        required: ['code', 'channel', 'value'],
+        additionalProperties: false,
+      },
+      {
+        type: 'object',
+        properties: { code: { type: 'string', enum: ['reduced-to-sea-level'] }, pressureHpa: { type: 'number' } },
+        required: ['code', 'pressureHpa'],
+        additionalProperties: false,
+      },
+    ],
+    description: 'What is wrong with an instrument. `detail` is what the reader of its protocol says of the bytes.',
+  },
   CoreInstrumentState: { type: 'string', enum: ['connected', 'silent', 'implausible', 'absent'] },
   CoreInstrumentStatus: {
     type: 'object',
     properties: {
       kind: { type: 'string', enum: ['rollers', 'weather', 'bus', 'aux'] },
       state: { $ref: '#/components/schemas/CoreInstrumentState' },
-      words: { type: 'string', description: 'Why it is silent or implausible.' },
+      fault: {
+        anyOf: [{ $ref: '#/components/schemas/CoreInstrumentFault' }, { type: 'object', nullable: true, enum: [null] }],
+        description: 'Why it is silent or implausible; null: it is connected.',
+      },
       lastGood: {
-        type: 'string',
-        description: 'The last good reading in words, and how many seconds ago it came.',
-        nullable: true,
+        anyOf: [
+          { type: 'object', additionalProperties: { type: 'number' } },
+          { type: 'object', nullable: true, enum: [null] },
+        ],
+        description:
+          "The last good reading by channel, in the units of the channels' names, and how many seconds ago it came.",
       },
       ageS: { type: 'number', nullable: true },
     },
-    required: ['kind', 'state', 'words', 'lastGood', 'ageS'],
+    required: ['kind', 'state', 'fault', 'lastGood', 'ageS'],
     additionalProperties: false,
-    description: 'One line of the device panel.',
   },
   CoreJob: {
     type: 'object',

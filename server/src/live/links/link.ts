@@ -1,6 +1,6 @@
 import net from 'node:net';
 import { Logger } from '@nestjs/common';
-import type { InstrumentState, InstrumentStatus } from '@prandel/core';
+import type { InstrumentFault, InstrumentState, InstrumentStatus } from '@prandel/core';
 import { loggable } from '../../database/faults.ts';
 import { deviceHostProblem, deviceLookup } from '../../security/deviceNetworks.ts';
 import { hearingMs } from '../hearingClock.ts';
@@ -25,12 +25,12 @@ export abstract class Link {
   #socket: net.Socket | null = null;
   #retry: NodeJS.Timeout | null = null;
   #closed = false;
-  #fault = 'Not connected yet.';
+  #fault: InstrumentFault = { code: 'not-connected-yet' };
   /** When the last byte came, on the clock of hearing. */
   #heardMs = hearingMs();
   #flood = { since: 0, bytes: 0 };
-  #odd: { words: string; at: number } | null = null;
-  #good: { words: string; at: number } | null = null;
+  #odd: { fault: InstrumentFault; at: number } | null = null;
+  #good: { values: Readonly<Record<string, number>>; at: number } | null = null;
 
   constructor(address: InstrumentAddress) {
     this.#address = address;
@@ -49,15 +49,14 @@ export abstract class Link {
   get status(): InstrumentStatus {
     const age = this.#good ? (hearingMs() - this.#good.at) / 1000 : null;
     const connected = this.#socket !== null;
-    const odd = this.#odd && hearingMs() - this.#odd.at < 5000 ? this.#odd.words : null;
+    const odd = this.#odd && hearingMs() - this.#odd.at < 5000 ? this.#odd.fault : null;
     const state: InstrumentState = odd
       ? 'implausible'
       : connected && age !== null && age < SILENT_S
         ? 'connected'
         : 'silent';
-    const words =
-      odd ?? (state === 'connected' ? 'Connected.' : connected ? 'Connected, but says nothing.' : this.#fault);
-    return { kind: this.kind, state, words, lastGood: this.#good?.words ?? null, ageS: age };
+    const fault = odd ?? (state === 'connected' ? null : connected ? ({ code: 'says-nothing' } as const) : this.#fault);
+    return { kind: this.kind, state, fault, lastGood: this.#good?.values ?? null, ageS: age };
   }
 
   /** How long no byte came, milliseconds during which one could have been heard. */
@@ -69,14 +68,14 @@ export abstract class Link {
     if (this.#socket?.writable) this.#socket.write(text, 'latin1');
   }
 
-  /** A reading that makes sense, in words for the device panel. */
-  protected good(words: string): void {
-    this.#good = { words, at: hearingMs() };
+  /** A reading that makes sense, by channel. */
+  protected good(values: Readonly<Record<string, number>>): void {
+    this.#good = { values, at: hearingMs() };
   }
 
   /** A reading that does not. */
-  protected odd(words: string): void {
-    this.#odd = { words, at: hearingMs() };
+  protected odd(fault: InstrumentFault): void {
+    this.#odd = { fault, at: hearingMs() };
   }
 
   /** Whatever a device sends, it ends neither the process nor another instrument. */
@@ -84,7 +83,7 @@ export abstract class Link {
     try {
       work();
     } catch (error) {
-      this.odd('Something arrived that could not be read.');
+      this.odd({ code: 'unreadable' });
       new Logger('Bay').error(loggable(error));
     }
   }
@@ -100,7 +99,7 @@ export abstract class Link {
     if (now - this.#flood.since > 1000) this.#flood = { since: now, bytes: 0 };
     this.#flood.bytes += bytes;
     if (this.#flood.bytes < MOST_BYTES_A_SECOND || socket.isPaused()) return;
-    this.odd(`Sends more than ${MOST_BYTES_A_SECOND / 1e6} MB a second and is held back.`);
+    this.odd({ code: 'too-fast', megabytesPerS: MOST_BYTES_A_SECOND / 1e6 });
     socket.pause();
     setTimeout(() => socket.resume(), PAUSE_MS);
   }
@@ -121,7 +120,7 @@ export abstract class Link {
     this.#heardMs = hearingMs();
     const { host, port } = this.#address;
     if (deviceHostProblem(host) !== null) {
-      this.#fault = `${host} is in no network in which instruments are allowed.`;
+      this.#fault = { code: 'not-allowed', host };
       return;
     }
     const socket = net.connect({ host, port, lookup: deviceLookup });
@@ -144,12 +143,12 @@ export abstract class Link {
     });
     socket.on('error', () => {
       // How it failed would tell a port scanner what listens there.
-      this.#fault = `No connection to ${this.#address.host}:${this.#address.port}.`;
+      this.#fault = { code: 'no-connection', ...this.#address };
     });
     socket.on('close', () => {
       this.#socket = null;
       if (opened && !this.#closed) {
-        this.#fault = 'The connection was lost. Look at the cable; it is tried again by itself.';
+        this.#fault = { code: 'line-lost' };
         this.onLost();
       }
       if (!this.#closed) this.#retry = setTimeout(() => this.#connect(), RECONNECT_MS);

@@ -1,6 +1,6 @@
 import { EventEmitter } from 'node:events';
 import type net from 'node:net';
-import { channelWords, readingsSideBySide, type LiveKey } from '@prandel/core';
+import type { LiveKey } from '@prandel/core';
 import {
   busAnswered,
   busRequest,
@@ -40,14 +40,15 @@ export class RollersLink extends Link {
       try {
         samples.push(rollerSample(line));
       } catch (error) {
-        this.odd(`A line could not be read: ${(error as Error).message}.`);
+        this.odd({ code: 'line-unreadable', detail: (error as Error).message });
       }
     }
     const last = samples.at(-1);
     if (!last) return;
     const { engine_rpm: rpm, roller_rad_s: roller } = last.channels;
-    if (rpm !== undefined && (rpm < 0 || rpm > 20_000)) this.odd(`Engine speed of ${rpm.toFixed(0)} rpm.`);
-    else this.good(`${rpm?.toFixed(0) ?? '–'} rpm, roller ${roller?.toFixed(1) ?? '–'} rad/s`);
+    if (rpm !== undefined && (rpm < 0 || rpm > 20_000))
+      this.odd({ code: 'not-believed', channel: 'engine_rpm', value: rpm });
+    else this.good(known({ engine_rpm: rpm, roller_rad_s: roller }));
     this.#onSamples(samples);
   }
 
@@ -79,18 +80,16 @@ export class WeatherLink extends Link {
         if (!weather) continue;
         const wrong = implausibleWeather(weather);
         if (wrong) {
-          this.odd(`Not believed: ${wrong}.`);
+          this.odd({ code: 'weather-not-believed', detail: wrong });
           continue;
         }
         const { pressureHpa, airC, relativeHumidity } = weather;
         if (pressureHpa !== undefined && this.#seaLevel(pressureHpa))
-          this.odd(`${pressureHpa.toFixed(1)} hPa looks reduced to sea level; station pressure is wanted.`);
-        this.good(
-          `${airC?.toFixed(1) ?? '–'} °C, ${pressureHpa?.toFixed(1) ?? '–'} hPa, ${relativeHumidity === undefined ? '–' : (relativeHumidity * 100).toFixed(0)} %`,
-        );
+          this.odd({ code: 'reduced-to-sea-level', pressureHpa });
+        this.good(known({ airC, pressureHpa, relativeHumidity }));
         this.#heard({ ...weather });
       } catch (error) {
-        this.odd(`A sentence could not be read: ${(error as Error).message}.`);
+        this.odd({ code: 'sentence-unreadable', detail: (error as Error).message });
       }
     }
   }
@@ -152,12 +151,12 @@ export class BusLink extends Link {
       }
       const { channel, value } = answer;
       if (value < -40 || value > 250) {
-        this.odd(`${channelWords(channel).label} of ${value} is not believed.`);
+        this.odd({ code: 'not-believed', channel, value });
         continue;
       }
       this.#missing.delete(channel);
       this.#latest[channel] = value;
-      this.good(readingsSideBySide(this.#latest));
+      this.good({ ...this.#latest });
       const live = LIVE_NAMES[channel];
       this.#heard({ [channel]: value, ...(live ? { [live]: value } : {}) });
     }
@@ -205,11 +204,11 @@ export class AuxLink extends Link {
         .then(({ response }) => {
           const read = valuesOfRegisters(this.#map, response.body.valuesAsBuffer);
           const values = Object.fromEntries(Object.entries(read).filter(([, value]) => Number.isFinite(value)));
-          this.good(readingsSideBySide(values));
+          this.good(values);
           this.#heard(values);
         })
         .catch((error: { message?: string }) =>
-          this.odd(`Registers could not be read: ${error.message ?? 'no answer'}.`),
+          this.odd({ code: 'no-registers', detail: error.message ?? 'no answer' }),
         )
         .finally(() => {
           asking = false;
@@ -222,7 +221,7 @@ export class AuxLink extends Link {
       for (const frame of this.#frames.push(bytes)) this.#pipe?.emit('data', frame);
     } catch (error) {
       if (!(error instanceof FrameError)) throw error;
-      this.odd(`This is no Modbus TCP: ${error.message}.`);
+      this.odd({ code: 'no-modbus', detail: error.message });
       this.drop();
     }
   }
@@ -235,6 +234,13 @@ export class AuxLink extends Link {
     if (this.#timer) clearInterval(this.#timer);
     super.close();
   }
+}
+
+/** The values that are there. */
+function known(values: Readonly<Record<string, number | undefined>>): Record<string, number> {
+  return Object.fromEntries(
+    Object.entries(values).filter((entry): entry is [string, number] => entry[1] !== undefined),
+  );
 }
 
 /** What a bay does with what its instruments say. */

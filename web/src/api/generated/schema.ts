@@ -2298,17 +2298,58 @@ export interface components {
       host: string;
       port: number;
     };
+    /** @description What is wrong with an instrument. `detail` is what the reader of its protocol says of the bytes. */
+    CoreInstrumentFault:
+      | {
+          /** @enum {string} */
+          code: 'not-connected-yet' | 'says-nothing' | 'line-lost' | 'unreadable';
+        }
+      | {
+          /** @enum {string} */
+          code: 'not-allowed';
+          host: string;
+        }
+      | {
+          /** @enum {string} */
+          code: 'no-connection';
+          host: string;
+          port: number;
+        }
+      | {
+          /** @enum {string} */
+          code: 'too-fast';
+          megabytesPerS: number;
+        }
+      | {
+          /** @enum {string} */
+          code: 'line-unreadable' | 'sentence-unreadable' | 'weather-not-believed' | 'no-registers' | 'no-modbus';
+          detail: string;
+        }
+      | {
+          /** @enum {string} */
+          code: 'not-believed';
+          channel: string;
+          value: number;
+        }
+      | {
+          /** @enum {string} */
+          code: 'reduced-to-sea-level';
+          pressureHpa: number;
+        };
     /** @enum {string} */
     CoreInstrumentState: 'connected' | 'silent' | 'implausible' | 'absent';
-    /** @description One line of the device panel. */
     CoreInstrumentStatus: {
       /** @enum {string} */
       kind: 'rollers' | 'weather' | 'bus' | 'aux';
       state: components['schemas']['CoreInstrumentState'];
-      /** @description Why it is silent or implausible. */
-      words: string;
-      /** @description The last good reading in words, and how many seconds ago it came. */
-      lastGood: string | null;
+      /** @description Why it is silent or implausible; null: it is connected. */
+      fault: components['schemas']['CoreInstrumentFault'] | (never | null);
+      /** @description The last good reading by channel, in the units of the channels' names, and how many seconds ago it came. */
+      lastGood:
+        | {
+            [key: string]: number;
+          }
+        | (never | null);
       ageS: number | null;
     };
     /** @description A job as plain data: one vehicle, one question, one or more days. The package reader makes it, the database stores it, the verdict reads it; nothing derived is in it. */

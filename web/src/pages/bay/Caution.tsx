@@ -1,4 +1,4 @@
-import { crossedWords, USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
+import { crossedWords, instrumentFaultWords, lastGoodWords, USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
 import type { LiveSheet } from '@prandel/core';
 
 const INSTRUMENT_NAMES = {
@@ -8,10 +8,12 @@ const INSTRUMENT_NAMES = {
   aux: 'Auxiliary channels',
 };
 
-function lostWords({ kind, state, words, lastGood, ageS }: LiveSheet['instruments'][number]): string {
+function lostWords(status: LiveSheet['instruments'][number], units: ShownUnits): string {
+  const { kind, state, fault, ageS } = status;
   const name = INSTRUMENT_NAMES[kind];
-  if (state === 'implausible') return `${name}: ${words}`;
-  const last = lastGood && ageS !== null ? ` Last heard ${Math.round(ageS)} s ago: ${lastGood}.` : '';
+  if (state === 'implausible' && fault) return `${name}: ${instrumentFaultWords(fault, units)}`;
+  const read = lastGoodWords(status, units);
+  const last = read && ageS !== null ? ` Last heard ${Math.round(ageS)} s ago: ${read}.` : '';
   return `${name} silent: look at its cable.${last}`;
 }
 
@@ -46,7 +48,7 @@ export function Caution({
     (warned
       ? `Watch out. ${crossedWords(warned, units)}`
       : lost.length > 0
-        ? lost.map(lostWords).join(' ')
+        ? lost.map((status) => lostWords(status, units)).join(' ')
         : cautionOf(sheet));
   return (
     <div className="caution" role={failed || warned || sheet.waiting > 0 ? 'alert' : 'note'}>

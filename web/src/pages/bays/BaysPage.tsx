@@ -1,3 +1,4 @@
+import { instrumentFaultWords, lastGoodWords } from '@prandel/presentation';
 import { DEFAULT_CONSTANTS } from '@prandel/core';
 import { useQuery } from '@tanstack/react-query';
 import { Plus } from 'lucide-react';
@@ -5,7 +6,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { ask } from '../../api/client.ts';
 import type { BayListed } from '../../api/client.ts';
-import { useBays } from '../../api/hooks.ts';
+import { useBays, useUnits } from '../../api/hooks.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { BayForm, INSTRUMENTS } from './BayForm.tsx';
 import { BenchCard } from './BenchCard.tsx';
@@ -23,6 +24,7 @@ const STATES = {
 /** Bays with their device panels; in the demo also the bench of the simulated car. */
 export function BaysPage() {
   const bays = useBays();
+  const units = useUnits();
   const [open, setOpen] = useState<string | null>(null);
   return (
     <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
@@ -94,10 +96,10 @@ export function BaysPage() {
                       </td>
                       <td>
                         <b className={tone}>{word}</b>
-                        {status && status.state !== 'connected' && <div className="text-ink-2">{status.words}</div>}
+                        {status?.fault && <div className="text-ink-2">{instrumentFaultWords(status.fault, units)}</div>}
                       </td>
                       <td>
-                        {status?.lastGood ?? '–'}
+                        {(status && lastGoodWords(status, units)) ?? '–'}
                         {status?.ageS !== null && status?.ageS !== undefined && status.ageS > 3 && (
                           <span className="text-ink-3"> {Math.round(status.ageS)} s ago</span>
                         )}
