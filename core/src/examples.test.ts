@@ -33,12 +33,11 @@ function worth(expression: string): unknown {
   );
 }
 
-/** A number agrees to the digits that are shown. */
+/** A number agrees to the six significant digits that are shown. */
 function agrees(value: unknown, shown: string): void {
-  if (typeof value !== 'number' || !Number.isFinite(value)) return expect(value).toEqual(worth(shown));
-  const decimals = /\.(\d+)$/.exec(shown)?.[1]?.length ?? 0;
-  const loose = Math.abs(value) >= 1e5 ? 0.5e-5 * Math.abs(value) : 0;
-  expect(Math.abs(value - Number(shown))).toBeLessThanOrEqual(Math.max(loose, 0.5 * 10 ** -decimals) + 1e-9);
+  const wanted = worth(shown);
+  if (typeof value !== 'number' || typeof wanted !== 'number') return expect(value).toEqual(wanted);
+  expect(Math.abs(value - wanted)).toBeLessThanOrEqual(0.51e-5 * Math.max(Math.abs(value), 1e-9));
 }
 
 describe('the public functions of core', () => {

@@ -225,7 +225,7 @@ describe('photos of a fitting', () => {
 });
 
 describe('two server processes on one database', () => {
-  test('one leads a bay; the other hands its screens on to it, and takes over when it is gone', async () => {
+  test('one leads a bay; the other hands its screens on to it, outlives its silence, and takes over when it is gone', async () => {
     const none = { rollers: null, weather: null, bus: null, aux: null };
     const body = { label: 'Bay 1', rollers: {}, instruments: none };
     const { id } = (await ask('POST', '/api/bays', body)).body as { id: string };
@@ -245,7 +245,13 @@ describe('two server processes on one database', () => {
         body: { detail: expect.stringContaining('Bay 1 is led by another server process on this database') as unknown },
       });
       // Once the first says where it is reached, a screen on the second is served all the same, live channel and all.
-      await shop.app.get(Database).leads.announce(shop.base);
+      const { leads } = shop.app.get(Database);
+      /** Who leads is asked once a second at most. */
+      const announced = async (address: string) => {
+        await leads.announce(address);
+        await new Promise((later) => setTimeout(later, 1100));
+      };
+      await announced(shop.base);
       expect(await sheet()).toMatchObject({ status: 200, body: { state: 'no-job' } });
       const socket = new WebSocket(`${base.replace('http', 'ws')}/api/live?bay=${id}`, {
         headers: { cookie: shop.cookie, origin: base },
@@ -254,6 +260,23 @@ describe('two server processes on one database', () => {
       expect(JSON.parse(String(first))).toMatchObject({ v: 1, kind: 'sheet', sheet: { state: 'no-job' } });
       socket.terminate();
       expect((await fetch(`${base}/api/bays/${id}/sheet`, { headers: { connection: 'close' } })).status).toBe(401);
+      // What was handed on once is not handed on again, and a leader that is not there ends nothing.
+      const again = { cookie: shop.cookie, connection: 'close', 'x-prandel-relayed': '1' };
+      expect((await fetch(`${base}/api/bays/${id}/sheet`, { headers: again })).status).toBe(409);
+      for (const wrong of ['here', 'https://127.0.0.1:1', `http://${'a'.repeat(60)}:1`])
+        await expect(leads.announce(wrong)).rejects.toThrow('PRANDEL_ADDRESS');
+      await announced('http://127.0.0.1:1');
+      expect((await sheet()).status).toBe(503);
+      const dead = new WebSocket(`${base.replace('http', 'ws')}/api/live?bay=${id}`, {
+        headers: { cookie: shop.cookie, origin: base },
+      });
+      dead.on('error', () => undefined);
+      await new Promise((closed) => dead.on('close', closed));
+      const listed = { headers: { cookie: shop.cookie, connection: 'close' } };
+      const bays = (await (await fetch(`${base}/api/bays`, listed)).json()) as object[];
+      expect(bays).toMatchObject([{ id, ledElsewhere: true }]);
+      await announced(shop.base);
+      expect((await sheet()).status).toBe(200);
       // A bay made on one is known to the other, and one deleted there is gone.
       const labels = async () => {
         const headers = { cookie: shop.cookie, connection: 'close' };
@@ -278,5 +301,5 @@ describe('two server processes on one database', () => {
     } finally {
       await second.close();
     }
-  }, 30_000);
+  }, 60_000);
 });

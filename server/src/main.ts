@@ -18,7 +18,10 @@ try {
   }
   if (kind !== 'bays') await app.get(ProjectionsService).start();
   await app.listen(port, host);
-  if (kind !== 'pages') await app.get(Database).leads.announce(process.env.PRANDEL_ADDRESS ?? `http://${host}:${port}`);
+  if (kind !== 'pages')
+    await app
+      .get(Database)
+      .leads.announce(process.env.PRANDEL_ADDRESS ?? `http://${host.includes(':') ? `[${host}]` : host}:${port}`);
   process.send?.({ listening: port });
   // Whoever started this process is gone, perhaps killed: nobody would stop it any more.
   process.on('disconnect', () => {

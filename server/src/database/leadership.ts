@@ -3,6 +3,18 @@ import pg from 'pg';
 /** How the connection that holds the leads is called; behind it stands the address of its process. */
 const LEADS = 'prandel leads';
 
+/** PostgreSQL keeps so many bytes of a connection's name. */
+const MOST_NAME_BYTES = 63;
+
+/** Why other processes could not ask at an address, or null. */
+function addressProblem(address: string): string | null {
+  const url = URL.canParse(address) ? new URL(address) : null;
+  if (url?.protocol !== 'http:' || url.pathname !== '/' || url.search !== '')
+    return `PRANDEL_ADDRESS is "${address}"; write it as http://10.0.0.5:4870.`;
+  const most = MOST_NAME_BYTES - LEADS.length - 1;
+  return Buffer.byteLength(address) > most ? `PRANDEL_ADDRESS has more than ${most} characters: ${address}` : null;
+}
+
 /**
  * Of several server processes on one database one leads a thing: who holds its advisory lock. All locks of a process are held on
  * one connection, and live as long as it does: a killed process gives them up by itself.
@@ -38,11 +50,16 @@ export class Leaderships {
     return true;
   }
 
-  /** Says where this process is reached, for requests about what it leads. */
+  /**
+   * Says where this process is reached, for requests about what it leads. While the database is away it is said with the next connection.
+   * @throws RangeError for what is no address that other processes could ask
+   */
   async announce(address: string): Promise<void> {
+    const wrong = addressProblem(address);
+    if (wrong) throw new RangeError(wrong);
     this.#address = address;
     const client = await this.#client?.catch(() => null);
-    await client?.query("SELECT set_config('application_name', $1, false)", [this.#name()]);
+    await client?.query("SELECT set_config('application_name', $1, false)", [this.#name()]).catch(() => undefined);
   }
 
   /** Where the process that leads a thing is reached; null: nobody leads it, this process does, or it did not say. */

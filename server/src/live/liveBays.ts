@@ -11,6 +11,8 @@ import { changeBay, deletedBays, insertBay, readBays, type BayChange, type BayRo
 import { LiveBay } from './liveBay.ts';
 
 const ASK_AGAIN_MS = 2000;
+/** Who leads a bay is asked of the database at most so often. */
+const LEADER_MS = 1000;
 /** A server that was just killed gives up its bays within moments. */
 const PATIENCE = 5;
 const PATIENCE_MS = 200;
@@ -31,6 +33,8 @@ export class LiveBays implements OnModuleDestroy {
   #looking: Promise<void> = Promise.resolve();
   /** Bays whose lead is being taken. */
   readonly #leading = new Map<LiveBay, Promise<boolean | null>>();
+  /** Where the leaders of other bays are reached; asked before anybody is known, so never once a request. */
+  readonly #leaders = new Map<string, { askedMs: number; address: Promise<string | null> }>();
   /** Changes of bays that this process is in the middle of. */
   #changing = 0;
 
@@ -159,7 +163,11 @@ export class LiveBays implements OnModuleDestroy {
   async leaderOf(bayId: string): Promise<string | null> {
     const bay = this.#live.get(bayId);
     if (!bay || bay.started || this.#failed.has(bayId)) return null;
-    return this.database.leads.addressOf(leadOf(bay)).catch(() => null);
+    const known = this.#leaders.get(bayId);
+    if (known && performance.now() - known.askedMs < LEADER_MS) return known.address;
+    const address = this.database.leads.addressOf(leadOf(bay)).catch(() => null);
+    this.#leaders.set(bayId, { askedMs: performance.now(), address });
+    return address;
   }
 
   all(shopId: string): LiveBay[] {

@@ -1,20 +1,15 @@
 import { describe, expect, test } from '@jest/globals';
+import { V2 } from '../../test/engineDays.ts';
 import { answerOf } from './answer.ts';
 import { fitContrast } from './fit.ts';
 import { BAND_SCATTER, USUAL_MODEL, usualPrior } from './model.ts';
 import { plugIn } from './plugIn.ts';
-import { prepare, type EnginePull } from './prepare.ts';
+import { prepare } from './prepare.ts';
 import { bandCorrelation, candidateCorrelation, together } from './together.ts';
 
-const pulls: EnginePull[] = [0, 0, 0, 1, 1, 1, 0, 0].map((setup, i) => ({
-  setup,
-  round: [0, 0, 0, 1, 1, 1, 2, 2][i]!,
-  hours: [0, 5, 10, 75, 80, 85, 150, 155][i]! / 60,
-  startC: [44, 48, 51, 46, 50, 53, 45, 49][i]!,
-}));
-const prepared = prepare(pulls);
+const prepared = prepare(V2.pulls);
 const prior = usualPrior(USUAL_MODEL, BAND_SCATTER);
-const base = [547.3, 546.8, 546.6, 549.3, 548.9, 548.7, 547.1, 546.6];
+const base = V2.y;
 const band = (more: readonly number[]) => {
   const y = base.map((value, i) => value + more[i]!);
   const mixture = fitContrast(prepared, y, [-1, 1], prior);
