@@ -65,7 +65,7 @@ function verdictDocument(v: CandidateVerdict, judgement: Judgement) {
     schools: { bestOfEach: none, mean: none, trimmedMean: none, samePosition: none, ...schools },
     pulls: { baseline: v.pulls.baseline, candidate: v.pulls.candidate },
     flagged: judgement.pulls
-      .filter((p) => p.findings.some((f) => f.code === 'partial-dip' || f.code === 'odd-whole'))
+      .filter((p) => p.findings.some((f) => f.code === 'partial-dip' || f.code === 'unlike-the-others'))
       .map((p) => p.id),
     conditions: {
       comparable: v.conditions.comparable,
@@ -80,10 +80,10 @@ function verdictDocument(v: CandidateVerdict, judgement: Judgement) {
       })),
     morePullsNeeded: v.morePullsNeeded?.pulls ?? null,
     morePullsPlan: v.morePullsNeeded,
-    withoutFlagged: v.withoutFlagged && {
-      verdict: v.withoutFlagged.verdict,
-      gain: gainDocument(v.withoutFlagged.gain),
-    },
+    suspected: v.suspected.map(({ pullId, likely, repeat }) => ({ pull: pullId, likely, repeat })),
+    steps: v.steps,
+    width: v.width,
+    narrower: v.narrower,
     uncorrected: v.uncorrected && { verdict: v.uncorrected.verdict, gain: gainDocument(v.uncorrected.gain) },
     method: methodWords(v.method),
   };
@@ -91,7 +91,7 @@ function verdictDocument(v: CandidateVerdict, judgement: Judgement) {
 
 function gainDocument(gain: Gain | null) {
   if (!gain) return null;
-  const { percent, lowPercent, highPercent, confidence, value, lowValue, highValue, unit, p, df } = gain;
+  const { percent, lowPercent, highPercent, confidence, value, lowValue, highValue, unit, p } = gain;
   return {
     w: unit === 'W' ? value : null,
     value,
@@ -103,7 +103,6 @@ function gainDocument(gain: Gain | null) {
     highPercent,
     confidence,
     p,
-    df,
   };
 }
 

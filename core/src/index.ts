@@ -16,19 +16,28 @@ export * from './pull/gridCurve.ts';
 export * from './pull/risingRun.ts';
 export * from './pull/curve.ts';
 export * from './pull/preparedPulls.ts';
-export * from './verdict/constants.ts';
+export { ENGINE_VERSION, type VerdictConstants } from './verdict/engine/model.ts';
+export type { BayMedians, LearnedNoise } from './verdict/engine/history.ts';
+export type { WidthShares } from './verdict/engine/plugIn.ts';
+export * from './verdict/percent.ts';
 export * from './verdict/measures.ts';
-export * from './verdict/planning.ts';
+export {
+  DEFAULT_TIMES,
+  minutesBetweenRounds,
+  type MorePulls,
+  type Narrower,
+  type PlannedRound,
+  type PlanTimes,
+} from './verdict/planning.ts';
 export * from './verdict/outcome.ts';
 export * from './verdict/conditionFindings.ts';
 export * from './verdict/conditions.ts';
 export type { NotUsed } from './verdict/selection.ts';
 export * from './verdict/states.ts';
 export * from './verdict/judge.ts';
-export { torqueCurve } from './verdict/estimate.ts';
+export { torqueCurve } from './verdict/endpoint.ts';
 export * from './compare/schools.ts';
 export * from './job/weather.ts';
-export * from './verdict/bayHistory.ts';
 export * from './heat/coolDown.ts';
 export * from './bay/jobDay.ts';
 export * from './bay/houseMethod.ts';
@@ -46,4 +55,4 @@ export * from './baseline/modelRange.ts';
 export * from './baseline/suspects.ts';
 export * from './bay/bayTrack.ts';
 export * from './bay/liveMessages.ts';
-export * from './verdict/bayRecords.ts';
+export * from './verdict/bayPrior.ts';

@@ -46,7 +46,7 @@ export function temperatureStep(celsius: number, unit: UnitName): number {
   return unit === '°F' ? celsius * 1.8 : celsius;
 }
 
-/** Estimate, half-width and ends as they are printed: the half-width rounds up, the ends derive from the two. */
+/** Estimate, half-width and ends as they are printed: the half-width rounds up, the ends derive from the two and never cross a zero that the interval does not hold. */
 export interface Interval {
   readonly estimate: string;
   readonly half: string;
@@ -61,8 +61,8 @@ export function interval(estimate: number, low: number, high: number, digits = 1
   return {
     estimate: signed(centre, digits),
     half: plain(half, digits),
-    low: signed(centre - half, digits),
-    high: signed(centre + half, digits),
+    low: signed(low >= 0 ? Math.max(0, centre - half) : centre - half, digits),
+    high: signed(high <= 0 ? Math.min(0, centre + half) : centre + half, digits),
   };
 }
 

@@ -70,9 +70,10 @@ export function pullFindingWords(f: PullFinding): string {
       return 'Power or torque is beyond any road vehicle: look at the unit of the column.';
     case 'partial-dip':
       return `Odd one out: a dip of ${plain(f.parameters.percent, 1)} % near ${f.parameters.atRpm} rpm that the other pulls of the setup do not have.`;
-    case 'odd-whole': {
-      const { standardErrors } = f.parameters;
-      return `Odd one out: ${standardErrors > 0 ? 'above' : 'below'} what the other pulls predict by ${plain(Math.abs(standardErrors), 1)} standard errors.`;
+    case 'unlike-the-others': {
+      const { likelyPercent, repeat } = f.parameters;
+      const likely = likelyPercent > 99 ? 'over 99' : plain(likelyPercent, 0);
+      return `The day reads as if this pull were not like the others: ${likely} %. It stays in, weighed down.${repeat ? ' Repeat it while the setup is still on the car.' : ''}`;
     }
     case 'no-weather':
       return 'No weather for this pull while the others are corrected: left out.';
@@ -151,6 +152,10 @@ export function conditionWords(f: ConditionFinding, pair: Pair, units: ShownUnit
       return `${pair.candidate} and ${pair.baseline} were run on different days, and no setup was run on both: nothing is compared across a night without one.`;
     case 'no-window':
       return `No window was declared: ${f.parameters.takenRpm.join('–')} rpm, what the pulls usually cover, was taken.`;
+    case 'drift-not-known':
+      return `Drift of this bay not known: ${f.parameters.known} of ${f.parameters.needed} return checks are in.`;
+    case 'unlike-this-bay':
+      return `Today is unlike this bay (${plain(f.parameters.percent, 0)} %): look for what is different, the straps, the fan, a sensor.`;
     case 'peak-hides-loss':
       return `${peakReads(f.parameters.percent)}, but power was lost from ${stretchWords(f.parameters.lostRpm)} rpm: the peak is not where the car is driven.`;
     case 'gain-beside-peak':
@@ -173,7 +178,7 @@ const PLAIN_CONDITIONS: Readonly<Record<PlainCode, string>> = {
   'unknown-one-side': 'Some numbers may already be corrected or scaled and others are known: they cannot be compared.',
   'settle-one-side': 'One side has settle pulls and the other none.',
   'settle-counts': 'The sides have different numbers of settle pulls a round.',
-  'no-times': 'Start times are missing: pulls are taken 5 min apart in order, rounds 60 min apart.',
+  'no-times': 'Start times are missing: pulls are taken 5 min apart in order, rounds 90 min apart.',
   'no-start-temperature': 'Start temperatures are missing, so heat is not adjusted for and the interval is wider.',
   'meant-to-cool': 'The part is meant to change the intake air: its cooling is part of the gain.',
   'absolute-start': 'The bay’s air was not recorded: start temperatures are taken as they stand.',
@@ -219,8 +224,8 @@ export function verdictReasonWords(
         .join(' ');
     case 'too-few-pulls':
       return 'Fewer than two counted pulls on a side.';
-    case 'flagged-pull-decides':
-      return 'A flagged pull decides the verdict: repeat it while the setup is still on the car.';
+    case 'scatter':
+      return 'The pulls scatter by more than 3 %: nothing can be read from them.';
     case 'correction-decides':
       return 'Corrected and uncorrected power give different verdicts; the weaker one holds.';
     case 'one-side-of-zero':

@@ -14,3 +14,4 @@ export * from './runNotes.ts';
 export * from './sentences.ts';
 export * from './times.ts';
 export * from './dayTrack.ts';
+export * from './stairWords.ts';

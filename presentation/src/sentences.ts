@@ -129,13 +129,13 @@ export function verifiedRange(v: CandidateVerdict): string {
 export function nextStep(v: VerdictSummary): string {
   if (v.verdict === 'not-comparable') return 'Repeat both sides under the same conditions.';
   if (v.verdict !== 'not-resolved') return '';
+  if (v.reason === 'scatter') return 'Find what makes the pulls differ before you make more of them.';
+  const again = v.suspected.filter((s) => s.repeat);
+  if (again.length > 0) return `Repeat ${again.map((s) => s.name).join(' and ')} while the setup is still on the car.`;
   const more = v.morePullsNeeded;
   if (!more && v.gain && MEASURE_FACTS[v.measure].quantity === 'temperature')
     return 'More pulls, or start temperatures that repeat better, would settle it.';
-  if (!more)
-    return v.withoutFlagged
-      ? 'Repeat the flagged pull while the setup is still on the car.'
-      : 'Make at least two counted pulls of each setup.';
+  if (!more) return 'Make at least two counted pulls of each setup.';
   if (more.pulls === null) return 'More pulls will not help here: steadier conditions would.';
   const rounds = more.rounds.map((r) => `${r.counted} of ${r.side === 0 ? v.baseline : v.candidate}`).join(', then ');
   return `About ${more.pulls} more counted pulls (${rounds}) would settle it about every second time.`;

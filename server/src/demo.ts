@@ -1,6 +1,6 @@
 import type { Fitting, Job } from '@prandel/core';
 import { USUAL_REGISTERS } from '@prandel/formats';
-import { DEMO_SHOP, demoJobs, demoRecords, LIVE_BAY, liveJob } from '@prandel/simulator';
+import { DEMO_SHOP, demoJobs, demoRecords, LIVE_BAY, liveJob, ROLLERS } from '@prandel/simulator';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import { sql } from 'drizzle-orm';
 import { Database } from './database/database.ts';
@@ -85,6 +85,11 @@ export async function loadDemo(app: NestExpressApplication): Promise<void> {
   });
   for (const other of DEMO_SHOP.others) await people.add(shopId, { ...other, password: DEMO_SHOP.password });
   await loadRecords(app, shopId);
+  // The bay of the finished jobs: it has no instruments, but it remembers.
+  const instruments = { rollers: null, weather: null, bus: null, aux: null, registers: USUAL_REGISTERS };
+  await app
+    .get(Database)
+    .inShop(shopId, (tx) => insertBay(tx, shopId, { label: ROLLERS.label, rollers: ROLLERS, instruments }));
   const store = app.get(JobStore);
   const jobs = [...demoJobs(), liveJob()];
   for (const made of jobs) {

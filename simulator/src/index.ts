@@ -2,6 +2,7 @@
 export * from './random.ts';
 export * from './day/spec.ts';
 export * from './day/simulateDay.ts';
+export { ROLLERS } from './demo/demoCars.ts';
 export * from './demo/demoJobs.ts';
 export * from './demo/demoRecords.ts';
 export * from './demo/exportCsv.ts';

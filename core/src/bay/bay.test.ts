@@ -317,7 +317,7 @@ describe('the place of a pull in its round', () => {
     expect(baselineAt(job([]), 'B', 1, 1)).toBeNull();
   });
 
-  test('settled when the last two agree within max(0.7 %, 2·s0)', () => {
+  test('settled when the last two agree within max(0.7 %, 2·σ)', () => {
     expect(settleState([460])).toBe('too-few');
     expect(settleState([460, 461.1], 0.5)).toBe('not-settled');
     expect(settleState([470, 461.1, 460.3], 0.5)).toBe('settled');

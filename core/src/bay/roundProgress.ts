@@ -2,7 +2,8 @@ import { densityAltitudeM, airDensityKgM3 } from '../air/air.ts';
 import { pullsInOrder, repeatedSetup, type Job, type PlanStep, type Pull } from '../job/job.ts';
 import { pullWeather } from '../job/weather.ts';
 import { standardDeviation } from '../statistics/summary.ts';
-import { DEFAULT_CONSTANTS } from '../verdict/constants.ts';
+import { mediansOf } from '../verdict/bayPrior.ts';
+import { modelOf } from '../verdict/engine/model.ts';
 import type { Gain, Judgement } from '../verdict/outcome.ts';
 import type { GateBaseline } from './gates.ts';
 import { tolerance } from './houseMethod.ts';
@@ -125,21 +126,25 @@ export interface BayReview {
 export type Settled = 'settled' | 'not-settled' | 'too-few';
 
 /** Window mean in log-percent, brought to a common start temperature by the usual heat coefficient. */
-function heatAdjusted(judgement: Judgement, pull: Pull): number | null {
+function heatAdjusted({ bay }: Job, judgement: Judgement, pull: Pull): number | null {
   const judged = judgement.pulls.find((p) => p.id === pull.id);
   if (!judged || !(judged.windowMeanW > 0)) return null;
-  return 100 * Math.log(judged.windowMeanW) + DEFAULT_CONSTANTS.h0 * (judged.startAboveAirC ?? 0);
+  return (
+    100 * Math.log(judged.windowMeanW) +
+    modelOf(bay.verdictConstants).heatCoefficientPercentPerC * (judged.startAboveAirC ?? 0)
+  );
 }
 
 /**
- * Settle rule: the heat-adjusted window mean changed, up or down, by less than max(0.7 %, 2·s0) from the pull before.
+ * Settle rule: the heat-adjusted window mean changed, up or down, by less than max(0.7 %, 2·σ) from the pull
+ * before, σ the scatter that the bay usually has.
  * @example settleState([100, 103, 106]) // 'not-settled'
  */
-export function settleState(values: readonly (number | null)[], s0 = DEFAULT_CONSTANTS.s0): Settled {
+export function settleState(values: readonly (number | null)[], scatter = mediansOf(null).scatter): Settled {
   const known = values.filter((v): v is number => v !== null);
   if (known.length < 2) return 'too-few';
   const [before, last] = known.slice(-2) as [number, number];
-  return Math.abs(last - before) < Math.max(0.7, 2 * s0) ? 'settled' : 'not-settled';
+  return Math.abs(last - before) < Math.max(0.7, 2 * scatter) ? 'settled' : 'not-settled';
 }
 
 function half({ lowPercent, highPercent, lowValue, highValue }: Gain): NonNullable<BayReview['halfWidth']> {
@@ -155,7 +160,7 @@ function half({ lowPercent, highPercent, lowValue, highValue }: Gain): NonNullab
 export function bayReview(job: Job, judgement: Judgement, setupId: string, round: number): BayReview {
   const own = pullsInOrder(job.pulls.filter((p) => p.setupId === setupId && p.round === round));
   const usable = own.filter((p) => p.status !== 'set-aside');
-  const counted = own.filter((p) => p.status === 'counted').flatMap((p) => heatAdjusted(judgement, p) ?? []);
+  const counted = own.filter((p) => p.status === 'counted').flatMap((p) => heatAdjusted(job, judgement, p) ?? []);
   const side = repeatedSetup(job.setups, setupId);
   const verdicts = judgement.verdicts.filter((v) => v.candidate === side || v.baseline === side);
   const widths = verdicts.flatMap(({ gain }) => (gain ? [half(gain)] : []));
@@ -163,8 +168,8 @@ export function bayReview(job: Job, judgement: Judgement, setupId: string, round
     repeatabilityPercent: counted.length >= 2 ? standardDeviation(counted) : null,
     halfWidth: widths.length > 0 ? widths.reduce((a, b) => (b.value > a.value ? b : a)) : null,
     settled: settleState(
-      usable.map((p) => heatAdjusted(judgement, p)),
-      job.bay.verdictConstants.s0 ?? DEFAULT_CONSTANTS.s0,
+      usable.map((p) => heatAdjusted(job, judgement, p)),
+      mediansOf(job.bay.prior).scatter,
     ),
   };
 }

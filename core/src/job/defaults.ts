@@ -34,6 +34,7 @@ export const UNKNOWN_BAY: Bay = {
   elevationM: null,
   lossTorqueNm: null,
   verdictConstants: {},
+  prior: null,
 };
 
 /**

@@ -1,6 +1,7 @@
 import type { CompressionIgnition, CorrectionId } from '../correction/standards.ts';
 import type { JobDay } from '../bay/jobDay.ts';
-import type { VerdictConstants } from '../verdict/constants.ts';
+import type { BayPrior } from '../verdict/bayPrior.ts';
+import type { VerdictConstants } from '../verdict/engine/model.ts';
 
 /**
  * A job as plain data: one vehicle, one question, one or more days. The package reader makes it, the database stores
@@ -43,7 +44,10 @@ export interface Bay {
   readonly elevationM: number | null;
   /** Loss torque of the empty rollers c0 + c1·ω + c2·ω² (N·m, ω in rad/s); null when never coasted down. */
   readonly lossTorqueNm: readonly [number, number, number] | null;
-  readonly verdictConstants: Partial<VerdictConstants>;
+  /** Settings of the bay by which the engine's model differs from the usual one. */
+  readonly verdictConstants: VerdictConstants;
+  /** What the bay had shown of itself when the job was put on it; null: nothing is known. Later days do not change it. */
+  readonly prior: BayPrior | null;
 }
 
 export const MEASURES = [

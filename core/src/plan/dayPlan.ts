@@ -1,5 +1,8 @@
-import { DEFAULT_CONSTANTS, truePercent, type VerdictConstants } from '../verdict/constants.ts';
-import { smallestGainFound, type PlannedRound, type PlanTimes } from '../verdict/planning.ts';
+import { mediansOf, type BayPrior } from '../verdict/bayPrior.ts';
+import { priorsWith } from '../verdict/engine/history.ts';
+import { modelOf, type VerdictConstants } from '../verdict/engine/model.ts';
+import { planFloors, type PlannedEngineRound } from '../verdict/engine/planFloor.ts';
+import { truePercent } from '../verdict/percent.ts';
 import { newSetup } from '../job/defaults.ts';
 import type { Job, PlanStep, Setup } from '../job/job.ts';
 import { USUAL_DAY, type DayPlan, type PlanShape } from '../bay/jobDay.ts';
@@ -13,7 +16,9 @@ export interface PlannedDay {
   readonly steps: readonly PlanStep[];
   readonly blocks: readonly DayBlock[];
   readonly minutes: number;
-  /** Smallest gain this plan finds on 80 % of days, true per cent. */
+  /** F: this plan will see from about ±F, true per cent. The candidate that it sees least well decides. */
+  readonly seesFromPercent: number;
+  /** Smallest gain that it finds on 80 % of days if the bay is as usual, true per cent. */
   readonly findsPercent: number;
 }
 
@@ -38,8 +43,9 @@ export interface PlanRequest {
   readonly minutesPerPull: number;
   readonly fittingMinutes: number;
   readonly coolDownMinutes: number;
-  readonly s0: number;
-  readonly constants?: Partial<VerdictConstants>;
+  /** What the bay has shown of itself; null: nothing. */
+  readonly prior: BayPrior | null;
+  readonly constants?: VerdictConstants;
 }
 
 /** Minutes between the two rounds of a pair of the hold plan: within the 45–60 that the plan asks for. */
@@ -70,7 +76,7 @@ export function planRequestOf(job: Job): PlanRequest {
     minutesPerPull: day.plan.minutesPerPull,
     fittingMinutes: day.plan.fittingMinutes,
     coolDownMinutes: tolerance(job.method, charged ? 'coolDownChargedMin' : 'coolDownMin'),
-    s0: job.bay.verdictConstants.s0 ?? DEFAULT_CONSTANTS.s0,
+    prior: job.bay.prior,
     constants: job.bay.verdictConstants,
   };
 }
@@ -124,7 +130,7 @@ export function planDay(shape: PlanShape, request: PlanRequest): PlannedDay {
     steps,
     blocks,
     minutes: blocks.at(-1)!.toMin,
-    findsPercent: findsPercent(steps, request),
+    ...seen(blocks, steps, request),
   };
 }
 
@@ -209,30 +215,46 @@ export function setupsForPlan(job: Job, steps: readonly PlanStep[]): Setup[] {
   return [...job.setups.filter((s) => !left(s)), ...setupsToAdd(job, steps)];
 }
 
-/** The candidate that the plan sees least well decides what the plan is said to find. */
-function findsPercent(steps: readonly PlanStep[], request: PlanRequest): number {
-  const constants = { ...DEFAULT_CONSTANTS, ...request.constants, s0: request.s0 };
-  const rounds: PlannedRound[] = steps.map((s) => ({
-    side: request.candidates.findIndex((c) => s.setup === c || s.setup === `${c}2`) + 1,
+/** Gains of this many floors are found on 80 % of days if the bay is as usual (simulated days). */
+const FOUND_FLOORS = 1.43;
+
+/** What a plan sees: the candidate that it sees least well decides. */
+function seen(
+  blocks: readonly DayBlock[],
+  steps: readonly PlanStep[],
+  request: PlanRequest,
+): Pick<PlannedDay, 'seesFromPercent' | 'findsPercent'> {
+  const model = modelOf(request.constants ?? {});
+  const starts = blocks.filter((b) => b.kind === 'pulls').map((b) => b.pullMin);
+  const rounds = steps.map((s, i): PlannedEngineRound => ({
+    setup: request.candidates.findIndex((c) => s.setup === c || s.setup === `${c}2`) + 1,
     counted: s.counted,
+    startHours: starts[i]![s.settle]! / 60,
   }));
-  const times: PlanTimes = {
-    minutesPerPull: request.minutesPerPull,
-    minutesPerChange: Math.max(request.fittingMinutes, request.coolDownMinutes),
-    settlePulls: request.settle,
-  };
-  const found = request.candidates.map((_, k) => smallestGainFound(rounds, request.s0, constants, times, k + 1));
-  return truePercent(Math.max(...found));
+  const { prior } = priorsWith(request.prior?.learned.power ?? null, model);
+  const contrasts = request.candidates.map((_, k) =>
+    Array.from({ length: k + 2 }, (__, i) => (i === 0 ? -1 : i === k + 1 ? 1 : 0)),
+  );
+  const floor = Math.max(...planFloors(rounds, contrasts, prior, mediansOf(request.prior), { model }));
+  return { seesFromPercent: truePercent(floor), findsPercent: truePercent(FOUND_FLOORS * floor) };
 }
+
+const MOST_COUNTED = 12;
 
 /**
  * The fewest counted pulls per setup with which a plan of this shape finds the gain that would matter; null if none up to 12.
  * @example pullsFor('plain', 0.01, planRequestOf(newJob('1', 'x'))) // null
  */
 export function pullsFor(shape: PlanShape, meaningfulPercent: number, request: PlanRequest): number | null {
-  for (let counted = 2; counted <= 12; counted += 1)
-    if (planDay(shape, { ...request, counted }).findsPercent <= meaningfulPercent) return counted;
-  return null;
+  const enough = (counted: number) => planDay(shape, { ...request, counted }).findsPercent <= meaningfulPercent;
+  if (!enough(MOST_COUNTED)) return null;
+  let [short, found] = [1, MOST_COUNTED];
+  while (found - short > 1) {
+    const middle = Math.floor((short + found) / 2);
+    if (enough(middle)) found = middle;
+    else short = middle;
+  }
+  return found;
 }
 
 /** What speaks against a plan: minutes of the day, °C, per cent of the correction factor. */

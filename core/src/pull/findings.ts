@@ -30,8 +30,8 @@ export interface PullFindingParameters {
   readonly implausible: NoParameters;
   /** How deep the dip is, and where. */
   readonly 'partial-dip': { readonly percent: number; readonly atRpm: number };
-  /** Distance from what the other pulls predict, standard errors, positive above. */
-  readonly 'odd-whole': { readonly standardErrors: number };
+  /** The day reads as if the pull were not like the others: how likely, per cent, and whether a repeat would help. */
+  readonly 'unlike-the-others': { readonly likelyPercent: number; readonly repeat: boolean };
   readonly 'no-weather': NoParameters;
   /** Quantities of the air that lie outside the standard's stated validity. */
   readonly 'outside-validity': { readonly quantities: readonly OutsideValidity[] };

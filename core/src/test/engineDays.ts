@@ -1,7 +1,8 @@
 import { answerOf, type Answer } from '../verdict/engine/answer.ts';
 import { fitContrast } from '../verdict/engine/fit.ts';
 import { usualPrior } from '../verdict/engine/model.ts';
-import { prepare, type EnginePull, type PrepareOptions } from '../verdict/engine/prepare.ts';
+import type { EnginePull, PrepareOptions } from '../verdict/engine/parts.ts';
+import { prepare } from '../verdict/engine/prepare.ts';
 
 // Test vectors of the second engine (docs/method.md): V1–V12 agreed on by three independent implementations, V13–V16 by one.
 export interface Day {
@@ -55,5 +56,5 @@ export function judged(
   prior = usualPrior(),
 ): Answer {
   const prepared = prepare(pulls, options);
-  return answerOf(prepared, fitContrast(prepared, y, contrast, prior), true);
+  return answerOf(prepared, fitContrast(prepared, y, contrast, prior), { exact: true });
 }

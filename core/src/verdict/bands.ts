@@ -1,17 +1,23 @@
 import { atGrid, boxcar, fromRpm, GRID_STEP_RPM, toRpm, windowMean, type GridCurve } from '../pull/gridCurve.ts';
-import { familywiseCritical } from '../statistics/familywise.ts';
-import { mean, median, steady } from '../statistics/summary.ts';
-import { BAND_NOISE_FACTOR, truePercent } from './constants.ts';
-import { candidateWeights, estimateContrast, type Estimate } from './contrast.ts';
-import { margins } from './decide.ts';
-import { designFor, type AnalysisSettings } from './estimate.ts';
-import { fitPulls, type Design, type Fit } from './fit.ts';
+import { mean, median } from '../statistics/summary.ts';
+import { mixtureMean, mixtureQuantile, merged, nodeWeights, noiseOf } from './engine/answer.ts';
+import { fit, type Mixture } from './engine/fit.ts';
+import { weighedDay, type NoiseNode } from './engine/plugIn.ts';
+import { bandCorrelation, together } from './engine/together.ts';
+import { decide, margins } from './decide.ts';
+import { inEngine } from './endpoint.ts';
+import { scaledAnswer } from './gain.ts';
+import { contrastOf, type MeasuredDay } from './measuredDay.ts';
 import type { Band, Ribbon } from './outcome.ts';
-import type { Candidate } from './selection.ts';
+import { truePercent } from './percent.ts';
+import type { AnalysisSettings } from './settings.ts';
 
 const BAND_RPM = 500;
 const LEAST_BAND_RPM = 250;
 const RIBBON_WIDTH_RPM = 250;
+const RIBBON_STEP_RPM = 100;
+/** Nodes under this weight in a band's fit are left out of its ribbon points, for speed. */
+const LIGHT_NODE = 1e-4;
 /** A change of sign is worth naming where both sides of it reach this share of the interval's usual half-width (judgement). */
 const CROSSOVER_SHARE = 0.25;
 
@@ -26,188 +32,188 @@ export function bandEdges(from: number, to: number): [number, number][] {
   return bands;
 }
 
+/** A pull's mean over a band, for every pull of a day, in the measure's SI unit. */
+export function bandMeans(curves: readonly GridCurve[], [from, to]: readonly [number, number]): number[] | null {
+  const means = curves.map((curve) => windowMean(curve, from, to));
+  return means.every((value) => value > 0 && Number.isFinite(value)) ? means : null;
+}
+
+/** Bands of the range that every curve covers, with the means of each curve. A band without a positive mean everywhere is left out. */
+export function measuredBands(
+  curves: readonly GridCurve[],
+): { readonly edges: readonly [number, number]; readonly means: readonly number[] }[] {
+  const low = Math.max(...curves.map(fromRpm));
+  const high = Math.min(...curves.map(toRpm));
+  return bandEdges(low, high).flatMap((edges) => {
+    const means = bandMeans(curves, edges);
+    return means ? [{ edges, means }] : [];
+  });
+}
+
 interface BandFit {
   readonly edges: readonly [number, number];
   readonly means: readonly number[];
-  readonly fit: Fit;
+  readonly values: readonly number[];
+  readonly node: NoiseNode;
+  /** One a candidate, in the order of `MeasuredDay.sides`. */
+  readonly mixtures: readonly Mixture[];
 }
 
-/** The fit at a grid point: 250-rpm averages of every pull; null in a hole. */
-interface GridFit {
+/** A point of the ribbon: 250-rpm averages of every pull; null in a hole. */
+interface RibbonFit {
   readonly rpm: number;
-  readonly fit: Fit | null;
+  readonly mixtures: readonly Mixture[] | null;
   readonly baseline: number;
 }
 
-/** One design and its fits per band and per grid point, shared by all candidates of a job. */
+/** The fits of all bands and ribbon points of a job, shared by its candidates. */
 export interface BandFits {
-  readonly grid: readonly GridFit[];
-  readonly design: Design;
-  readonly fits: readonly BandFit[];
+  readonly bands: readonly BandFit[];
+  readonly ribbon: readonly RibbonFit[];
 }
 
-/** The same engine per band. A band whose mean is not a positive number for every pull is left out. */
-export function fitBands(used: readonly Candidate[], settings: AnalysisSettings): BandFits {
-  const design = designFor(used, settings);
-  const s0 = BAND_NOISE_FACTOR * settings.constants.s0;
-  const low = Math.max(...used.map((c) => fromRpm(c.power)));
-  const high = Math.min(...used.map((c) => toRpm(c.power)));
-  const fits = bandEdges(low, high).flatMap((edges): BandFit[] => {
-    const means = used.map((c) => windowMean(settings.endpoint.curve(c.power), edges[0], edges[1]));
-    if (!means.every((value) => value > 0 && Number.isFinite(value))) return [];
-    return [
-      {
-        edges,
-        means,
-        fit: fitPulls(
-          design,
-          means.map((value) => 100 * Math.log(value)),
-          s0,
-          settings.constants.d0,
-        ),
-      },
-    ];
+/** The same engine, on the same prepared day, per band and per ribbon point. */
+export function fitBands(day: MeasuredDay, settings: AnalysisSettings): BandFits {
+  const curves = day.used.map((c) => settings.endpoint.curve(c.power));
+  const bands = measuredBands(curves).map(({ edges, means }): BandFit => {
+    const values = means.map((value) => inEngine(settings.endpoint, value));
+    const mixtures = fit(day.prepared, values, day.aims, settings.bandPriors.prior);
+    return { edges, means, values, mixtures, node: noiseOf(day.prepared.model, mixtures[0]!).geometric };
   });
-  return { design, fits, grid: fitGrid(used, design, s0, settings) };
+  return { bands, ribbon: fitRibbon(day, curves, bands, settings) };
 }
 
-export interface SideBands {
-  readonly bands: readonly Band[];
-  /** Critical value of the simultaneous intervals. */
-  readonly critical: number;
-}
-
-/** A candidate's bands with a simultaneous interval over all of them. */
+/** A candidate's bands with a simultaneous interval over all of them. @param place of the candidate in `day.sides` */
 export function sideBands(
   shared: BandFits,
-  side: number,
-  used: readonly Candidate[],
-  window: readonly [number, number],
+  place: number,
+  day: MeasuredDay,
   settings: AnalysisSettings,
   meaningful: number,
-): SideBands {
-  const estimates = shared.fits.map(({ fit }) => estimateContrast(fit, candidateWeights(fit, side)!));
-  if (estimates.length === 0) return { bands: [], critical: NaN };
-  const nu = Math.min(...estimates.map((e) => e.df));
-  const critical = familywiseCritical(estimates.length, bandCorrelation(shared, estimates), nu, settings.confidence);
-  const [lowMargin, highMargin] = margins(meaningful, 'log');
-  const bands = shared.fits.map(({ edges, means }, b): Band => {
-    const { estimate, se } = estimates[b]!;
-    const low = estimate - critical * se;
-    const high = estimate + critical * se;
-    const verdict =
-      steady(low) > 0
-        ? 'verified-gain'
-        : steady(high) < 0
-          ? 'verified-loss'
-          : steady(low) > steady(lowMargin) && steady(high) < steady(highMargin)
-            ? 'no-meaningful-change'
-            : 'not-resolved';
-    const level = Math.exp(mean(means.filter((_, i) => used[i]!.side === 0).map(Math.log)));
+): Band[] {
+  const { confidence, endpoint } = settings;
+  if (shared.bands.length === 0) return [];
+  const contrast = contrastOf(day.sides[place]!);
+  const fitted = shared.bands.map(({ values, node }) => ({
+    y: values,
+    node: weighedDay(day.prepared, contrast, node),
+  }));
+  const mixtures = shared.bands.map((b) => b.mixtures[place]!);
+  const ends = together(
+    mixtures.map((m) => merged(m)),
+    bandCorrelation(day.prepared, fitted),
+    confidence,
+  );
+  return shared.bands.map(({ edges, means }, b): Band => {
+    const { low, high } = ends[b]!;
+    const e = scaledAnswer(
+      { estimate: mixtureMean(mixtures[b]!), low, high, low90: low, high90: high },
+      endpoint.factor,
+    );
+    const { verdict } = decide(Infinity, e, margins(meaningful, 'log'));
+    const level = Math.exp(mean(means.filter((_, i) => day.used[i]!.side === 0).map(Math.log)));
     return {
       fromRpm: edges[0],
       toRpm: edges[1],
-      inWindow: edges[0] >= window[0] - 1e-9 && edges[1] <= window[1] + 1e-9,
-      percent: truePercent(estimate),
-      lowPercent: truePercent(low),
-      highPercent: truePercent(high),
+      inWindow: edges[0] >= day.window[0] - 1e-9 && edges[1] <= day.window[1] + 1e-9,
+      percent: truePercent(e.estimate),
+      lowPercent: truePercent(e.low),
+      highPercent: truePercent(e.high),
       verified: verdict === 'verified-gain' || verdict === 'verified-loss',
-      verdict,
+      verdict: verdict as Band['verdict'],
       baseline: level,
-      candidate: level * (1 + truePercent(estimate) / 100),
+      candidate: level * (1 + truePercent(e.estimate) / 100),
     };
   });
-  return { bands, critical };
 }
 
-/**
- * Mean correlation between bands: noise correlates as the residuals of pass 1 do (shrunk to one half with ten degrees of
- * freedom), the allowances are taken as common.
- */
-function bandCorrelation({ fits }: BandFits, estimates: readonly Estimate[]): number {
-  const m = fits.length;
-  if (m < 2) return 0;
-  const d = fits[0]!.fit.noise.d;
-  let total = 0;
-  for (let b = 0; b < m; b += 1) {
-    for (let c = b + 1; c < m; c += 1) {
-      const observed = correlation(fits[b]!.fit.noise.residuals, fits[c]!.fit.noise.residuals);
-      const shrunk = (d * observed + 10 * 0.5) / (d + 10);
-      const fb = estimates[b]!.f;
-      const fc = estimates[c]!.f;
-      total += Math.sqrt(fb * fc) * shrunk + Math.sqrt((1 - fb) * (1 - fc));
-    }
-  }
-  return Math.min(0.98, Math.max(0, total / ((m * (m - 1)) / 2)));
-}
-
-function correlation(a: readonly number[], b: readonly number[]): number {
-  let ab = 0;
-  let aa = 0;
-  let bb = 0;
-  a.forEach((value, i) => {
-    ab += value * b[i]!;
-    aa += value * value;
-    bb += b[i]! * b[i]!;
+/** Nodes that hold a weight worth summing in a band's fit, in the order in which they are decomposed. */
+function heavyNodes(mixture: Mixture): number[] {
+  const list: number[] = [];
+  nodeWeights(mixture).forEach((weight, node) => {
+    if (weight > LIGHT_NODE) list.push(node);
   });
-  return aa > 0 && bb > 0 ? ab / Math.sqrt(aa * bb) : 0;
+  return list;
 }
 
-function fitGrid(used: readonly Candidate[], design: Design, s0: number, settings: AnalysisSettings): GridFit[] {
-  const first = Math.max(...used.map((c) => c.power.first));
-  const last = Math.min(...used.map((c) => c.power.first + c.power.values.length - 1));
+function fitRibbon(
+  { used, prepared, aims }: MeasuredDay,
+  curves: readonly GridCurve[],
+  bands: readonly BandFit[],
+  { endpoint, bandPriors }: AnalysisSettings,
+): RibbonFit[] {
+  const first = Math.max(...curves.map((c) => c.first));
+  const last = Math.min(...curves.map((c) => c.first + c.values.length - 1));
+  if (bands.length === 0 || aims.length === 0 || last <= first) return [];
   // Cut to the shared range first, so that every pull is averaged over the same speeds at the ends.
-  const smooth: GridCurve[] = used.map(({ power }) => {
-    const curve = settings.endpoint.curve(power);
-    const values = curve.values.subarray(first - curve.first, last - curve.first + 1);
-    return boxcar({ ...curve, first, values }, RIBBON_WIDTH_RPM);
-  });
-  return Array.from({ length: Math.max(0, last - first + 1) }, (_, i): GridFit => {
-    const logs = smooth.map((curve) => 100 * Math.log(atGrid(curve, first + i)));
-    const fit = logs.every(Number.isFinite) ? fitPulls(design, logs, s0, settings.constants.d0) : null;
-    const baseline = Math.exp(mean(logs.filter((_, k) => used[k]!.side === 0)) / 100);
-    return { rpm: (first + i) * GRID_STEP_RPM, fit, baseline };
+  const smooth = curves.map((curve) =>
+    boxcar(
+      { ...curve, first, values: curve.values.subarray(first - curve.first, last - curve.first + 1) },
+      RIBBON_WIDTH_RPM,
+    ),
+  );
+  const heavy = bands.map((b) => heavyNodes(b.mixtures[0]!));
+  return ribbonGrid(first, last).map((k): RibbonFit => {
+    const values = smooth.map((curve) => inEngine(endpoint, atGrid(curve, k)));
+    const rpm = k * GRID_STEP_RPM;
+    const band = bands.findIndex(({ edges }) => rpm <= edges[1]);
+    const among = heavy[band < 0 ? bands.length - 1 : band];
+    return {
+      rpm,
+      mixtures: values.every(Number.isFinite) ? fit(prepared, values, aims, bandPriors.prior, among) : null,
+      baseline: Math.exp((endpoint.factor * mean(values.filter((_, i) => used[i]!.side === 0))) / 100),
+    };
   });
 }
 
-/** Difference over rpm from the same engine at every grid point, with the bands' critical value. */
-export function sideRibbon(shared: BandFits, side: number, critical: number): Ribbon | null {
-  if (shared.fits.length === 0) return null;
-  const weights = candidateWeights(shared.fits[0]!.fit, side)!;
-  const points = shared.grid.map(({ fit }) => (fit ? estimateContrast(fit, weights) : null));
-  const column = (value: (e: Estimate) => number) =>
-    Float64Array.from(points, (e) => (e ? truePercent(value(e)) : NaN));
-  const rpm = Float64Array.from(shared.grid, (g) => g.rpm);
-  const percent = column((e) => e.estimate);
-  const half = points.flatMap((e) => (e ? [truePercent(critical * e.se)] : []));
+/** Grid points of the ribbon: every 100 rpm, and both ends. */
+function ribbonGrid(first: number, last: number): number[] {
+  const step = RIBBON_STEP_RPM / GRID_STEP_RPM;
+  const points = [first];
+  for (let k = Math.ceil((first + 1) / step) * step; k < last; k += step) points.push(k);
+  return [...points, last];
+}
+
+/** Difference over rpm from the same engine, with the pointwise interval. @param place of the candidate in `day.sides` */
+export function sideRibbon(shared: BandFits, place: number, { confidence, endpoint }: AnalysisSettings): Ribbon | null {
+  if (shared.ribbon.length === 0) return null;
+  const points = shared.ribbon.map(({ mixtures }) => {
+    if (!mixtures) return null;
+    const read = merged(mixtures[place]!, true);
+    return {
+      estimate: mixtureMean(mixtures[place]!),
+      low: mixtureQuantile(read, (1 - confidence) / 2),
+      high: mixtureQuantile(read, (1 + confidence) / 2),
+    };
+  });
+  type Point = NonNullable<(typeof points)[number]>;
+  const column = (value: (p: Point) => number) =>
+    Float64Array.from(points, (p) => (p ? truePercent(endpoint.factor * value(p)) : NaN));
+  const rpm = Float64Array.from(shared.ribbon, (p) => p.rpm);
+  const percent = column((p) => p.estimate);
+  const half = points.flatMap((p) => (p ? [truePercent((endpoint.factor * (p.high - p.low)) / 2)] : []));
   return {
     rpm,
     percent,
-    lowPercent: column((e) => e.estimate - critical * e.se),
-    highPercent: column((e) => e.estimate + critical * e.se),
-    baseline: Float64Array.from(shared.grid, (g) => g.baseline),
+    lowPercent: column((p) => p.low),
+    highPercent: column((p) => p.high),
+    baseline: Float64Array.from(shared.ribbon, (p) => p.baseline),
     crossovers: crossovers(rpm, percent, CROSSOVER_SHARE * (half.length > 0 ? median(half) : Infinity)),
   };
 }
 
 /** Speeds where the difference changes sign, reaching `size` per cent within 1000 rpm on both sides of it. */
 function crossovers(rpm: Float64Array, percent: Float64Array, size: number): number[] {
-  const reach = 1000 / GRID_STEP_RPM;
   const found: number[] = [];
+  const reached = (at: number, from: number, to: number, sign: number) =>
+    percent.some((v, i) => rpm[i]! >= at + from && rpm[i]! <= at + to && v * sign >= size);
   for (let i = 1; i < percent.length; i += 1) {
     const a = percent[i - 1]!;
     const b = percent[i]!;
     if (!(a * b < 0 || (a !== 0 && b === 0))) continue;
     const sign = Math.sign(a);
-    const before = percent.subarray(Math.max(0, i - reach), i);
-    const after = percent.subarray(i, i + reach);
-    if (
-      before.some((v) => v * sign >= size) &&
-      after.some((v) => -v * sign >= size) &&
-      !before.some((v) => -v * sign >= size)
-    ) {
-      found.push(rpm[i - 1]! + (GRID_STEP_RPM * a) / (a - b));
-    }
+    const at = rpm[i - 1]! + ((rpm[i]! - rpm[i - 1]!) * a) / (a - b);
+    if (reached(at, -1000, 0, sign) && reached(at, 0, 1000, -sign) && !reached(at, -1000, 0, -sign)) found.push(at);
   }
   return found;
 }

@@ -1,19 +1,24 @@
 import type { Job } from '../job/job.ts';
-import { familywiseCritical } from '../statistics/familywise.ts';
 import { steady } from '../statistics/summary.ts';
-import { truePercent } from './constants.ts';
-import { estimateContrast, type Estimate } from './contrast.ts';
-import type { AnalysisSettings } from './estimate.ts';
-import type { Fit } from './fit.ts';
+import { merged, mixtureMean, mixtureQuantile, noiseOf } from './engine/answer.ts';
+import { aimAt, fit } from './engine/fit.ts';
+import { covarianceAt } from './engine/parts.ts';
+import { weighedDay } from './engine/plugIn.ts';
+import { candidateCorrelation, together } from './engine/together.ts';
+import { contrastOf, type MeasuredDay } from './measuredDay.ts';
 import type { Contrast, Difference, Judgement } from './outcome.ts';
+import { truePercent } from './percent.ts';
+import type { AnalysisSettings } from './settings.ts';
 
 /** Pairs of candidates against each other, and the interaction of two factors that were run alone and together. */
-export function contrastsOf(job: Job, fit: Fit, settings: AnalysisSettings): Contrast[] {
-  const names = fit.design.candidates.map((side) => job.question.candidateSetups[side - 1]!);
-  const contrasts: Contrast[] = [];
-  const add = (of: Contrast['of'], weights: number[]) => {
-    const e = estimateContrast(fit, weights, settings.confidence);
-    contrasts.push({ of, ...difference(e, settings), tie: steady(e.low) <= 0 && steady(e.high) >= 0 });
+export function contrastsOf(job: Job, day: MeasuredDay, settings: AnalysisSettings): Contrast[] {
+  const names = day.sides.map((side) => job.question.candidateSetups[side - 1]!);
+  const wanted: { readonly of: Contrast['of']; readonly contrast: number[] }[] = [];
+  const add = (of: Contrast['of'], weights: readonly number[]) => {
+    const contrast = new Array<number>(Math.max(...day.sides) + 1).fill(0);
+    weights.forEach((w, i) => (contrast[day.sides[i]!] = w));
+    contrast[0] = -weights.reduce((a, b) => a + b, 0);
+    wanted.push({ of, contrast });
   };
   names.forEach((a, i) =>
     names.forEach((b, j) => {
@@ -41,15 +46,28 @@ export function contrastsOf(job: Job, fit: Fit, settings: AnalysisSettings): Con
       }),
     ),
   );
-  return contrasts;
+  if (wanted.length === 0) return [];
+  const { confidence } = settings;
+  const aims = wanted.map(({ contrast }) => aimAt(day.prepared, contrast));
+  return fit(day.prepared, day.values, aims, settings.priors.prior).map((mixture, i) => {
+    const read = merged(mixture);
+    const [low, high] = [mixtureQuantile(read, (1 - confidence) / 2), mixtureQuantile(read, (1 + confidence) / 2)];
+    const tie = steady(low) <= 0 && steady(high) >= 0;
+    return { of: wanted[i]!.of, ...difference({ estimate: mixtureMean(mixture), low, high }, settings), tie };
+  });
 }
 
 /** An interval on the engine's scale as it leaves the engine. */
 function difference(
-  { estimate, low, high }: Pick<Estimate, 'estimate' | 'low' | 'high'>,
-  settings: AnalysisSettings,
+  engine: { readonly estimate: number; readonly low: number; readonly high: number },
+  { endpoint }: AnalysisSettings,
 ): Difference {
-  return settings.endpoint.scale === 'log'
+  const [estimate, low, high] = [engine.estimate, engine.low, engine.high].map((v) => endpoint.factor * v) as [
+    number,
+    number,
+    number,
+  ];
+  return endpoint.scale === 'log'
     ? { estimate: truePercent(estimate), low: truePercent(low), high: truePercent(high), unit: '%' }
     : { estimate, low, high, unit: '°C' };
 }
@@ -71,28 +89,19 @@ function changeSet(job: Job, id: string): string[] {
 }
 
 /** Simultaneous intervals over more than two candidates (docs/method.md, several candidates). */
-export function simultaneousOf(job: Job, fit: Fit, settings: AnalysisSettings): Judgement['simultaneous'] {
-  const n = fit.design.candidates.length;
-  if (n < 3) return [];
-  const estimates = fit.design.candidates.map((_, i) =>
-    estimateContrast(
-      fit,
-      fit.design.candidates.map((__, k) => (k === i ? 1 : 0)),
-    ),
-  );
-  let total = 0;
-  for (let i = 1; i <= n; i += 1) {
-    for (let j = i + 1; j <= n; j += 1)
-      total += fit.covariance.get(i, j) / Math.sqrt(fit.covariance.get(i, i) * fit.covariance.get(j, j));
-  }
-  const c = familywiseCritical(
-    n,
-    total / ((n * (n - 1)) / 2),
-    Math.min(...estimates.map((e) => e.df)),
+export function simultaneousOf(job: Job, day: MeasuredDay, settings: AnalysisSettings): Judgement['simultaneous'] {
+  if (day.sides.length < 3) return [];
+  const { prepared, mixtures } = day;
+  const node = noiseOf(prepared.model, day.noise).geometric;
+  const weights = day.sides.map((side) => weighedDay(prepared, contrastOf(side), node).weights);
+  const covariance = covarianceAt(prepared, node.mount, node.drift);
+  for (let i = 0; i < prepared.pulls.length; i += 1) covariance[i * (prepared.pulls.length + 1)]! += node.scatter ** 2;
+  return together(
+    mixtures.map((m) => merged(m)),
+    candidateCorrelation(weights, covariance),
     settings.confidence,
-  );
-  return estimates.map((e, i) => ({
-    candidate: job.question.candidateSetups[fit.design.candidates[i]! - 1]!,
-    ...difference({ estimate: e.estimate, low: e.estimate - c * e.se, high: e.estimate + c * e.se }, settings),
+  ).map(({ low, high }, i) => ({
+    candidate: job.question.candidateSetups[day.sides[i]! - 1]!,
+    ...difference({ estimate: mixtureMean(mixtures[i]!), low, high }, settings),
   }));
 }

@@ -44,6 +44,10 @@ export interface ConditionFindingParameters {
   readonly humidity: NoParameters;
   readonly 'no-loss': NoParameters;
   readonly 'no-return': NoParameters;
+  /** So many return checks and reference rounds are known of this bay, fewer than are needed. */
+  readonly 'drift-not-known': { readonly known: number; readonly needed: number };
+  /** The day's weight, per cent, on the bay not being itself. */
+  readonly 'unlike-this-bay': { readonly percent: number };
   readonly 'undeclared-extension': NoParameters;
   readonly 'cut-short': NoParameters;
   readonly 'outside-validity': NoParameters;

@@ -1,6 +1,6 @@
 import { steady } from '../statistics/summary.ts';
-import { logPercent } from './constants.ts';
-import type { Estimate } from './contrast.ts';
+import { logPercent } from './percent.ts';
+import type { Scaled } from './gain.ts';
 import type { Verdict } from './outcome.ts';
 
 /** The five verdicts in the order of their rules. */
@@ -19,7 +19,7 @@ const VERIFIED: readonly Verdict[] = ['verified-gain', 'verified-loss'];
 /** Verdict of a comparable pair: the smaller count of the two sides, the estimate, the margins ±δ, and which way is a gain. */
 export function decide(
   fewest: number,
-  estimate: Estimate | null,
+  estimate: Scaled | null,
   [low, high]: readonly [number, number],
   better: 'higher' | 'lower' = 'higher',
 ): Decision {

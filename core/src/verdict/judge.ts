@@ -5,16 +5,20 @@ import type { Job } from '../job/job.ts';
 import { preparePulls, type PreparedPull } from '../pull/preparedPulls.ts';
 import { finding } from '../pull/findings.ts';
 import { peakOf, windowMean } from '../pull/gridCurve.ts';
+import { badPullsOf, NAMED, type BadPull } from './badPulls.ts';
 import { fitBands, sideBands, sideRibbon, type BandFits } from './bands.ts';
-import { gates } from './conditions.ts';
-import { truePercent } from './constants.ts';
 import { contrastsOf, simultaneousOf } from './betweenCandidates.ts';
+import { stepsOf } from './cameAbout.ts';
+import { gates } from './conditions.ts';
 import { decide, margins, weaker } from './decide.ts';
-import { fitMeasure, gainOf, onScale, settingsOf, type AnalysisSettings, type SideEstimate } from './estimate.ts';
+import { plugIn } from './engine/plugIn.ts';
+import { noiseOf } from './engine/answer.ts';
 import { pullsOutOfStep, unevenRounds, type RoundPull } from './evenRounds.ts';
-import type { Fit } from './fit.ts';
+import { gainOf, scaledAnswer } from './gain.ts';
+import { answersWith, contrastOf, measureDay, type MeasuredDay } from './measuredDay.ts';
 import { notesOn } from './notes.ts';
-import { oddAsWhole, partialDips } from './oddPulls.ts';
+import { partialDips } from './partialDips.ts';
+import { settingsOf, type AnalysisSettings } from './settings.ts';
 import type {
   CandidateVerdict,
   JudgedPull,
@@ -25,7 +29,8 @@ import type {
   Verdict,
   VerdictReason,
 } from './outcome.ts';
-import { morePullsNeeded } from './planning.ts';
+import { truePercent } from './percent.ts';
+import { morePullsNeeded, nearestMargin, waysToNarrow, type Today } from './planning.ts';
 import { selectPulls, type Candidate, type Selection } from './selection.ts';
 
 /** How much to work out: everything, or the verdicts without bands and ribbon (calibration runs). */
@@ -51,12 +56,17 @@ export function judgePrepared(job: Job, prepared: readonly PreparedPull[], depth
   const placed = new Map(selection.all.map((c) => [roundPull(c, used.includes(c)), c]));
   for (const [p, own] of pullsOutOfStep([...placed.keys()], { timesKnown: selection.timesKnown, boosted }))
     placed.get(p)!.findings.push(...own);
-  const fit = window ? fitMeasure(used, window, settings) : null;
-  const flagged = fit && window ? flagOdd(fit, used, window, settings) : new Set<Candidate>();
-  const bands = fit && settings.endpoint.scale === 'log' && depth === 'full' ? fitBands(used, settings) : null;
+  const day = window ? measureDay(used, window, settings) : null;
+  const own = margins(job.question.meaningfulGainPercent, settings.endpoint.scale);
+  const suspected = day ? badPullsOf(day, settings, own) : [];
+  if (day) findOdd(day, suspected, settings);
+  const bands =
+    day && day.sides.length > 0 && settings.endpoint.scale === 'log' && depth === 'full'
+      ? fitBands(day, settings)
+      : null;
   const setups = setupCurves(job, selection, settings);
   const verdicts = job.question.candidateSetups.map((candidate, i) =>
-    judgeCandidate({ job, selection, settings, fit, flagged, bands, setups, candidate, side: i + 1 }),
+    judgeCandidate({ job, selection, settings, day, suspected, margins: own, bands, setups, candidate, side: i + 1 }),
   );
   return {
     declaredWindow: selection.declaredWindow,
@@ -64,8 +74,8 @@ export function judgePrepared(job: Job, prepared: readonly PreparedPull[], depth
     pulls: selection.all.map((c) => judgedPull(c, used.includes(c), window)),
     setups,
     verdicts,
-    contrasts: fit ? contrastsOf(job, fit, settings) : [],
-    simultaneous: fit ? simultaneousOf(job, fit, settings) : [],
+    contrasts: day ? contrastsOf(job, day, settings) : [],
+    simultaneous: day ? simultaneousOf(job, day, settings) : [],
   };
 }
 
@@ -92,34 +102,26 @@ function judgedPull(c: Candidate, used: boolean, window: readonly [number, numbe
   };
 }
 
-/** Flags odd pulls and writes the flag into their findings; nothing is dropped. */
-function flagOdd(
-  fit: Fit,
-  used: readonly Candidate[],
-  window: readonly [number, number],
-  settings: AnalysisSettings,
-): Set<Candidate> {
-  const { design } = fit;
-  const y = used.map((c) => onScale(settings.endpoint, settings.endpoint.read(c, window)));
+/** Writes what is odd about a pull into its findings; nothing is dropped. */
+function findOdd(day: MeasuredDay, suspected: readonly BadPull[], { endpoint }: AnalysisSettings): void {
+  const { used, prepared, window } = day;
   const logs = used.map((c) => ({ ...c.power, values: c.power.values.map((p) => (p > 0 ? 100 * Math.log(p) : NaN)) }));
-  const dips = settings.endpoint.scale === 'log' ? partialDips(design, logs, window) : [];
-  const odd = [...dips, ...oddAsWhole(design, y, settings.constants.s0, settings.constants.d0, settings.remounted)];
-  for (const { index, kind, score, atRpm } of odd) {
+  if (endpoint.scale === 'log')
+    for (const { index, score, atRpm } of partialDips(prepared, logs, window))
+      used[index]!.findings.push(finding('partial-dip', 'warning', { percent: score, atRpm }, atRpm, atRpm));
+  for (const { index, likely, repeat } of suspected)
     used[index]!.findings.push(
-      kind === 'partial-dip'
-        ? finding(kind, 'warning', { percent: score, atRpm: atRpm! }, atRpm, atRpm)
-        : finding(kind, 'warning', { standardErrors: score }, atRpm, atRpm),
+      finding('unlike-the-others', likely > NAMED ? 'warning' : 'info', { likelyPercent: 100 * likely, repeat }),
     );
-  }
-  return new Set(odd.map(({ index }) => used[index]!));
 }
 
 interface CandidateInput {
   readonly job: Job;
   readonly selection: Selection;
   readonly settings: AnalysisSettings;
-  readonly fit: Fit | null;
-  readonly flagged: ReadonlySet<Candidate>;
+  readonly day: MeasuredDay | null;
+  readonly suspected: readonly BadPull[];
+  readonly margins: readonly [number, number];
   readonly bands: BandFits | null;
   readonly setups: readonly SetupCurve[];
   readonly candidate: string;
@@ -127,108 +129,124 @@ interface CandidateInput {
 }
 
 function judgeCandidate(input: CandidateInput): CandidateVerdict {
-  const { job, selection, settings, fit, flagged, candidate, side } = input;
+  const { job, selection, settings, day, candidate, side } = input;
   const { used, window } = selection;
-  const result = fit && window ? gainOf(fit, side, used, window, settings) : null;
-  const own = margins(job.question.meaningfulGainPercent, settings.endpoint.scale);
-  const fewest = (group: readonly Candidate[]) =>
-    Math.min(...[0, side].map((s) => group.filter((c) => c.side === s).length));
-  const { better, quantity } = settings.endpoint;
-  const decision = decide(fewest(used), result?.estimate ?? null, own, better);
-  const { rows, state, findings: gateFindings } = gates(gateInput(input, result));
+  const { endpoint, heat } = settings;
+  const place = day ? day.sides.indexOf(side) : -1;
+  const answer = day?.answers[place] ?? null;
+  const gain = day && answer ? gainOf(day, answer, settings) : null;
+  const fewest = Math.min(...[0, side].map((s) => used.filter((c) => c.side === s).length));
+  const decision = decide(fewest, answer && scaledAnswer(answer, endpoint.factor), input.margins, endpoint.better);
+  const { rows, state, findings: gateFindings } = gates(gateInput(input));
   const even = unevenRounds(
     selection.all.map((c) => roundPull(c, used.includes(c))),
     side,
-    { timesKnown: selection.timesKnown, meantToChange: settings.heat === 'meant-to-change' },
+    { timesKnown: selection.timesKnown, meantToChange: heat === 'meant-to-change' },
   );
-  const calm = used.filter((c) => !flagged.has(c));
-  const relevantFlags = [...flagged].some((c) => c.side === 0 || c.side === side);
-  const withoutFlagged = relevantFlags && window ? rejudge(calm, window, settings, side, own, fewest(calm)) : null;
-  const plain = used.map((c) => ({ ...c, power: c.uncorrected }));
-  const turbo = job.vehicle.aspiration === 'turbo' && selection.corrected && settings.endpoint.scale === 'log';
-  const uncorrected = turbo && window ? rejudge(plain, window, settings, side, own, fewest(used)) : null;
-  const bands =
-    result && input.bands && window
-      ? sideBands(input.bands, side, used, window, settings, job.question.meaningfulGainPercent)
-      : null;
+  const turbo = job.vehicle.aspiration === 'turbo' && selection.corrected && endpoint.scale === 'log';
+  const uncorrected = turbo && day && place >= 0 ? uncorrectedVerdict(input, day, place, fewest) : null;
+  const bands = day && input.bands && place >= 0 ? input.bands : null;
+  const meaningful = job.question.meaningfulGainPercent;
+  const bandList = bands ? sideBands(bands, place, day!, settings, meaningful) : [];
   const peaksOf = (setupId: string) => input.setups.find((s) => s.setupId === setupId)?.peaks ?? null;
   const peaks = { baseline: peaksOf(job.question.baselineSetup), candidate: peaksOf(candidate) };
   const conditions = [
     ...gateFindings,
     ...even,
-    ...notesOn(input, result),
-    ...(quantity === 'temperature' ? [] : peakFindings(peaks, bands?.bands ?? [], decision.verdict)),
+    ...notesOn(input, day),
+    ...(endpoint.quantity === 'temperature' ? [] : peakFindings(peaks, bandList, decision.verdict)),
   ];
   const lost = conditions.filter((f) => f.severity === 'blocking');
   const { verdict, reason } = settle(
     decision.verdict,
+    day !== null && noiseOf(settings.model, day.noise).widestScatter > TOO_WIDE,
     lost.length === 0,
-    fewest(used),
-    withoutFlagged?.verdict ?? null,
+    fewest,
     uncorrected?.verdict ?? null,
   );
-  const curves = (s: number) => used.filter((c) => c.side === s).map((c) => settings.endpoint.curve(c.power));
+  const curves = (s: number) => used.filter((c) => c.side === s).map((c) => endpoint.curve(c.power));
+  const setups = { baseline: job.question.baselineSetup, candidate };
   return {
-    candidate,
-    baseline: job.question.baselineSetup,
-    measure: job.question.measure,
-    verdict,
-    reason,
+    ...{ candidate, baseline: setups.baseline, measure: job.question.measure, verdict, reason },
     smallerThanMatters: verdict === decision.verdict && decision.smallerThanMatters,
-    gain: result?.gain ?? null,
-    bands: bands?.bands ?? [],
-    ribbon: bands && input.bands ? sideRibbon(input.bands, side, bands.critical) : null,
+    ...{ gain, bands: bandList },
+    ribbon: bands ? sideRibbon(bands, place, settings) : null,
     peaks,
-    schools: quantity !== 'temperature' && window && fewest(used) > 0 ? schoolsOf(curves(0), curves(side), window) : [],
+    schools:
+      endpoint.quantity !== 'temperature' && window && fewest > 0 ? schoolsOf(curves(0), curves(side), window) : [],
     pulls: { baseline: sidePulls(selection, 0), candidate: sidePulls(selection, side) },
     conditions: { comparable: lost.length === 0, findings: conditions, rows, state },
-    morePullsNeeded:
-      verdict === 'not-resolved' && result && fewest(used) >= 2 && settings.endpoint.scale === 'log'
-        ? morePullsNeeded({
-            design: result.fit.design,
-            side,
-            estimate: result.estimate.estimate,
-            s: Math.sqrt(result.fit.noise.moderated),
-            drift: result.fit.drift,
-            meaningfulPercent: job.question.meaningfulGainPercent,
-            remounted: settings.remounted,
-            confidence: settings.confidence,
-          })
-        : null,
-    withoutFlagged,
+    ...widthOf(input, place, verdict, fewest),
+    steps: day && place >= 0 ? stepsOf(day, place, setups, settings) : [],
+    suspected: input.suspected.flatMap(({ index, likely, repeat }) => {
+      const c = used[index]!;
+      return c.side === 0 || c.side === side ? [{ pullId: c.pull.id, name: c.name, likely, repeat }] : [];
+    }),
     uncorrected,
-    returnCheckPercent: fit && fit.design.brackets.length > 0 ? truePercent(fit.drift) : null,
+    returnCheckPercent: driftOf(day, settings),
     method: methodUsed(job, selection, settings, used.length),
   };
 }
 
-function rejudge(
-  group: readonly Candidate[],
-  window: readonly [number, number],
-  settings: AnalysisSettings,
-  side: number,
-  own: readonly [number, number],
+/** Later minus earlier round of the widest bracket, true per cent; of a temperature there is no per cent. */
+function driftOf(day: MeasuredDay | null, { endpoint }: AnalysisSettings): number | null {
+  return day === null || day.drift === null || endpoint.scale !== 'log'
+    ? null
+    : truePercent(endpoint.factor * day.drift);
+}
+
+/** What the interval is made of, what would make it narrower, and what would settle an open question. */
+function widthOf(
+  { job, settings, day, side }: CandidateInput,
+  place: number,
+  verdict: Verdict,
   fewest: number,
-) {
-  const fit = fitMeasure(group, window, settings);
-  const result = fit ? gainOf(fit, side, group, window, settings) : null;
+): Pick<CandidateVerdict, 'width' | 'narrower' | 'morePullsNeeded'> {
+  const answer = day?.answers[place];
+  if (!day || !answer) return { width: null, narrower: [], morePullsNeeded: null };
+  const { scale, factor } = settings.endpoint;
+  const contrast = contrastOf(side);
+  const node = plugIn(day.prepared, contrast, answer);
+  const margin = nearestMargin(job.question.meaningfulGainPercent, scale, factor);
+  const today: Today = { day: day.prepared, contrast, side, estimate: answer.estimate, node, margin };
+  const shown = (half: number) => (scale === 'log' ? truePercent(factor * half) : factor * half);
+  const open = verdict === 'not-resolved' && fewest >= 2 && scale === 'log';
   return {
-    verdict: decide(fewest, result?.estimate ?? null, own, settings.endpoint.better).verdict,
-    gain: result?.gain ?? null,
+    width: { shares: node.shares, scatter: factor * answer.scatterToday },
+    narrower: fewest >= 2 ? waysToNarrow(today, shown, settings.priors.prior !== settings.priors.usual) : [],
+    morePullsNeeded: open ? morePullsNeeded(today) : null,
   };
 }
+
+function uncorrectedVerdict(
+  { settings, margins: own }: CandidateInput,
+  day: MeasuredDay,
+  place: number,
+  fewest: number,
+): CandidateVerdict['uncorrected'] {
+  const plain = { ...day, used: day.used.map((c) => ({ ...c, power: c.uncorrected })) };
+  const answer = answersWith(day, plain.used, settings)?.answers[place] ?? null;
+  const { factor, better } = settings.endpoint;
+  return {
+    verdict: decide(fewest, answer && scaledAnswer(answer, factor), own, better).verdict,
+    gain: answer && gainOf(plain, answer, settings),
+  };
+}
+
+/** Over this weight of the widest scatter node (3.07 %) nothing is said. */
+const TOO_WIDE = 0.2;
 
 /** Applies the order of the verdict and names the rule that decided. */
 function settle(
   plain: Verdict,
+  scattered: boolean,
   comparable: boolean,
   fewest: number,
-  without: Verdict | null,
   uncorrected: Verdict | null,
 ): { verdict: Verdict; reason: VerdictReason } {
+  if (scattered) return { verdict: 'not-resolved', reason: 'scatter' };
   if (!comparable) return { verdict: 'not-comparable', reason: 'conditions' };
   if (fewest < 2) return { verdict: 'not-resolved', reason: 'too-few-pulls' };
-  if (without && without !== plain) return { verdict: 'not-resolved', reason: 'flagged-pull-decides' };
   if (uncorrected && uncorrected !== plain)
     return { verdict: weaker(plain, uncorrected), reason: 'correction-decides' };
   switch (plain) {
@@ -242,7 +260,7 @@ function settle(
   }
 }
 
-function gateInput({ job, selection, settings, candidate, side }: CandidateInput, result: SideEstimate | null) {
+function gateInput({ job, selection, settings, day, candidate, side }: CandidateInput) {
   const counted = selection.all.filter((c) => c.pull.status === 'counted' && (c.side === 0 || c.side === side));
   const pool = selection.used.filter((c) => c.side === 0 || c.side === side);
   const both = [0, side].every((s) => pool.some((c) => c.side === s));
@@ -260,7 +278,7 @@ function gateInput({ job, selection, settings, candidate, side }: CandidateInput
       hours: c.hours,
     })),
     meantToChange: settings.heat === 'meant-to-change',
-    drift: result && result.fit.design.brackets.length > 0 ? result.fit.drift : null,
+    drift: driftOf(day, settings),
     windowShare: selection.windowShare,
     settle: { baseline: settlePerRound(selection, 0), candidate: settlePerRound(selection, side) },
     timesKnown: selection.timesKnown,

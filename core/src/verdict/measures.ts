@@ -10,13 +10,21 @@ export interface MeasureFacts {
   readonly scale: 'log' | 'additive';
   /** Which direction is a gain. */
   readonly better: 'higher' | 'lower';
+  /** k: how much more the measure scatters, mounts and drifts than mean power does (°C for per cent); judgement. */
+  readonly factor: number;
   /** SI unit of its values. */
   readonly unit: 'W' | 'N·m' | '°C';
 }
 
-const POWER: MeasureFacts = { quantity: 'power', scale: 'log', better: 'higher', unit: 'W' };
-const TORQUE: MeasureFacts = { quantity: 'torque', scale: 'log', better: 'higher', unit: 'N·m' };
-const TEMPERATURE: MeasureFacts = { quantity: 'temperature', scale: 'additive', better: 'lower', unit: '°C' };
+const POWER: MeasureFacts = { quantity: 'power', scale: 'log', better: 'higher', factor: 1, unit: 'W' };
+const TORQUE: MeasureFacts = { quantity: 'torque', scale: 'log', better: 'higher', factor: 1, unit: 'N·m' };
+const TEMPERATURE: MeasureFacts = {
+  quantity: 'temperature',
+  scale: 'additive',
+  better: 'lower',
+  factor: 2,
+  unit: '°C',
+};
 
 /** Facts of every measure that a question may be asked of. */
 export const MEASURE_FACTS: Readonly<Record<Measure, MeasureFacts>> = {

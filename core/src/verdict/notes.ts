@@ -5,8 +5,11 @@ import {
   type ConditionFindingCode,
   type ConditionFindingParameters,
 } from './conditionFindings.ts';
-import type { AnalysisSettings, SideEstimate } from './estimate.ts';
+import { nodeWeights } from './engine/answer.ts';
+import { unlikeToday } from './engine/history.ts';
+import type { MeasuredDay } from './measuredDay.ts';
 import type { Selection } from './selection.ts';
+import type { AnalysisSettings } from './settings.ts';
 
 interface NotedInput {
   readonly job: Job;
@@ -16,10 +19,15 @@ interface NotedInput {
   readonly side: number;
 }
 
+/** Until so many return checks and reference rounds are in, nobody knows how a bay drifts (judgement backed by simulated days). */
+export const RETURN_CHECKS_NEEDED = 8;
+/** Over this share of the weight the bay is not itself today. */
+const UNLIKE_SHARE = 0.5;
+
 /** What a reader of the verdict should know, short of making the pair not comparable. */
 export function notesOn(
   { job, selection, settings, candidate, side }: NotedInput,
-  result: SideEstimate | null,
+  day: MeasuredDay | null,
 ): ConditionFinding[] {
   const findings: ConditionFinding[] = [];
   const info = <Code extends ConditionFindingCode>(code: Code, parameters: ConditionFindingParameters[Code]) =>
@@ -31,7 +39,12 @@ export function notesOn(
   if (settings.heat === 'adjusted' && !selection.airKnown) info('absolute-start', {});
   if (selection.corrected && used.some((c) => c.weather.humidityAssumed)) info('humidity', {});
   if (!job.bay.lossTorqueNm && used.some((c) => c.findings.some((f) => f.code === 'no-loss-data'))) info('no-loss', {});
-  if (result && result.fit.design.brackets.length === 0) info('no-return', {});
+  if (day && day.brackets.length === 0) info('no-return', {});
+  const known = job.bay.prior?.returnChecks ?? 0;
+  if (known < RETURN_CHECKS_NEEDED) info('drift-not-known', { known, needed: RETURN_CHECKS_NEEDED });
+  const unlike = day && job.bay.prior ? unlikeToday(settings.priors, nodeWeights(day.noise)) : 0;
+  if (settings.priors.prior !== settings.priors.usual && unlike > UNLIKE_SHARE)
+    findings.push(conditionFinding('unlike-this-bay', 'warning', { percent: 100 * unlike }));
   if (job.question.extension === 'undeclared') info('undeclared-extension', {});
   if (candidateCutShort(selection, side)) info('cut-short', {});
   if (used.some((c) => c.findings.some((f) => f.code === 'outside-validity'))) info('outside-validity', {});

@@ -4,11 +4,11 @@ import type { PullFinding } from '../pull/findings.ts';
 import type { ConditionFinding } from './conditionFindings.ts';
 import type { ConditionRow } from './conditions.ts';
 import type { CorrectionId } from '../correction/standards.ts';
-import type { HeatUse } from './fit.ts';
+import type { WidthShares } from './engine/plugIn.ts';
 import type { MeasureFacts } from './measures.ts';
 import type { NotUsed } from './selection.ts';
 import type { StateRow } from './states.ts';
-import type { MorePulls } from './planning.ts';
+import type { MorePulls, Narrower } from './planning.ts';
 import type { School } from '../compare/schools.ts';
 
 export const VERDICTS = [
@@ -35,10 +35,8 @@ export interface Gain {
   readonly unit: 'W' | 'N·m' | '°C';
   readonly confidence: number;
   readonly p: number;
-  readonly df: number;
-  /** Standard error and estimate in the engine's scale (log-percent, or °C). */
+  /** Log-percent, or °C. */
   readonly estimate: number;
-  readonly se: number;
 }
 
 export interface Band {
@@ -56,7 +54,7 @@ export interface Band {
   readonly candidate: number;
 }
 
-/** Difference over rpm with its simultaneous band, true per cent of the baseline at that speed. */
+/** Difference over rpm with its pointwise interval, every 100 rpm, true per cent of the baseline at that speed. */
 export interface Ribbon {
   readonly rpm: Float64Array;
   readonly percent: Float64Array;
@@ -74,15 +72,42 @@ export interface SidePulls {
   readonly setAside: number;
 }
 
-/** The rule that decided a verdict; `conditions`: the blocking findings say which. */
+/** The rule that decided a verdict; `scatter`: the pulls scatter by more than 3 %, `conditions`: the blocking findings say which. */
 export type VerdictReason =
+  | 'scatter'
   | 'conditions'
   | 'too-few-pulls'
-  | 'flagged-pull-decides'
   | 'correction-decides'
   | 'one-side-of-zero'
   | 'inside-what-matters'
   | 'open';
+
+/** `meant-to-change`: the part is meant to change it, or the measure is a temperature; `missing`: start temperatures are not known. */
+export type HeatUse = 'adjusted' | 'meant-to-change' | 'missing';
+
+/** Steps from the naive figure to the result, in order. */
+export const STEP_KINDS = ['measured', 'weather', 'start-temperature', 'drift', 'bad-pulls'] as const;
+
+/** A step and the difference as it stands after it, true per cent or °C; after the last it is the result. */
+export interface Step {
+  readonly kind: (typeof STEP_KINDS)[number];
+  readonly after: number;
+}
+
+/** A pull that may be unlike the others: how likely (0–1), and whether repeating it would help. */
+export interface SuspectedPull {
+  readonly pullId: string;
+  readonly name: string;
+  readonly likely: number;
+  readonly repeat: boolean;
+}
+
+/** What the interval is made of, and what the day's pulls say of the bay. */
+export interface Width {
+  readonly shares: WidthShares;
+  /** Pull scatter today, the measure's per cent or °C. */
+  readonly scatter: number;
+}
 
 /** How an estimate was made: counted pulls, confidence 0–1, what became of heat and weather, averaging in rpm (0 = none). */
 export interface MethodUsed {
@@ -116,8 +141,13 @@ export interface CandidateVerdict {
     readonly state: readonly StateRow[];
   };
   readonly morePullsNeeded: MorePulls | null;
-  /** The verdict without the flagged pulls, where any are flagged. */
-  readonly withoutFlagged: { readonly verdict: Verdict; readonly gain: Gain | null } | null;
+  /** How the result came about; empty without one. */
+  readonly steps: readonly Step[];
+  readonly width: Width | null;
+  /** What would make the interval narrower, and by how much. */
+  readonly narrower: readonly Narrower[];
+  /** Pulls of the two sides that may be unlike the others; they stay in, weighed down. */
+  readonly suspected: readonly SuspectedPull[];
   /** The same on uncorrected power, for boost-controlled turbo cars. */
   readonly uncorrected: { readonly verdict: Verdict; readonly gain: Gain | null } | null;
   /** Later minus earlier round of the widest bracket (true per cent); null without a return check. */
@@ -136,7 +166,7 @@ export type VerdictSummary = Pick<
   | 'gain'
   | 'smallerThanMatters'
   | 'morePullsNeeded'
-  | 'withoutFlagged'
+  | 'suspected'
 >;
 
 export interface SetupPeaks {

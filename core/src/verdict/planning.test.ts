@@ -1,221 +1,105 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { DEFAULT_CONSTANTS } from './constants.ts';
-import { candidateWeights, estimateContrast } from './contrast.ts';
-import { designOf, fitPulls, pullNoise, type Design } from './fit.ts';
-import { morePullsNeeded, plannedPulls, smallestGainFound, type PlannedRound } from './planning.ts';
-import type { EnginePull } from './rounds.ts';
+import { V1, V2 } from '../test/engineDays.ts';
+import { answerOf } from './engine/answer.ts';
+import { fitContrast } from './engine/fit.ts';
+import { usualPrior } from './engine/model.ts';
+import { plugIn, weighedDay, type NoiseNode } from './engine/plugIn.ts';
+import { dayParts, type EnginePull } from './engine/parts.ts';
+import { prepare } from './engine/prepare.ts';
+import { morePullsNeeded, nearestMargin, plannedSpread, waysToNarrow, type Today } from './planning.ts';
 
-const plan = (text: string): PlannedRound[] =>
-  text.split(' ').map((part) => ({ side: part.startsWith('A') ? 0 : 1, counted: Number(part.slice(1)) }));
-const finds = (text: string, s = 0.5) => smallestGainFound(plan(text), s, DEFAULT_CONSTANTS);
-
-describe('what a plan can find', () => {
-  test('time is worse than scatter: five pulls with a return beat twenty without', () => {
-    expect(finds('A2 B2 A1')).toBeLessThan(finds('A10 B10'));
-  });
-
-  test('a steadier car finds smaller gains (property)', () => {
-    fc.assert(
-      fc.property(
-        fc.constantFrom('A3 B3', 'A3 B3 A2', 'A5 B5 A5', 'A3 B3 A3 B3 A3'),
-        fc.double({ min: 0.1, max: 1, noNaN: true }),
-        (text, s) => {
-          expect(finds(text, s)).toBeLessThan(finds(text, s * 1.2));
-        },
-      ),
-      { numRuns: 30 },
-    );
-  });
-
-  test('five minutes a pull, 65 from the last counted to the first of the next round', () => {
-    const minutes = plannedPulls(plan('A2 B2')).map((p) => Math.round(p.hours * 60));
-    expect(minutes).toEqual([0, 5, 70, 75]);
-  });
-});
-
-/** Pulls of rounds such as [0, 3] with an effect of the candidate, in log-percent, without scatter. */
-function fitted(
-  rounds: readonly (readonly [number, number])[],
-  effect: number,
-  more: { drift?: number; heat?: number } = {},
-) {
-  const pulls: EnginePull[] = [];
-  rounds.forEach(([side, n], r) => {
-    for (let k = 0; k < n; k += 1)
-      pulls.push({ id: `${r}.${k}`, side, roundKey: `${r}`, hours: r * 1.2 + k / 12, startC: 10 + 3 * k });
-  });
-  const y = pulls.map(
-    (p) => 500 + (p.side === 1 ? effect : 0) + (more.drift ?? 0) * p.hours - (more.heat ?? 0.1) * p.startC!,
-  );
-  const design = designOf(pulls, DEFAULT_CONSTANTS, { heat: 'adjusted' });
-  const fit = fitPulls(design, y, 0.5, 6);
-  return { design, fit, e: estimateContrast(fit, candidateWeights(fit, 1)!) };
+function today({ pulls, y }: typeof V1, shift: number): Today {
+  const prepared = prepare(pulls);
+  const moved = y.map((value, i) => (pulls[i]!.setup === 1 ? value + shift : value));
+  const answer = answerOf(prepared, fitContrast(prepared, moved, [-1, 1], usualPrior()));
+  const node = plugIn(prepared, [-1, 1], answer);
+  return { day: prepared, contrast: [-1, 1], side: 1, estimate: answer.estimate, node, margin: 0.1 };
 }
 
-describe('the fit on days without scatter', () => {
-  test('a clean day gives the effect back (property)', () => {
+/** Largest standard error of any part against A, for an order of one-letter setups: 3 counted and 2 settle pulls a round. */
+function worstError(order: string, fittingMin: number, counted = 3): number {
+  const letters = [...new Set(order)].sort();
+  const pulls: EnginePull[] = [];
+  let minutes = 0;
+  [...order].forEach((letter, round) => {
+    minutes += 2 * 5;
+    for (let k = 0; k < counted; k += 1)
+      pulls.push({ setup: letters.indexOf(letter), round, hours: (minutes + 5 * k) / 60, startC: 44 + 3 * k });
+    minutes += 5 * counted + fittingMin;
+  });
+  const node: NoiseNode = { scatter: 0.45, mount: 0.12, drift: 0.25 };
+  const day = dayParts(pulls);
+  return Math.max(
+    ...letters.slice(1).map((_, i) => {
+      const contrast = letters.map((__, k) => (k === 0 ? -1 : k === i + 1 ? 1 : 0));
+      return Math.sqrt(weighedDay(day, contrast, node).variance);
+    }),
+  );
+}
+
+describe('planned widths', () => {
+  // docs/method.md, Orders for several parts: largest standard error at σ 0.45, τ 0.12, s 0.25, fitting 45 min, ± 0.02.
+  test.each([
+    ['ABCDEFG', 0.97],
+    ['ABCDEFGA', 0.65],
+    ['ABCDEFAG', 0.59],
+    ['ABCDAEFGA', 0.46],
+    ['ABCADEAFGA', 0.4],
+  ])('order %s sees its worst part with a standard error of %d', (order, wanted) => {
+    expect(Math.abs(worstError(order, 45) - wanted)).toBeLessThan(0.02);
+  });
+
+  test('another round is worth more than more pulls in every round', () => {
+    expect(worstError('ABCDAEFGA', 45)).toBeLessThan(worstError('ABCDEFGA', 45, 5));
+  });
+
+  test('rounds never widen the interval (property)', () => {
+    const now = today(V1, -1.9);
+    const round = fc.record({ side: fc.integer({ min: 0, max: 1 }), counted: fc.integer({ min: 1, max: 6 }) });
     fc.assert(
-      fc.property(fc.double({ min: -8, max: 8, noNaN: true }), (effect) => {
-        const { e } = fitted(
-          [
-            [0, 3],
-            [1, 3],
-            [0, 2],
-          ],
-          effect,
-        );
-        expect(e.estimate).toBeCloseTo(effect, 6);
-        expect(e.low).toBeLessThan(effect);
-        expect(e.high).toBeGreaterThan(effect);
+      fc.property(fc.array(round, { maxLength: 3 }), round, (rounds, one) => {
+        expect(plannedSpread(now, [...rounds, one])).toBeLessThanOrEqual(plannedSpread(now, rounds) + 1e-9);
       }),
       { numRuns: 40 },
     );
   });
 
-  test('a steady drift is taken out when the first setup comes back, and mostly not without', () => {
-    const bracketed = fitted(
-      [
-        [0, 3],
-        [1, 3],
-        [0, 3],
-      ],
-      1,
-      { drift: 0.4 },
-    );
-    const open = fitted(
-      [
-        [0, 3],
-        [1, 3],
-      ],
-      1,
-      { drift: 0.4 },
-    );
-    expect(Math.abs(bracketed.e.estimate - 1)).toBeLessThan(0.05);
-    expect(Math.abs(open.e.estimate - 1)).toBeGreaterThan(0.25);
-    expect(open.e.se).toBeGreaterThan(1.5 * bracketed.e.se);
-    expect(bracketed.fit.drift).toBeCloseTo(0.4 * 2.4, 6);
-    expect(open.fit.drift).toBe(0);
-  });
-
-  test('the drift allowance saturates without a bracket and not with one', () => {
-    expect(
-      fitted(
-        [
-          [0, 3],
-          [0, 3],
-          [1, 3],
-          [1, 3],
-        ],
-        0,
-      ).design.sd,
-    ).toBeLessThan(DEFAULT_CONSTANTS.sd);
-    expect(
-      fitted(
-        [
-          [0, 3],
-          [1, 3],
-          [0, 3],
-        ],
-        0,
-      ).design.sd,
-    ).toBe(DEFAULT_CONSTANTS.sd);
-  });
-
-  test('an allowance of nothing drops its column', () => {
-    const { design } = fitted(
-      [
-        [0, 3],
-        [1, 3],
-      ],
-      0,
-    );
-    const without = (more: object): Design =>
-      designOf(design.pulls, { ...DEFAULT_CONSTANTS, ...more }, { heat: 'adjusted' });
-    expect(without({}).columns.columns).toBe(6);
-    expect(without({ sh: 0 }).columns.columns).toBe(5);
-    expect(without({ sd: 0 }).columns.columns).toBe(5);
-    expect(without({ tau: 0 }).columns.columns).toBe(4);
-  });
-
-  test('one pull a round tells nothing of the noise: the bay’s prior stands alone', () => {
-    const { design } = fitted(
-      [
-        [0, 1],
-        [1, 1],
-        [0, 1],
-      ],
-      0,
-    );
-    const noise = pullNoise(design, [1, 2, 3], 0.5, 6);
-    expect(noise).toMatchObject({ d: 0, nu: 6 });
-    expect(noise.moderated).toBeCloseTo(0.25, 12);
-    expect(noise.s2).toBeNaN();
-  });
-
-  test('history never pushes the noise below today’s own (property)', () => {
-    const { design } = fitted(
-      [
-        [0, 4],
-        [1, 4],
-      ],
-      0,
-    );
-    fc.assert(
-      fc.property(fc.array(fc.double({ min: -3, max: 3, noNaN: true }), { minLength: 8, maxLength: 8 }), (scatter) => {
-        const noise = pullNoise(design, scatter, 0.5, 6);
-        expect(noise.moderated).toBeGreaterThanOrEqual(noise.s2 - 1e-12);
-      }),
-    );
-  });
-
-  test('unstrapping widens every interval', () => {
-    const { design } = fitted(
-      [
-        [0, 3],
-        [1, 3],
-        [0, 2],
-      ],
-      0,
-    );
-    const se = (remounted: boolean) => {
-      const own = designOf(design.pulls, DEFAULT_CONSTANTS, { heat: 'adjusted', remounted });
-      const fit = fitPulls(
-        own,
-        design.pulls.map(() => 500),
-        0.5,
-        6,
-      );
-      return estimateContrast(fit, candidateWeights(fit, 1)!).se;
-    };
-    expect(se(true)).toBeGreaterThan(se(false));
+  test('today without anything added is the plug-in node’s own variance', () => {
+    const now = today(V2, 0);
+    expect(plannedSpread(now, []) ** 2).toBeCloseTo(now.node.variance, 12);
   });
 });
 
 describe('what would settle an open question', () => {
-  const ask = (estimate: number, meaningfulPercent = 1, s = 0.4) => {
-    const { design } = fitted(
-      [
-        [0, 3],
-        [1, 3],
-      ],
-      estimate,
-    );
-    return morePullsNeeded({ design, side: 1, estimate, s, drift: 0, meaningfulPercent, remounted: false });
-  };
-
-  test('a return check is the first thing that helps', () => {
-    expect(ask(1.2)).toMatchObject({ pulls: 3, rounds: [{ side: 0, counted: 3 }] });
+  test('the fewest pulls whose planned interval excludes zero at today’s estimate', () => {
+    const found = morePullsNeeded(today(V2, -1.95));
+    expect(found.pulls).toBeGreaterThan(0);
+    expect(found.halfWidth!).toBeLessThanOrEqual(0.4);
+    expect(found.rounds.reduce((sum, r) => sum + r.counted, 0)).toBe(found.pulls);
   });
 
-  test('when nothing within reach helps, it says so', () => {
-    expect(ask(0.02, 0.05)).toEqual({ pulls: null, rounds: [], halfWidth: null });
-    expect(ask(0.5, 0.1, 2)).toEqual({ pulls: null, rounds: [], halfWidth: null });
+  test('an estimate of nothing with a margin of nothing is settled by no pulls', () => {
+    expect(morePullsNeeded({ ...today(V1, -2.23), margin: 0.01 })).toEqual({
+      pulls: null,
+      rounds: [],
+      halfWidth: null,
+    });
   });
 
-  test('no effect at all can be settled as no meaningful change', () => {
-    const more = ask(0, 1.5);
-    expect(more.pulls).not.toBeNull();
-    expect(more.halfWidth!).toBeGreaterThan(0);
+  test('a return check is the first thing that a plain before and after lacks', () => {
+    const ways = waysToNarrow(today(V1, 0), (half) => half, false);
+    const rounds = ways.flatMap((w) => (w.kind === 'rounds' ? [w] : []));
+    const a = rounds.find((w) => w.rounds.map((r) => r.side).join() === '0')!;
+    const b = rounds.find((w) => w.rounds.map((r) => r.side).join() === '1');
+    expect(a.halfWidth).toBeLessThan(0.8);
+    expect(a.halfWidth).toBeLessThan(b?.halfWidth ?? Infinity);
+    expect(ways.some((w) => w.kind === 'known-bay')).toBe(true);
+    expect(waysToNarrow(today(V1, 0), (half) => half, true).some((w) => w.kind === 'known-bay')).toBe(false);
+  });
+
+  test('±δ is the nearer end, over the measure’s factor', () => {
+    expect(nearestMargin(1, 'log', 1)).toBeCloseTo(0.995033, 6);
+    expect(nearestMargin(3, 'additive', 2)).toBe(1.5);
   });
 });

@@ -1,19 +1,17 @@
 import { mean } from '../statistics/summary.ts';
 
-/** A counted pull as the engine sees it: `side` 0 is the baseline (its return checks too), 1… the candidates. */
-export interface EnginePull {
-  readonly id: string;
+/** A counted pull with its place in the day: `side` 0 is the baseline (its return checks too), 1… the candidates. */
+export interface PlacedPull {
   readonly side: number;
   /** Setup and round number together; pulls that share it were made without touching the car. */
   readonly roundKey: string;
   /** Hours since any fixed moment. */
   readonly hours: number;
-  /** Start temperature of the intake air above the bay's air, °C; null when not measured. */
-  readonly startC: number | null;
 }
 
 export interface Round {
   readonly side: number;
+  /** Indices into the pulls. */
   readonly members: readonly number[];
   readonly meanHours: number;
 }
@@ -25,7 +23,7 @@ export interface Bracket {
 }
 
 /** Rounds in the order of their first pull. */
-export function roundsOf(pulls: readonly EnginePull[]): Round[] {
+export function roundsOf(pulls: readonly PlacedPull[]): Round[] {
   const byKey = new Map<string, number[]>();
   const order = pulls.map((_, i) => i).sort((a, b) => pulls[a]!.hours - pulls[b]!.hours || a - b);
   for (const i of order) {
@@ -57,15 +55,24 @@ export function bracketsOf(rounds: readonly Round[]): Bracket[] {
   return found;
 }
 
-/** The largest number of brackets that do not overlap in time (they may share the round where one ends and the next begins). */
-export function disjointBrackets(brackets: readonly Bracket[]): number {
-  let count = 0;
-  let end = -1;
-  for (const bracket of [...brackets].sort((a, b) => a.later - b.later)) {
-    if (bracket.earlier >= end) {
-      count += 1;
-      end = bracket.later;
-    }
+/**
+ * The round of every pull: its setup and round number. Pulls of one number with a pull of another setup between them are two rounds,
+ * since the car was touched: days that are numbered afresh, or files that bear no number.
+ */
+export function roundKeys(
+  pulls: readonly { readonly setupId: string; readonly round: number; readonly hours: number }[],
+): string[] {
+  const keys = new Array<string>(pulls.length);
+  const order = pulls.map((_, i) => i).sort((a, b) => pulls[a]!.hours - pulls[b]!.hours || a - b);
+  const stretches = new Map<string, number>();
+  let before = '';
+  for (const i of order) {
+    const { setupId, round } = pulls[i]!;
+    const own = `${setupId}#${round}`;
+    if (own !== before) stretches.set(own, (stretches.get(own) ?? 0) + 1);
+    before = own;
+    const stretch = stretches.get(own)!;
+    keys[i] = stretch === 1 ? own : `${own}#${stretch}`;
   }
-  return count;
+  return keys;
 }

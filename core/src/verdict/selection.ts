@@ -44,16 +44,18 @@ export interface Selection {
   readonly corrected: boolean;
 }
 
+/** 0 the baseline and its return checks, 1… the candidates in the order of the question, null outside it. */
+export function sideOfSetup({ setups, question }: Job, setupId: string): number | null {
+  const side = [question.baselineSetup, ...question.candidateSetups].indexOf(repeatedSetup(setups, setupId));
+  return side < 0 ? null : side;
+}
+
 /** Chooses the pulls that enter the fit, and says of every other why not. */
 export function selectPulls(job: Job, prepared: readonly PreparedPull[]): Selection {
-  const sides = [job.question.baselineSetup, ...job.question.candidateSetups];
   const ordered = pullsInOrder(job.pulls);
   const { hours, timesKnown } = pullHours(job, ordered);
   const weather = new Map(ordered.map((pull) => [pull.id, pullWeather(job, pull)]));
-  const sideOf = (pull: Pull) => {
-    const side = sides.indexOf(repeatedSetup(job.setups, pull.setupId));
-    return side < 0 ? null : side;
-  };
+  const sideOf = (pull: Pull) => sideOfSetup(job, pull.setupId);
   const counted = ordered.filter((pull) => pull.status === 'counted' && sideOf(pull) !== null);
   const corrected = correctable(counted, weather, sideOf, job);
   const airKnown = counted.length > 0 && counted.every((pull) => weather.get(pull.id)!.airC !== null);
@@ -203,7 +205,11 @@ function usualWindow(group: readonly Candidate[]): [number, number] | null {
   return high > low ? [low, high] : null;
 }
 
-/** Hours of every pull since the first; without start times 5 min between pulls and 60 min between rounds. */
+/** Without start times: minutes from pull to pull, and from the start of a round's last pull to that of the next round's first. */
+const PULL_MIN = 5;
+const ROUND_MIN = 90;
+
+/** Hours of every pull since the first; where a counted pull has no start time, by round and position for the whole job. */
 function pullHours(job: Job, ordered: readonly Pull[]): { hours: Map<string, number>; timesKnown: boolean } {
   const hours = new Map<string, number>();
   const inQuestion = ordered.filter((p) => p.status === 'counted');
@@ -223,8 +229,8 @@ function pullHours(job: Job, ordered: readonly Pull[]): { hours: Map<string, num
     if (before)
       minutes +=
         before.setupId === pull.setupId && before.round === pull.round
-          ? 5 * Math.max(1, pull.position - before.position)
-          : 60;
+          ? PULL_MIN * Math.max(1, pull.position - before.position)
+          : ROUND_MIN + PULL_MIN * (pull.position - 1);
     hours.set(pull.id, minutes / 60);
   });
   return { hours, timesKnown: false };

@@ -2,11 +2,13 @@ import {
   CORRECTION_IDS,
   DEFAULT_METHOD,
   DEFAULT_QUESTION,
+  isBayPrior,
   isCorrectionId,
   MEASURES,
   UNKNOWN_BAY,
   UNKNOWN_VEHICLE,
   USUAL_DAY,
+  type BayPrior,
   type JobDay,
   type Job,
   type Pull,
@@ -86,6 +88,7 @@ export function assemble(
       verdictConstants: Object.fromEntries(
         Object.entries(part(bay.verdictConstants)).filter(([, v]) => typeof v === 'number'),
       ),
+      prior: bayPriorOf(bay.prior),
     },
     question: {
       ...DEFAULT_QUESTION,
@@ -172,6 +175,15 @@ function windowOf(value: unknown): [number, number] | null {
     return value as [number, number];
   throw new UnreadableError(
     'datapackage.json: question.windowRpm must be two rising engine speeds, such as [3000, 7000].',
+  );
+}
+
+/** What the bay had shown of itself when the job was judged. @throws UnreadableError when it is not that */
+function bayPriorOf(value: unknown): BayPrior | null {
+  if (value === undefined || value === null) return null;
+  if (isBayPrior(value)) return value;
+  throw new UnreadableError(
+    'datapackage.json: bay.prior is not what a bay learned (docs/open-format.md says what it holds). Leave it out to judge as in any bay.',
   );
 }
 

@@ -153,12 +153,16 @@ function descriptor(job: Job, resources: Json[], extras?: PackageExtras): Json {
         ...present({ id: job.id, title: job.title, openedAt: job.openedAt, timeZone: job.timeZone }),
       },
       vehicle: { ...kept('vehicle'), ...present(job.vehicle) },
-      bay: { ...kept('bay'), ...present(job.bay) },
+      bay: { ...without(kept('bay'), 'prior'), ...present(job.bay) },
       question: { ...kept('question'), ...job.question },
       method: { ...kept('method'), ...job.method },
       ...(job.day ? { day: { ...kept('day'), ...job.day } } : {}),
     },
   };
+}
+
+function without(value: Json, key: string): Json {
+  return Object.fromEntries(Object.entries(value).filter(([k]) => k !== key));
 }
 
 /** Members that are known; an absent member means the default, null is not written. */

@@ -1,21 +1,37 @@
-import { bayLearned, type BayLearned, type Job } from '@prandel/core';
-import { and, desc, eq, isNotNull, isNull, ne, sql, type SQL } from 'drizzle-orm';
-import type { Database } from '../database/database.ts';
-import { bayCalibrations, jobProjections, jobs } from '../database/schema.ts';
+import { Injectable } from '@nestjs/common';
+import { type BayLearned, type BayPrior, type BayRecord, type Job } from '@prandel/core';
+import { and, desc, eq, inArray, isNull, ne, sql, type SQL } from 'drizzle-orm';
+import type { Transaction } from '../database/database.ts';
+import { bayCalibrations, bayTables, jobProjections, jobs } from '../database/schema.ts';
+import { bayOfLabel } from '../jobs/jobRows.ts';
 import type { JobLinks } from '../jobs/jobStore.ts';
+import { WorkPool } from '../work/workPool.ts';
+import { tableOf } from './tables.ts';
 
 /** The latest days say most about a bay; older ones are left alone. */
-const MOST_JOBS = 40;
+const MOST_JOBS = 200;
+const LIMIT = { timeoutS: 60 };
+/** What was worked out is kept for so many bays; it is worked out anew when a job of the bay changed. */
+const KEPT = 50;
 
-/** What a bay has learned from the finished jobs of its present calibration, as far as they are worked out. */
-export async function learnedBy(
-  database: Database,
-  shopId: string,
-  { bayId, epoch, exceptJob }: { bayId: string; epoch: string | null; exceptJob: string | null },
-): Promise<BayLearned> {
-  const rows = await database.inShop(shopId, (tx) =>
-    tx
-      .select({ repeats: jobProjections.repeats })
+/** A bay's present calibration, and a job that is not to teach it. */
+export interface WhichBay {
+  readonly bayId: string;
+  readonly epoch: string | null;
+  readonly exceptJob: string | null;
+}
+
+/** What bays have learned from the finished jobs of their present calibration, as far as these are worked out. */
+@Injectable()
+export class BayHistory {
+  readonly #kept = new Map<string, Promise<BayLearned>>();
+
+  constructor(private readonly pool: WorkPool) {}
+
+  async learned(tx: Transaction, shopId: string, { bayId, epoch, exceptJob }: WhichBay): Promise<BayLearned> {
+    const { jobId, jobVersion, engineVersion, returnChecks, minutesPerPull } = jobProjections;
+    const rows = await tx
+      .select({ jobId, jobVersion, engineVersion, returnChecks, minutesPerPull })
       .from(jobs)
       .innerJoin(bayCalibrations, eq(bayCalibrations.id, jobs.calibrationId))
       .innerJoin(jobProjections, eq(jobProjections.jobId, jobs.id))
@@ -24,14 +40,50 @@ export async function learnedBy(
           isNull(jobs.deletedAt),
           eq(bayCalibrations.bayId, bayId),
           sql`coalesce(${bayCalibrations.since}, '') = ${epoch ?? ''}`,
-          isNotNull(jobProjections.repeats),
           exceptJob ? ne(jobs.id, exceptJob) : undefined,
         ),
       )
       .orderBy(desc(jobs.updatedAt))
-      .limit(MOST_JOBS),
-  );
-  return bayLearned(rows.flatMap(({ repeats }) => repeats ?? []));
+      .limit(MOST_JOBS);
+    const key = JSON.stringify([shopId, bayId, rows.map((r) => [r.jobId, r.jobVersion, r.engineVersion]).sort()]);
+    const known = this.#kept.get(key);
+    if (known) return known;
+    const ids = rows.map((r) => r.jobId);
+    const tables =
+      ids.length === 0
+        ? []
+        : await tx
+            .select({ jobId: bayTables.jobId, noiseClass: bayTables.noiseClass, numbers: bayTables.numbers })
+            .from(bayTables)
+            .where(inArray(bayTables.jobId, ids))
+            .orderBy(bayTables.jobId, bayTables.place);
+    const records = rows.map((row): BayRecord => ({
+      returnChecks: row.returnChecks,
+      minutesPerPull: row.minutesPerPull,
+      tables: tables
+        .filter((t) => t.jobId === row.jobId)
+        .map((t) => ({ noiseClass: t.noiseClass, table: tableOf(t.numbers) })),
+    }));
+    const made = this.pool.run(shopId, 'bayLearned', () => ({ input: { records } }), LIMIT);
+    this.#keep(key, made);
+    return made;
+  }
+
+  /** What the job's bay has shown by now, where it is one under this roof and the job does not bear a prior of its own. */
+  async priorFor(tx: Transaction, shopId: string, job: Job): Promise<BayPrior | null> {
+    if (job.bay.prior) return job.bay.prior;
+    const bayId = job.bay.label === '' ? null : await bayOfLabel(tx, shopId, job.bay.label);
+    if (!bayId) return null;
+    return (await this.learned(tx, shopId, { bayId, epoch: job.bay.calibrationEpoch, exceptJob: null })).prior;
+  }
+
+  #keep(key: string, made: Promise<BayLearned>): void {
+    this.#kept.set(key, made);
+    // What failed is asked again.
+    made.catch(() => this.#kept.delete(key));
+    const [oldest] = this.#kept.keys();
+    if (this.#kept.size > KEPT && oldest !== undefined) this.#kept.delete(oldest);
+  }
 }
 
 /** Calibrations of the same rollers in the same epoch: by the bay's id under this roof, by its name elsewhere. */

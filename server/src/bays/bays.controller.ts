@@ -8,10 +8,11 @@ import {
   ParseUUIDPipe,
   Patch,
   Post,
+  Query,
   Req,
   StreamableFile,
 } from '@nestjs/common';
-import { ApiBody, ApiCreatedResponse, ApiExtraModels, ApiOkResponse, ApiTags } from '@nestjs/swagger';
+import { ApiBody, ApiCreatedResponse, ApiExtraModels, ApiOkResponse, ApiQuery, ApiTags } from '@nestjs/swagger';
 import type { BayLearned, LiveSheet } from '@prandel/core';
 import type { Request } from 'express';
 import { LiveBays } from '../live/liveBays.ts';
@@ -139,11 +140,20 @@ export class BaysController {
     return this.live.of(caller.shopId, id).rollersTrace();
   }
 
-  /** What the bay has learned of itself: pull-to-pull SD and allowances, and from how many rounds and return checks. */
+  /** What the bay has learned of its scatter, mounts and drift, and from how many jobs and return checks. */
   @Get(':id/history')
+  @ApiQuery({
+    name: 'exceptJob',
+    required: false,
+    description: 'A job that is not to teach the bay it is judged with.',
+  })
   @ApiCoreAnswer('LearnedAnswer')
-  history(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<BayLearned> {
-    return this.bays.learned(caller, id);
+  history(
+    @CurrentUser() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Query('exceptJob', new ParseUUIDPipe({ optional: true })) exceptJob?: string,
+  ): Promise<BayLearned> {
+    return this.bays.learned(caller, id, exceptJob);
   }
 
   /** Something done on the run sheet; every one is a button or a key, none needs words between pulls. */

@@ -2,6 +2,7 @@ import { Module } from '@nestjs/common';
 import { JobStoreModule } from '../jobs/jobStore.module.ts';
 import { LiveModule } from '../live/live.module.ts';
 import { WorkModule } from '../work/work.module.ts';
+import { BayHistoryModule } from './bayHistory.module.ts';
 import { BaysController } from './bays.controller.ts';
 import { BaysService } from './bays.service.ts';
 import { CoastDownController } from './coastDown.controller.ts';
@@ -10,7 +11,7 @@ import { RunSheet } from './runSheet.ts';
 
 /** Bays with their instruments, and what is done in them. */
 @Module({
-  imports: [JobStoreModule, LiveModule, WorkModule],
+  imports: [BayHistoryModule, JobStoreModule, LiveModule, WorkModule],
   controllers: [BaysController, CoastDownController],
   providers: [BaysService, RunSheet, QuarantineService],
 })

@@ -8,7 +8,7 @@ import type { BayListed } from '../http/coreAnswers.ts';
 import { LiveBays } from '../live/liveBays.ts';
 import { BayRelay } from '../live/relay.ts';
 import type { Caller } from '../people/caller.ts';
-import { learnedBy } from './bayHistory.ts';
+import { BayHistory } from './bayHistory.ts';
 import type { BayEdit, NewBay } from './bays.dto.ts';
 
 const NO_INSTRUMENTS = { rollers: null, weather: null, bus: null, aux: null, registers: USUAL_REGISTERS };
@@ -20,6 +20,7 @@ export class BaysService {
     private readonly live: LiveBays,
     private readonly relay: BayRelay,
     private readonly database: Database,
+    private readonly history: BayHistory,
   ) {}
 
   /** Every bay with its device panel and the job that is in it; of a bay that another process leads, what that process says. */
@@ -58,10 +59,11 @@ export class BaysService {
     });
   }
 
-  /** What the bay has learned of itself in its present calibration. */
-  learned(caller: Caller, id: string): Promise<BayLearned> {
+  /** What the bay has learned of itself in its present calibration. @param exceptJob a job that is not to teach it */
+  learned(caller: Caller, id: string, exceptJob?: string): Promise<BayLearned> {
     const { rollers } = this.live.of(caller.shopId, id).row;
-    return learnedBy(this.database, caller.shopId, { bayId: id, epoch: rollers.calibrationEpoch, exceptJob: null });
+    const which = { bayId: id, epoch: rollers.calibrationEpoch, exceptJob: exceptJob ?? null };
+    return this.database.inShop(caller.shopId, (tx) => this.history.learned(tx, caller.shopId, which));
   }
 }
 

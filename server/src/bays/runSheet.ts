@@ -16,7 +16,7 @@ import type { Transaction } from '../database/database.ts';
 import type { BayRun } from '../database/shapes.ts';
 import type { EvidenceKind } from '../evidence/evidence.ts';
 import { JobStore } from '../jobs/jobStore.ts';
-import { learnedBy } from './bayHistory.ts';
+import { BayHistory } from './bayHistory.ts';
 import type { LiveBay } from '../live/liveBay.ts';
 import { LiveBays } from '../live/liveBays.ts';
 import type { Caller } from '../people/caller.ts';
@@ -30,6 +30,7 @@ export class RunSheet {
   constructor(
     private readonly bays: LiveBays,
     private readonly store: JobStore,
+    private readonly history: BayHistory,
   ) {}
 
   async act(caller: Caller, bayId: string, asked: SheetAction): Promise<void> {
@@ -118,12 +119,7 @@ export class RunSheet {
       override: null,
       stop: null,
     });
-    // What the bay has learned of itself by now is copied: later days do not rewrite this one.
-    const { constants } = await learnedBy(bay.database, caller.shopId, {
-      bayId: bay.row.id,
-      epoch: bay.row.rollers.calibrationEpoch,
-      exceptJob: jobId,
-    });
+    const which = { bayId: bay.row.id, epoch: bay.row.rollers.calibrationEpoch, exceptJob: jobId };
     const prepare = async (tx: Transaction) => {
       const { job, links } = await this.store.read(tx, jobId, false);
       const { calibrationId, id } = bay.row;
@@ -136,7 +132,10 @@ export class RunSheet {
           `${bay.row.label} was calibrated anew since this job's pulls were made; pulls of two calibrations are never compared.`,
         );
       baseline = job.question.baselineSetup;
-      await this.store.useCalibration(tx, jobId, calibrationId, constants);
+      // What the bay has learned of itself by now is copied: later days do not rewrite this one. A job that has pulls keeps its own.
+      const known = job.pulls.some((p) => p.status === 'counted') ? job.bay.prior : null;
+      const prior = known ?? (await this.history.learned(tx, caller.shopId, which)).prior;
+      await this.store.useCalibration(tx, jobId, calibrationId, prior);
       await this.store.changeDay(tx, jobId, (day) => day);
     };
     await bay.database.inShop(caller.shopId, prepare);

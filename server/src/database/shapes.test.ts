@@ -1,6 +1,6 @@
+import { bayLearned, isBayPrior } from '@prandel/core';
 import { describe, expect, test } from '@jest/globals';
 import {
-  isBayRecord,
   isBayRun,
   isMapping,
   isNumberTable,
@@ -60,9 +60,9 @@ describe('JSON of the database is looked at when it is read', () => {
     expect(isPackageExtras({ ...extras, weatherCells: { wind: '3' } })).toBe(false);
     expect(isMapping([{ role: 'rpm', unit: null }])).toBe(true);
     expect(isMapping([{ role: 'rpm' }])).toBe(false);
-    const learned = { groups: [{ variance: 0.1, df: 2 }], checks: [], intervalsMin: [5] };
-    expect(isBayRecord(learned)).toBe(true);
-    expect(isBayRecord({ ...learned, intervalsMin: [null] })).toBe(false);
-    expect(isBayRecord({ ...learned, groups: [0.1] })).toBe(false);
+    const learned = { jobs: 6, returnChecks: 2, learned: bayLearned([]).prior.learned };
+    expect(isBayPrior(learned)).toBe(true);
+    expect(isBayPrior({ ...learned, jobs: -1 })).toBe(false);
+    expect(isBayPrior({ ...learned, learned: { power: { scatter: [1] } } })).toBe(false);
   });
 });

@@ -1,4 +1,4 @@
-import type { BayRecord, LimitCrossed, Pull, Setup } from '@prandel/core';
+import type { LimitCrossed, Pull, Setup } from '@prandel/core';
 import type { RegisterMap } from '@prandel/formats';
 
 /** What a package carried beyond a job; its unknown files are rows of `files`. */
@@ -108,13 +108,3 @@ export function isPackageExtras(value: unknown): value is PackageExtrasRecord {
 /** What a person said that the columns of a file are. */
 export const isMapping = (value: unknown): value is { role: string; unit: string | null }[] =>
   Array.isArray(value) && value.every((c) => isObject(c) && isText(c.role) && orNull(isText)(c.unit));
-
-export function isBayRecord(value: unknown): value is BayRecord {
-  if (!isObject(value)) return false;
-  const { groups, checks, intervalsMin } = value;
-  return (
-    [groups, checks].every((list) => Array.isArray(list) && list.every(isObject)) &&
-    Array.isArray(intervalsMin) &&
-    intervalsMin.every(isNumber)
-  );
-}

@@ -88,6 +88,7 @@ export class JobStore {
       calibrationId: await calibrationOf(tx, shopId, bayId, job.bay),
       methodVersionId: await methodVersionOf(tx, shopId, job.method),
       verdictConstants: { ...job.bay.verdictConstants } as Record<string, number>,
+      bayPrior: job.bay.prior,
       ...vehicleColumns(job.vehicle),
     });
     await writeQuestion(tx, shopId, rowId, job.question);
@@ -151,7 +152,7 @@ export class JobStore {
       openedAt: instantText({ at: row.openedAt, text: row.openedAtText }),
       timeZone: row.timeZone,
       vehicle: vehicleFrom(row),
-      bay: { ...bayOf(calibration, bayLabel), verdictConstants: row.verdictConstants },
+      bay: { ...bayOf(calibration, bayLabel), verdictConstants: row.verdictConstants, prior: row.bayPrior },
       question,
       method: methodOf(method),
       setups,
@@ -214,17 +215,9 @@ export class JobStore {
     return writeSetups(tx, shopId, rowId, list);
   }
 
-  /** Puts a job on rollers: the calibration in force, and what the bay has learned of itself by now. */
-  async useCalibration(
-    tx: Transaction,
-    rowId: string,
-    calibrationId: string,
-    verdictConstants: Bay['verdictConstants'],
-  ): Promise<void> {
-    await tx
-      .update(jobs)
-      .set({ calibrationId, verdictConstants: { ...verdictConstants } })
-      .where(eq(jobs.id, rowId));
+  /** Puts a job on rollers: the calibration in force, and what the bay has shown of itself by now. */
+  async useCalibration(tx: Transaction, rowId: string, calibrationId: string, bayPrior: Bay['prior']): Promise<void> {
+    await tx.update(jobs).set({ calibrationId, bayPrior }).where(eq(jobs.id, rowId));
   }
 
   /** Sets a pull aside with its reason, and marks it where it was judged by its result. @throws NotFoundException */

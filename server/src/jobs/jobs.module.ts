@@ -1,4 +1,5 @@
 import { Module } from '@nestjs/common';
+import { BayHistoryModule } from '../bays/bayHistory.module.ts';
 import { ProjectionsModule } from '../projections/projections.module.ts';
 import { JobStoreModule } from './jobStore.module.ts';
 import { JobsController } from './jobs.controller.ts';
@@ -6,7 +7,7 @@ import { JobsService } from './jobs.service.ts';
 
 /** Jobs: lists, edits, pulls, the evidence log. */
 @Module({
-  imports: [JobStoreModule, ProjectionsModule],
+  imports: [BayHistoryModule, JobStoreModule, ProjectionsModule],
   controllers: [JobsController],
   providers: [JobsService],
   exports: [JobsService],

@@ -20,6 +20,7 @@ import {
 } from '@prandel/core';
 import { brokenRow, type EvidenceRow } from '@prandel/formats';
 import { and, desc, eq, gt } from 'drizzle-orm';
+import { BayHistory } from '../bays/bayHistory.ts';
 import { Database, type Transaction } from '../database/database.ts';
 import { bayRuns, jobs, pulls } from '../database/schema.ts';
 import { daysAgo, UNDO_DAYS } from '../database/undo.ts';
@@ -54,6 +55,7 @@ export class JobsService {
     private readonly database: Database,
     private readonly store: JobStore,
     private readonly projections: ProjectionsService,
+    private readonly history: BayHistory,
   ) {}
 
   /** A page of jobs with what is known of their verdicts; a page never judges. */
@@ -134,7 +136,9 @@ export class JobsService {
     checkQuestion(job);
     refuseImplausible(job);
     return this.database.inShop(caller.shopId, async (tx) => {
-      const numbered = { ...(await onOwnRollers(tx, job)), id: await nextNumber(tx, caller.shopId) };
+      const onRollers = await onOwnRollers(tx, job);
+      const bay = { ...onRollers.bay, prior: await this.history.priorFor(tx, caller.shopId, onRollers) };
+      const numbered = { ...onRollers, bay, id: await nextNumber(tx, caller.shopId) };
       const links = await linksOf(tx, { vehicleId: body.vehicleId, customer: body.day?.customer });
       const id = await this.store.insert(tx, caller.shopId, numbered, null, links);
       await this.store.note(tx, caller.shopId, id, caller.name, 'Opened the job.');
@@ -193,7 +197,9 @@ export class JobsService {
     const [on] = await tx.select({ bay: bayRuns.bayId }).from(bayRuns).where(eq(bayRuns.jobId, id));
     if (on) throw new ConflictException('The car is on the rollers. Take it off, then correct the calibration.');
     const calibrationId = await calibrationOf(tx, caller.shopId, bayId, bay);
-    await this.store.useCalibration(tx, id, calibrationId, bay.verdictConstants);
+    const which = bayId && { bayId, epoch: bay.calibrationEpoch, exceptJob: id };
+    const prior = which ? (await this.history.learned(tx, caller.shopId, which)).prior : null;
+    await this.store.useCalibration(tx, id, calibrationId, prior);
   }
 
   async #dayWith(tx: Transaction, job: Job, edit: DayDto): Promise<JobDay> {

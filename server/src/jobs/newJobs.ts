@@ -32,7 +32,7 @@ export async function onOwnRollers(tx: Transaction, job: Job): Promise<Job> {
   if (!row) return job;
   const typed = Object.fromEntries(
     Object.entries(job.bay).filter(
-      ([key, value]) => value !== null && !['verdictConstants', 'readoutScale'].includes(key),
+      ([key, value]) => value !== null && !['verdictConstants', 'prior', 'readoutScale'].includes(key),
     ),
   );
   return { ...job, bay: { ...row.rollers, ...typed } };

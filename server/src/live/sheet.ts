@@ -218,7 +218,7 @@ function stateOf({ run, recording, review, values }: BayMoment, gate: GateNow | 
 }
 
 /** Findings that a pull only gets beside its peers, and that deciding a verdict must not hang on. */
-const ODD: readonly PullFinding['code'][] = ['partial-dip', 'odd-whole'];
+const ODD: readonly PullFinding['code'][] = ['partial-dip', 'unlike-the-others'];
 
 function roundOf(job: Job, run: BayRun, judgement: Judgement | null, inReview: string | null): LiveSheet['round'] {
   const progress = roundProgress(job, run.setup, run.round, run.extraSettle);
@@ -268,7 +268,7 @@ function verdictsOf(judgement: Judgement): LiveSheet['verdicts'] {
   return judgement.verdicts.map(
     ({ candidate, baseline, measure, verdict, reason, gain, smallerThanMatters, morePullsNeeded, ...v }) => ({
       ...{ candidate, baseline, measure, verdict, reason, gain, smallerThanMatters, morePullsNeeded },
-      withoutFlagged: v.withoutFlagged && { verdict: v.withoutFlagged.verdict, gain: null },
+      suspected: v.suspected,
       blocking: v.conditions.findings.filter((f) => f.severity === 'blocking'),
     }),
   );

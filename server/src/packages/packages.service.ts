@@ -1,5 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import { brokenRow, readEvents } from '@prandel/formats';
+import { BayHistory } from '../bays/bayHistory.ts';
 import { Database } from '../database/database.ts';
 import { evidenceOf, restoreEvidence } from '../evidence/evidence.ts';
 import { nameOf, type Upload } from '../files/uploads.ts';
@@ -20,6 +21,7 @@ export class PackagesService {
     private readonly store: JobStore,
     private readonly pool: WorkPool,
     private readonly judging: Judging,
+    private readonly history: BayHistory,
   ) {}
 
   /** Stores the job of a package, with its evidence log when that holds. */
@@ -36,7 +38,8 @@ export class PackagesService {
       const kept = new Map([...extras.files].filter(([path]) => path !== 'events.csv'));
       // A broken log is kept as it came, beside the job's own.
       if (events && broken) kept.set('events-broken.csv', events);
-      const id = await this.store.insert(tx, caller.shopId, job, { ...extras, files: kept });
+      const bay = { ...job.bay, prior: await this.history.priorFor(tx, caller.shopId, job) };
+      const id = await this.store.insert(tx, caller.shopId, { ...job, bay }, { ...extras, files: kept });
       if (!broken) await restoreEvidence(tx, caller.shopId, id, rows);
       else
         await this.store.note(

@@ -3,7 +3,8 @@ import { ENGINE_VERSION, type Job } from '@prandel/core';
 import { and, desc, eq, gt, inArray, isNull, ne, or } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
 import { databaseAway, loggable } from '../database/faults.ts';
-import { baselinePeaks, jobProjections, jobs, verdictProjections } from '../database/schema.ts';
+import { tableBytes } from '../bays/tables.ts';
+import { baselinePeaks, bayTables, jobProjections, jobs, verdictProjections } from '../database/schema.ts';
 import { JobStore, type StoredJob } from '../jobs/jobStore.ts';
 import { Judging } from '../work/judging.ts';
 import { ProjectionQueue, type ProjectionWork } from './queue.ts';
@@ -131,18 +132,35 @@ export class ProjectionsService implements OnModuleDestroy {
     const made = await this.#judged(() => this.judging.projection(shopId, () => Promise.resolve(job)));
     const values =
       typeof made === 'string'
-        ? { ...head, problem: made, windowFromRpm: null, windowToRpm: null, repeats: null, madeAt: new Date() }
+        ? {
+            ...head,
+            problem: made,
+            windowFromRpm: null,
+            windowToRpm: null,
+            returnChecks: 0,
+            minutesPerPull: null,
+            madeAt: new Date(),
+          }
         : {
             ...head,
             problem: null,
             windowFromRpm: made.window?.[0] ?? null,
             windowToRpm: made.window?.[1] ?? null,
-            repeats: made.repeats,
+            returnChecks: made.bay.returnChecks,
+            minutesPerPull: made.bay.minutesPerPull,
             madeAt: new Date(),
           };
     await this.database.inShop(shopId, async (tx) => {
       await tx.insert(jobProjections).values(values).onConflictDoUpdate({ target: jobProjections.jobId, set: values });
       await tx.delete(verdictProjections).where(eq(verdictProjections.jobId, rowId));
+      await tx.delete(bayTables).where(eq(bayTables.jobId, rowId));
+      if (typeof made !== 'string' && made.bay.tables.length > 0)
+        await tx.insert(bayTables).values(
+          made.bay.tables.map(({ noiseClass, table }, place) => ({
+            ...{ shopId, jobId: rowId, place, noiseClass },
+            numbers: tableBytes(table),
+          })),
+        );
       const verdictOrder = verdictOrderOf(typeof made === 'string' ? [] : made.verdicts.map((v) => v.verdict));
       await tx.update(jobs).set({ verdictOrder }).where(eq(jobs.id, rowId));
       if (typeof made === 'string' || made.verdicts.length === 0) return;

@@ -142,5 +142,6 @@ export function bayOf(row: typeof bayCalibrations.$inferSelect, label: string | 
     lossTorqueNm:
       lossC0Nm === null || lossC1NmS === null || lossC2NmS2 === null ? null : [lossC0Nm, lossC1NmS, lossC2NmS2],
     verdictConstants: {},
+    prior: null,
   };
 }

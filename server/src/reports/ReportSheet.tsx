@@ -16,6 +16,7 @@ import {
   verdictReasonWords,
 } from '@prandel/presentation';
 import { school, type CandidateVerdict } from '@prandel/core';
+import { HowItCameAbout } from './HowItCameAbout.tsx';
 import { HowItRan } from './HowItRan.tsx';
 import type { ReportInput } from './reportInput.ts';
 import { Badge, Shape } from './reportMarks.tsx';
@@ -69,6 +70,7 @@ export function ReportSheet(input: ReportInput) {
         </h2>
         <div dangerouslySetInnerHTML={{ __html: dayTrackSvg(job, judgement, 900, 12) }} />
       </section>
+      <HowItCameAbout input={input} />
       {schools && !schoolsFirst && <OtherWays input={input} />}
       <HowItRan input={input} />
       <section>

@@ -4,11 +4,13 @@ import { readFileSync, statSync } from 'node:fs';
 import { move, transferableSymbol, valueSymbol } from 'piscina';
 import {
   baselinePeakW,
+  bayLearned,
   bayRecord,
   judgeJob,
   newPull,
   usablePreview,
   type Bay,
+  type BayLearned,
   type BayRecord,
   type CandidateVerdict,
   type Channel,
@@ -53,7 +55,7 @@ export interface Projection {
     CandidateVerdict,
     'candidate' | 'measure' | 'verdict' | 'gain' | 'smallerThanMatters'
   >[];
-  readonly repeats: BayRecord;
+  readonly bay: BayRecord;
 }
 
 export interface PullPreview extends PullSummary {
@@ -181,8 +183,13 @@ export const WORK = {
       verdicts: judgement.verdicts.map(({ candidate, measure, verdict, gain, smallerThanMatters }) => ({
         ...{ candidate, measure, verdict, gain, smallerThanMatters },
       })),
-      repeats: bayRecord(job, judgement),
+      bay: bayRecord(job, judgement),
     };
+  },
+
+  /** What the jobs of a bay say of it together. */
+  bayLearned({ records }: { records: readonly BayRecord[] }): BayLearned {
+    return bayLearned(records);
   },
 
   /** Peak wheel power of the baseline, W; null where it was not reached. */

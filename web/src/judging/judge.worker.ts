@@ -3,8 +3,17 @@ import { judgePrepared, PreparedPulls, type Channel, type Job, type Judgement } 
 /** What the page sends: a job with the frames of its channels once, then the job's papers as often as they change. */
 export type WorkerRequest = { readonly frames: ArrayBuffer } | { readonly judge: number; readonly job: Job };
 export type WorkerAnswer =
-  | { readonly judged: number; readonly judgement: Judgement; readonly milliseconds: number }
+  | {
+      readonly judged: number;
+      readonly judgement: Judgement;
+      readonly milliseconds: number;
+      /** Bands and ribbon follow. */
+      readonly partial: boolean;
+    }
   | { readonly judged: number; readonly failed: string };
+
+/** From so many counted pulls on the verdicts go ahead of bands and ribbon. */
+const VERDICTS_FIRST = 20;
 
 const channels = new Map<string, Channel[]>();
 const prepared = new PreparedPulls();
@@ -16,10 +25,17 @@ addEventListener('message', ({ data }: MessageEvent<WorkerRequest>) => {
     return;
   }
   const started = performance.now();
+  const tell = (judgement: Judgement, partial: boolean) =>
+    postMessage({
+      ...{ judged: data.judge, judgement, partial },
+      milliseconds: performance.now() - started,
+    } satisfies WorkerAnswer);
   try {
     const job: Job = { ...data.job, pulls: data.job.pulls.map((p) => ({ ...p, channels: channels.get(p.id) ?? [] })) };
-    const judgement = judgePrepared(job, prepared.of(job));
-    postMessage({ judged: data.judge, judgement, milliseconds: performance.now() - started } satisfies WorkerAnswer);
+    const ready = prepared.of(job);
+    if (job.pulls.filter((p) => p.status === 'counted').length >= VERDICTS_FIRST)
+      tell(judgePrepared(job, ready, 'verdict'), true);
+    tell(judgePrepared(job, ready), false);
   } catch (error) {
     postMessage({
       judged: data.judge,

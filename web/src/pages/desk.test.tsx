@@ -144,7 +144,7 @@ describe('the time line of a plan', () => {
     minutesPerPull: 5,
     fittingMinutes: 10,
     coolDownMinutes: 60,
-    s0: 0.5,
+    prior: null,
   };
   const setups = [
     newSetup('A', 'as arrived'),

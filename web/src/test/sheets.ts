@@ -115,7 +115,7 @@ export const verdictOn = (candidate: string, verdict: SheetVerdict['verdict'], v
   blocking: [],
   smallerThanMatters: false,
   morePullsNeeded: verdict === 'not-resolved' ? { pulls: 6, rounds: [], halfWidth: 0.5 } : null,
-  withoutFlagged: null,
+  suspected: [],
   gain: {
     ...{ percent: 2, lowPercent: 1, highPercent: 3, low90Percent: 1.2, high90Percent: 2.8 },
     ...{ value, lowValue: value - 600, highValue: value + 600, unit: 'W' },

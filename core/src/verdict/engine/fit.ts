@@ -1,5 +1,8 @@
 import { nodeAt, type NodePrior } from './model.ts';
+import { roundVariance, type DayParts } from './parts.ts';
 import type { Prepared } from './prepare.ts';
+
+const { exp, floor, log, round } = Math;
 
 /**
  * Every way the day can be read: for each node of scatter, mount and drift the case that all pulls are sound and the cases that one
@@ -11,7 +14,8 @@ export interface Mixture {
   /** Means and variances, log-percent and its square. */
   readonly means: Float64Array;
   readonly variances: Float64Array;
-  /** Index of the node as `nodeAt` gives it. */
+  /** Which components may be put together by their spread, where somebody has worked it out already. */
+  readonly cells: Cells | null;
   readonly cases: number;
   /** Largest logarithm of a weight before normalising; says how well the day fits what was believed. */
   readonly logEvidence: number;
@@ -19,101 +23,203 @@ export interface Mixture {
   readonly logScale: number;
 }
 
+/** Cells of spread: components whose levels agree have about the same spread; two means of them agree within 1/finer. */
+export interface Cells {
+  readonly levels: Int16Array;
+  readonly finer: Float64Array;
+}
+
+/** Ratio of neighbouring spreads, as a logarithm, and share of the spread in the mean. */
+const LOG_CELL = log(1.06);
+const CELL_SHARE = 0.2;
+
+/** @param variances of the components of a mixture */
+export function cellsOf(variances: Float64Array): Cells {
+  const levels = new Int16Array(variances.length);
+  const finer = new Float64Array(variances.length);
+  for (let i = 0; i < variances.length; i += 1) {
+    const level = round(log(variances[i]!) / (2 * LOG_CELL));
+    levels[i] = level;
+    finer[i] = exp(-level * LOG_CELL) / CELL_SHARE;
+  }
+  return { levels, finer };
+}
+
+/** A contrast of setups on a prepared day: what of its fit does not depend on the values of the pulls. */
+export interface Aim {
+  /** p: weights of the plain difference of means over the pulls. */
+  readonly plain: Float64Array;
+  /** κ = Gᵀ·K·p of every pair of mount and drift nodes, at index pair·r + j. */
+  readonly pull: Float64Array;
+  /** A: how far pull i moves the estimate at a node, at index node·N + i. */
+  readonly lever: Float64Array;
+  /** Variances of the mixture, and their cells. */
+  readonly variances: Float64Array;
+  readonly cells: Cells;
+}
+
 /** Weights of a contrast over the pulls when nothing is known of the noise: differences of plain means. */
-export function plainWeights({ pulls }: Prepared, contrast: readonly number[]): Float64Array {
+export function plainWeights({ pulls }: Pick<DayParts, 'pulls'>, contrast: readonly number[]): Float64Array {
   const counts = contrast.map((_, setup) => pulls.filter((p) => p.setup === setup).length);
-  return Float64Array.from(pulls, (p) => (contrast[p.setup] ?? 0) / counts[p.setup]!);
+  return Float64Array.from(pulls, (p) => (contrast[p.setup] ? contrast[p.setup]! / counts[p.setup]! : 0));
 }
 
 /** z: values with the expected heat put back, about their mean. */
-export function heatAdjusted({ heat, heatCoefficient }: Prepared, y: ArrayLike<number>): Float64Array {
+export function heatAdjusted({ heat, heatCoefficient }: DayParts, y: ArrayLike<number>): Float64Array {
   const z = Float64Array.from(y, (value, i) => value + heatCoefficient * heat[i]!);
   const mean = z.reduce((a, b) => a + b, 0) / z.length;
   return z.map((value) => value - mean);
 }
 
+/** @param contrast one number a setup, summing to 0; setups that were not pulled have 0 */
+export function aimAt(prepared: Prepared, contrast: readonly number[]): Aim {
+  const { model, nodes, degrees: r, pulls, held } = prepared;
+  const n = pulls.length;
+  const scatters = model.scatterNodes.length;
+  const plain = plainWeights(prepared, contrast);
+  const pull = new Float64Array(nodes.length * r);
+  const lever = new Float64Array(nodes.length * scatters * n);
+  const variances = new Float64Array(nodes.length * scatters * (n + 1));
+  const pp = dot(plain, plain);
+  const heatSum = dot(prepared.heat, plain);
+  const parts = {
+    round: times(prepared.sameRound, plain, n),
+    drift: times(prepared.drift, plain, n),
+    heat: prepared.heat.map((x) => prepared.heatSpread ** 2 * x * heatSum),
+  };
+  nodes.forEach(({ lambda, vectors }, pair) => {
+    const round = roundVariance(prepared, model.mountNodes[floor(pair / model.driftNodes.length)]!);
+    const drift = model.driftNodes[pair % model.driftNodes.length]! ** 2;
+    const kp = parts.heat.map((value, i) => value + round * parts.round[i]! + drift * parts.drift[i]!);
+    const kpp = dot(kp, plain);
+    for (let j = 0; j < r; j += 1) for (let i = 0; i < n; i += 1) pull[pair * r + j]! += vectors[i * r + j]! * kp[i]!;
+    for (let k = 0; k < scatters; k += 1) {
+      const node = nodeOf(prepared, pair, k);
+      const sigma2 = model.scatterNodes[k]! ** 2;
+      let variance = sigma2 * pp + kpp;
+      for (let i = 0; i < n; i += 1) lever[node * n + i] = plain[i]!;
+      for (let j = 0; j < r; j += 1) {
+        const kappa = pull[pair * r + j]!;
+        const pulled = kappa / (lambda[j]! + sigma2);
+        variance -= kappa * pulled;
+        for (let i = 0; i < n; i += 1) lever[node * n + i]! -= vectors[i * r + j]! * pulled;
+      }
+      const q = model.badPullSize ** 2 * sigma2;
+      variances[node * (n + 1)] = variance;
+      for (let i = 0; i < n; i += 1)
+        variances[node * (n + 1) + 1 + i] = variance + (lever[node * n + i]! ** 2 * q) / held[node * n + i]!;
+    }
+  });
+  return { plain, pull, lever, variances, cells: cellsOf(variances) };
+}
+
 /**
- * Fits one contrast of one set of values.
+ * Fits several contrasts of one set of values: they share the weights.
  *
  * @param y log-percent of every pull, in the order of `prepared.pulls`
- * @param contrast one number a setup, summing to 0
  * @param prior weights of the nodes, summing to 1
+ * @param among the nodes to be summed over, others are left out; the mixtures then hold these nodes only, in this order. All where absent
  */
+export function fit(
+  prepared: Prepared,
+  y: ArrayLike<number>,
+  aims: readonly Aim[],
+  prior: NodePrior,
+  among?: readonly number[],
+): Mixture[] {
+  const { model, nodes, degrees: r, pulls, halfLogWeights, held, halfLogHeld } = prepared;
+  const n = pulls.length;
+  const cases = n + 1;
+  const z = heatAdjusted(prepared, y);
+  const scatters = model.scatterNodes.length;
+  const list = among ?? Array.from({ length: nodes.length * scatters }, (_, i) => i);
+  const logs = new Float64Array(list.length * cases);
+  const read = aims.map((aim) => ({
+    ...{ aim, plain: dot(aim.plain, z), means: new Float64Array(logs.length) },
+    ...(among ? only(aim, among, cases) : { variances: aim.variances, cells: aim.cells }),
+  }));
+  const badOdds = log(model.badPullOdds / (1 - model.badPullOdds));
+  const g = new Float64Array(r);
+  const u = new Float64Array(r);
+  const moved = new Float64Array(n);
+  let before = -1;
+  for (let place = 0; place < list.length; place += 1) {
+    const node = list[place]!;
+    const pair = floor(node / scatters);
+    const { lambda, vectors } = nodes[pair]!;
+    const sigma2 = model.scatterNodes[node % scatters]! ** 2;
+    if (pair !== before) {
+      g.fill(0);
+      for (let i = 0; i < n; i += 1) for (let j = 0; j < r; j += 1) g[j]! += vectors[i * r + j]! * z[i]!;
+      before = pair;
+    }
+    let squares = 0;
+    for (let j = 0; j < r; j += 1) {
+      u[j] = g[j]! / (lambda[j]! + sigma2);
+      squares += u[j]! * g[j]!;
+    }
+    const at = place * cases;
+    const sound = halfLogWeights[node]! - 0.5 * squares + log(prior[node]!);
+    logs[at] = sound;
+    const q = model.badPullSize ** 2 * sigma2;
+    for (let i = 0; i < n; i += 1) {
+      let off = 0;
+      for (let j = 0; j < r; j += 1) off += vectors[i * r + j]! * u[j]!;
+      moved[i] = (q * off) / held[node * n + i]!;
+      logs[at + 1 + i] = sound + badOdds - halfLogHeld[node * n + i]! + 0.5 * off * moved[i]!;
+    }
+    for (let a = 0; a < read.length; a += 1) {
+      const { aim, plain, means } = read[a]!;
+      let mean = plain;
+      for (let j = 0; j < r; j += 1) mean -= aim.pull[pair * r + j]! * u[j]!;
+      means[at] = mean;
+      for (let i = 0; i < n; i += 1) means[at + 1 + i] = mean - aim.lever[node * n + i]! * moved[i]!;
+    }
+  }
+  let logEvidence = -Infinity;
+  for (let i = 0; i < logs.length; i += 1) if (logs[i]! > logEvidence) logEvidence = logs[i]!;
+  const weights = logs;
+  let all = 0;
+  for (let i = 0; i < logs.length; i += 1) {
+    weights[i] = exp(logs[i]! - logEvidence);
+    all += weights[i]!;
+  }
+  for (let i = 0; i < weights.length; i += 1) weights[i]! /= all;
+  const logScale = logEvidence + log(all);
+  return read.map(({ means, variances, cells }) => ({
+    ...{ weights, means, variances, cells, cases, logEvidence, logScale },
+  }));
+}
+
+/** Variances and cells of some of the nodes. */
+function only({ variances, cells }: Aim, among: readonly number[], cases: number): Pick<Aim, 'variances' | 'cells'> {
+  const size = among.length * cases;
+  const own = {
+    variances: new Float64Array(size),
+    cells: { levels: new Int16Array(size), finer: new Float64Array(size) },
+  };
+  among.forEach((node, place) => {
+    const [from, to] = [node * cases, (node + 1) * cases];
+    own.variances.set(variances.subarray(from, to), place * cases);
+    own.cells.levels.set(cells.levels.subarray(from, to), place * cases);
+    own.cells.finer.set(cells.finer.subarray(from, to), place * cases);
+  });
+  return own;
+}
+
+/** Fits one contrast; see `fit`. @param contrast one number a setup, summing to 0 */
 export function fitContrast(
   prepared: Prepared,
   y: ArrayLike<number>,
   contrast: readonly number[],
   prior: NodePrior,
 ): Mixture {
-  const { model, nodes, degrees: r, pulls } = prepared;
-  const n = pulls.length;
-  const cases = n + 1;
-  const z = heatAdjusted(prepared, y);
-  const p = plainWeights(prepared, contrast);
-  const scatters = model.scatterNodes.length;
+  return fit(prepared, y, [aimAt(prepared, contrast)], prior)[0]!;
+}
+
+function nodeOf({ model }: Prepared, pair: number, scatter: number): number {
   const drifts = model.driftNodes.length;
-  const size = nodes.length * scatters * cases;
-  const logs = new Float64Array(size);
-  const means = new Float64Array(size);
-  const variances = new Float64Array(size);
-  const badOdds = Math.log(model.badPullOdds / (1 - model.badPullOdds));
-  const plain = dot(p, z);
-  const pp = dot(p, p);
-  const g = new Float64Array(r);
-  const kappa = new Float64Array(r);
-  const w = new Float64Array(r);
-  nodes.forEach(({ lambda, vectors, covariance }, node) => {
-    const kp = times(covariance, p, n);
-    const kpp = dot(kp, p);
-    for (let j = 0; j < r; j += 1) {
-      let own = 0;
-      let through = 0;
-      for (let i = 0; i < n; i += 1) {
-        own += vectors[i * r + j]! * z[i]!;
-        through += vectors[i * r + j]! * kp[i]!;
-      }
-      g[j] = own;
-      kappa[j] = through;
-    }
-    for (let k = 0; k < scatters; k += 1) {
-      const sigma2 = model.scatterNodes[k]! ** 2;
-      let log = 0;
-      let mean = plain;
-      let variance = sigma2 * pp + kpp;
-      for (let j = 0; j < r; j += 1) {
-        w[j] = 1 / (lambda[j]! + sigma2);
-        log += 0.5 * (Math.log(w[j]!) - w[j]! * g[j]! * g[j]!);
-        mean -= kappa[j]! * g[j]! * w[j]!;
-        variance -= kappa[j]! * kappa[j]! * w[j]!;
-      }
-      log += Math.log(prior[nodeAt(model, Math.floor(node / drifts), node % drifts, k)]!);
-      const at = (node * scatters + k) * cases;
-      logs[at] = log;
-      means[at] = mean;
-      variances[at] = variance;
-      const q = model.badPullSize ** 2 * sigma2;
-      for (let i = 0; i < n; i += 1) {
-        let pz = 0;
-        let pinned = 0;
-        let a = p[i]!;
-        for (let j = 0; j < r; j += 1) {
-          const gw = vectors[i * r + j]! * w[j]!;
-          pz += gw * g[j]!;
-          pinned += gw * vectors[i * r + j]!;
-          a -= gw * kappa[j]!;
-        }
-        const d = 1 + q * pinned;
-        logs[at + 1 + i] = log + badOdds - 0.5 * Math.log(d) + (0.5 * q * pz * pz) / d;
-        means[at + 1 + i] = mean - (a * q * pz) / d;
-        variances[at + 1 + i] = variance + (a * a * q) / d;
-      }
-    }
-  });
-  const logEvidence = logs.reduce((most, value) => (value > most ? value : most), -Infinity);
-  const raw = logs.map((value) => Math.exp(value - logEvidence));
-  const all = raw.reduce((a, b) => a + b, 0);
-  const logScale = logEvidence + Math.log(all);
-  return { weights: raw.map((value) => value / all), means, variances, cases, logEvidence, logScale };
+  return nodeAt(model, floor(pair / drifts), pair % drifts, scatter);
 }
 
 function dot(a: Float64Array, b: Float64Array): number {

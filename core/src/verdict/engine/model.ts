@@ -1,3 +1,5 @@
+const { abs, exp, log } = Math;
+
 /**
  * The model of a day and what is believed of a bay before its pulls are seen (docs/method.md, The engine). In log-percent,
  * y = 100·ln P: y = μ(setup) − h·x + g(t) + m(round) + e, with x the start temperature about its mean, g a Gaussian process of the
@@ -60,10 +62,41 @@ const WALK_H = 4;
  * @param hours distance of two pulls
  */
 export function driftKernel(hours: number, walkShare: number = USUAL_MODEL.walkShare): number {
-  const hump = 1 / (2 * (1 - Math.exp(-1 / (2 * HUMP_H ** 2))));
-  const walk = 1 / (2 * (1 - Math.exp(-1 / WALK_H)));
-  const d = Math.abs(hours);
-  return (1 - walkShare) * hump * Math.exp(-0.5 * (d / HUMP_H) ** 2) + walkShare * walk * Math.exp(-d / WALK_H);
+  const hump = 1 / (2 * (1 - exp(-1 / (2 * HUMP_H ** 2))));
+  const walk = 1 / (2 * (1 - exp(-1 / WALK_H)));
+  const d = abs(hours);
+  return (1 - walkShare) * hump * exp(-0.5 * (d / HUMP_H) ** 2) + walkShare * walk * exp(-d / WALK_H);
+}
+
+/** Rises with every change of the engine that can move a digit; what was worked out by an older one is worked out again. */
+export const ENGINE_VERSION = 2;
+
+/**
+ * Settings of a bay by which the model differs from the usual one, under their symbols (docs/method.md, Constants): h0 and sh in %/°C,
+ * phi, eps and kb without unit. What is absent is as usual.
+ */
+export interface VerdictConstants {
+  readonly h0?: number;
+  readonly sh?: number;
+  readonly phi?: number;
+  readonly eps?: number;
+  readonly kb?: number;
+}
+
+const between = (value: number | undefined, usual: number, least: number, most: number) =>
+  value !== undefined && value >= least && value <= most ? value : usual;
+
+/** The model of a bay; a setting that makes no sense is taken as absent. */
+export function modelOf({ h0, sh, phi, eps, kb }: VerdictConstants): EngineModel {
+  const usual = USUAL_MODEL;
+  return {
+    ...usual,
+    heatCoefficientPercentPerC: between(h0, usual.heatCoefficientPercentPerC, 0, 1),
+    heatCoefficientSpread: between(sh, usual.heatCoefficientSpread, 0, 1),
+    walkShare: between(phi, usual.walkShare, 0, 1),
+    badPullOdds: between(eps, usual.badPullOdds, 1e-6, 0.5),
+    badPullSize: between(kb, usual.badPullSize, 0, 20),
+  };
 }
 
 /** Weights of the nodes: for mount `t`, drift `s` and scatter `k` at index (t·drifts + s)·scatters + k; they sum to 1. */
@@ -76,7 +109,7 @@ export function nodeAt(model: EngineModel, mount: number, drift: number, scatter
 
 /** A normal density of the logarithm over nodes, normalised to 1 over them. */
 export function logNormalOver(nodes: readonly number[], logMedian: number, spread: number): number[] {
-  const raw = nodes.map((node) => Math.exp(-0.5 * ((Math.log(node) - logMedian) / spread) ** 2));
+  const raw = nodes.map((node) => exp(-0.5 * ((log(node) - logMedian) / spread) ** 2));
   const all = raw.reduce((a, b) => a + b, 0);
   return raw.map((value) => value / all);
 }
@@ -87,11 +120,11 @@ export function logNormalOver(nodes: readonly number[], logMedian: number, sprea
  */
 export function usualPrior(model: EngineModel = USUAL_MODEL, scatterFactor = 1): NodePrior {
   const prior = new Float64Array(model.mountNodes.length * model.driftNodes.length * model.scatterNodes.length);
-  const scatter = logNormalOver(model.scatterNodes, Math.log(model.scatterMedian * scatterFactor), model.scatterSpread);
+  const scatter = logNormalOver(model.scatterNodes, log(model.scatterMedian * scatterFactor), model.scatterSpread);
   model.scatterNodes.forEach((sigma, k) => {
-    const worse = Math.log(sigma / model.scatterMedian);
-    const mount = logNormalOver(model.mountNodes, Math.log(model.mountMedian) + worse, model.mountSpread);
-    const drift = logNormalOver(model.driftNodes, Math.log(model.driftMedian) + worse, model.driftSpread);
+    const worse = log(sigma / model.scatterMedian);
+    const mount = logNormalOver(model.mountNodes, log(model.mountMedian) + worse, model.mountSpread);
+    const drift = logNormalOver(model.driftNodes, log(model.driftMedian) + worse, model.driftSpread);
     mount.forEach((pt, t) =>
       drift.forEach((ps, s) => {
         prior[nodeAt(model, t, s, k)] = scatter[k]! * pt * ps;

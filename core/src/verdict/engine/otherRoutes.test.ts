@@ -6,7 +6,8 @@ import { type Day, V1, V2, V5, V6 } from '../../test/engineDays.ts';
 import { answerOf, merged, mixtureBelow, mixtureQuantile } from './answer.ts';
 import { fitContrast } from './fit.ts';
 import { driftKernel, nodeAt, USUAL_MODEL, usualPrior, type EngineModel } from './model.ts';
-import { prepare, type EnginePull } from './prepare.ts';
+import type { EnginePull } from './parts.ts';
+import { prepare } from './prepare.ts';
 
 describe('the engine against other routes', () => {
   const anyDay = fc
@@ -91,7 +92,7 @@ describe('the engine against other routes', () => {
       ...{ scatterNodes: [0.4], mountNodes: [1e-9], driftNodes: [1e-9], badPullOdds: 1e-15 },
     };
     const prepared = prepare(V1.pulls, { meantToChange: true, model: plain });
-    const a = answerOf(prepared, fitContrast(prepared, V1.y, [-1, 1], Float64Array.of(1)), true);
+    const a = answerOf(prepared, fitContrast(prepared, V1.y, [-1, 1], Float64Array.of(1)), { exact: true });
     const mean = (from: number) => (V1.y[from]! + V1.y[from + 1]! + V1.y[from + 2]!) / 3;
     expect(a.estimate).toBeCloseTo(mean(3) - mean(0), 9);
     expect((a.high - a.low) / 2).toBeCloseTo(1.959963984540054 * 0.4 * Math.sqrt(2 / 3), 6);
@@ -101,10 +102,10 @@ describe('the engine against other routes', () => {
     fc.assert(
       fc.property(anyDay, fc.double({ min: -5, max: 5, noNaN: true }), (one, shift) => {
         const prepared = prepare(one.pulls);
-        const forth = answerOf(prepared, fitContrast(prepared, one.y, [-1, 1], usualPrior()), true);
-        const back = answerOf(prepared, fitContrast(prepared, one.y, [1, -1], usualPrior()), true);
+        const forth = answerOf(prepared, fitContrast(prepared, one.y, [-1, 1], usualPrior()), { exact: true });
+        const back = answerOf(prepared, fitContrast(prepared, one.y, [1, -1], usualPrior()), { exact: true });
         const moved = one.y.map((y, i) => y + (one.pulls[i]!.setup === 1 ? shift : 0));
-        const shifted = answerOf(prepared, fitContrast(prepared, moved, [-1, 1], usualPrior()), true);
+        const shifted = answerOf(prepared, fitContrast(prepared, moved, [-1, 1], usualPrior()), { exact: true });
         expect(back.estimate).toBeCloseTo(-forth.estimate, 7);
         expect(back.low).toBeCloseTo(-forth.high, 5);
         expect(shifted.low - forth.low).toBeCloseTo(shift, 5);

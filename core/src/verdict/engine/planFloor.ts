@@ -1,8 +1,9 @@
 import { answerOf } from './answer.ts';
-import { fitContrast } from './fit.ts';
+import { aimAt, fit } from './fit.ts';
 import type { BayMedians } from './history.ts';
 import { driftKernel, USUAL_MODEL, type NodePrior } from './model.ts';
-import { prepare, type EnginePull, type PrepareOptions } from './prepare.ts';
+import type { EnginePull, PrepareOptions } from './parts.ts';
+import { prepare } from './prepare.ts';
 
 /** A round of a plan: counted pulls of a setup, from this hour on. */
 export interface PlannedEngineRound {
@@ -35,16 +36,16 @@ function climbedTo(k: number): number {
 }
 
 /**
- * Half of the 95 % interval of the plan's typical day, log-percent: pulls that scatter as the bay usually does, later rounds of a
- * setup off by a typical mount and drift.
+ * Half of the 95 % interval of the plan's typical day for every contrast, log-percent: pulls that scatter as the bay usually does, later
+ * rounds of a setup off by a typical mount and drift.
  */
-export function typicalHalfWidth(
+export function typicalHalfWidths(
   rounds: readonly PlannedEngineRound[],
-  contrast: readonly number[],
+  contrasts: readonly (readonly number[])[],
   prior: NodePrior,
   medians: BayMedians = USUAL_MEDIANS,
   options: PrepareOptions = {},
-): number {
+): number[] {
   const pulls = rounds.flatMap(({ setup, counted, startHours }, round) =>
     Array.from({ length: counted }, (_, k): EnginePull => ({
       setup,
@@ -57,13 +58,16 @@ export function typicalHalfWidth(
   const z = scattered(rounds, medians.scatter);
   const shifts = rounds.map((_, r) => typicalShift(rounds, r, medians));
   const y = pulls.map((p, i) => z[i]! + shifts[p.round]! - prepared.heatCoefficient * prepared.heat[i]!);
-  const { low, high } = answerOf(prepared, fitContrast(prepared, y, contrast, prior));
-  return (high - low) / 2;
+  const aims = contrasts.map((contrast) => aimAt(prepared, contrast));
+  return fit(prepared, y, aims, prior).map((mixture) => {
+    const { low, high } = answerOf(prepared, mixture);
+    return (high - low) / 2;
+  });
 }
 
-/** "This plan will see from about ±F %": the typical half-width with room for a bad pull, log-percent. */
-export function planFloor(...asked: Parameters<typeof typicalHalfWidth>): number {
-  return BAD_PULLS * typicalHalfWidth(...asked);
+/** "This plan will see from about ±F %": the typical half-widths with room for a bad pull, log-percent. */
+export function planFloors(...asked: Parameters<typeof typicalHalfWidths>): number[] {
+  return typicalHalfWidths(...asked).map((half) => BAD_PULLS * half);
 }
 
 /** Alternating pulls, centred in their round, one scale for the whole job: their variance about the rounds is σ². */

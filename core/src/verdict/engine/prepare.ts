@@ -1,55 +1,35 @@
 import { EigenvalueDecomposition, Matrix } from 'ml-matrix';
-import { driftKernel, USUAL_MODEL, type EngineModel } from './model.ts';
+import { nodeAt } from './model.ts';
+import {
+  covarianceShares,
+  dayParts,
+  roundVariance,
+  type DayParts,
+  type EnginePull,
+  type PrepareOptions,
+} from './parts.ts';
 
-/** A counted pull as the engine sees it. */
-export interface EnginePull {
-  /** Index of its setup; a return check counts as the setup that it returns to. */
-  readonly setup: number;
-  /** Index of its round: the setup's own id and the round's number. */
-  readonly round: number;
-  readonly hours: number;
-  /** Start temperature above the bay's air, °C; null where nobody knows it. */
-  readonly startC: number | null;
-}
+const { floor, log, max, sqrt } = Math;
 
-export interface PrepareOptions {
-  /** Two rounds of the job were separated by unstrapping: every mount scatter counts twice. */
-  readonly unstrapped?: boolean;
-  /** The part is meant to change the intake air: heat is left in. */
-  readonly meantToChange?: boolean;
-  readonly model?: EngineModel;
-}
-
-/** One pair of mount and drift nodes: eigenvalues λ of QᵀKQ, its eigenvectors G = Q·U, and K itself. */
+/** One pair of mount and drift nodes: eigenvalues λ of QᵀKQ, and G = Q·U with its eigenvectors U. */
 interface NodeDecomposition {
   readonly lambda: Float64Array;
   /** N×r by rows. */
   readonly vectors: Float64Array;
-  /** N×N by rows. */
-  readonly covariance: Float64Array;
 }
 
 /** What does not depend on the values of the pulls: shared by window, bands, ribbon and contrasts of a job. */
-export interface Prepared {
-  readonly model: EngineModel;
-  readonly pulls: readonly EnginePull[];
-  readonly setups: number;
-  /** N − number of setups that were pulled. */
+export interface Prepared extends DayParts {
+  /** r: N − number of setups that were pulled. */
   readonly degrees: number;
-  /** x: start temperature about its mean, °C; zeros where heat is off. */
-  readonly heat: Float64Array;
-  readonly heatCoefficient: number;
-  /** Parts of K: heat·heatᵀ, same round, drift kernel; N×N by rows. */
-  readonly parts: { readonly heat: Float64Array; readonly round: Float64Array; readonly drift: Float64Array };
-  readonly mountFactor: number;
-  /** Variance added to the round term because start temperatures are missing, per cent². */
-  readonly heatMissing: number;
   /** At index mount·drifts + drift. */
   readonly nodes: readonly NodeDecomposition[];
+  /** ½·Σ ln w of every node, w = 1/(λ + σ²). */
+  readonly halfLogWeights: Float64Array;
+  /** D = 1 + (k_b·σ)²·P with P = Σ G²·w, how firmly the others hold pull i at a node, and ½·ln D; at index node·N + i. */
+  readonly held: Float64Array;
+  readonly halfLogHeld: Float64Array;
 }
-
-/** (0.30 %)²: what 3 °C between rounds are worth at 0.10 %/°C, where nobody knows them. */
-const HEAT_MISSING = 0.09;
 
 /**
  * Takes the mean of each setup out of the pulls (Helmert contrasts within it) and decomposes the covariance of what is left for every
@@ -57,42 +37,41 @@ const HEAT_MISSING = 0.09;
  * @throws RangeError without pulls
  */
 export function prepare(pulls: readonly EnginePull[], options: PrepareOptions = {}): Prepared {
-  const { unstrapped = false, meantToChange = false, model = USUAL_MODEL } = options;
+  const day = dayParts(pulls, options);
+  const { model } = day;
   const n = pulls.length;
-  if (n === 0) throw new RangeError('the engine needs at least one pull');
-  const missing = pulls.some((p) => p.startC === null);
-  const heatOn = !missing && !meantToChange;
-  const mean = pulls.reduce((a, p) => a + (p.startC ?? 0), 0) / n;
-  const heat = Float64Array.from(pulls, (p) => (heatOn ? p.startC! - mean : 0));
-  const table = (of: (a: number, b: number) => number) =>
-    Float64Array.from({ length: n * n }, (_, i) => of(Math.floor(i / n), i % n));
-  const parts = {
-    heat: table((i, j) => heat[i]! * heat[j]!),
-    round: table((i, j) => (pulls[i]!.round === pulls[j]!.round ? 1 : 0)),
-    drift: table((i, j) => driftKernel(pulls[i]!.hours - pulls[j]!.hours, model.walkShare)),
-  };
   const within = helmert(pulls);
-  const mountFactor = unstrapped ? 2 : 1;
-  const heatMissing = missing ? HEAT_MISSING : 0;
-  const heatVariance = heatOn ? model.heatCoefficientSpread ** 2 : 0;
+  const r = within.columns;
+  // QᵀKQ is linear in what K is made of: each part is projected once.
+  const unit = covarianceShares(day, 1, 1);
+  const inner = {
+    heat: projected(unit.heat, within, n),
+    round: projected(day.sameRound, within, n),
+    drift: projected(unit.drift, within, n),
+  };
   const nodes = model.mountNodes.flatMap((mount) =>
     model.driftNodes.map((drift) => {
-      const round = (mountFactor * mount) ** 2 + heatMissing;
-      const covariance = table(
-        (i, j) =>
-          heatVariance * parts.heat[i * n + j]! +
-          round * parts.round[i * n + j]! +
-          drift * drift * parts.drift[i * n + j]!,
-      );
-      return decompose(covariance, within, n);
+      const whole = Matrix.add(inner.heat, Matrix.mul(inner.round, roundVariance(day, mount)));
+      return decompose(whole.add(Matrix.mul(inner.drift, drift * drift)), within);
     }),
   );
-  return {
-    ...{ model, pulls, parts, heat, mountFactor, heatMissing, nodes },
-    setups: Math.max(...pulls.map((p) => p.setup)) + 1,
-    degrees: within.columns,
-    heatCoefficient: heatOn ? model.heatCoefficientPercentPerC : 0,
-  };
+  const scatters = model.scatterNodes.length;
+  const halfLogWeights = new Float64Array(nodes.length * scatters);
+  const held = new Float64Array(nodes.length * scatters * n);
+  nodes.forEach(({ lambda, vectors }, pair) => {
+    for (let k = 0; k < scatters; k += 1) {
+      const sigma2 = model.scatterNodes[k]! ** 2;
+      const node = nodeAt(model, floor(pair / model.driftNodes.length), pair % model.driftNodes.length, k);
+      for (let j = 0; j < r; j += 1) {
+        const w = 1 / (lambda[j]! + sigma2);
+        halfLogWeights[node]! += 0.5 * log(w);
+        for (let i = 0; i < n; i += 1) held[node * n + i]! += vectors[i * r + j]! ** 2 * w;
+      }
+      for (let i = 0; i < n; i += 1) held[node * n + i] = 1 + model.badPullSize ** 2 * sigma2 * held[node * n + i]!;
+    }
+  });
+  const halfLogHeld = held.map((d) => 0.5 * log(d));
+  return { ...day, nodes, halfLogWeights, held, halfLogHeld, degrees: r };
 }
 
 /** Orthonormal contrasts within each setup, Q: N×r. */
@@ -103,7 +82,7 @@ function helmert(pulls: readonly EnginePull[]): Matrix {
     const own = pulls.flatMap((p, i) => (p.setup === setup ? [i] : []));
     for (let j = 1; j < own.length; j += 1) {
       const column = new Array<number>(pulls.length).fill(0);
-      const size = 1 / Math.sqrt(j * (j + 1));
+      const size = 1 / sqrt(j * (j + 1));
       for (let k = 0; k < j; k += 1) column[own[k]!] = size;
       column[own[j]!] = -j * size;
       columns.push(column);
@@ -112,17 +91,19 @@ function helmert(pulls: readonly EnginePull[]): Matrix {
   return columns.length === 0 ? new Matrix(pulls.length, 0) : new Matrix(columns).transpose();
 }
 
-function decompose(covariance: Float64Array, within: Matrix, n: number): NodeDecomposition {
-  const r = within.columns;
-  if (r === 0) return { lambda: new Float64Array(0), vectors: new Float64Array(0), covariance };
-  const whole = new Matrix(n, n);
-  for (let i = 0; i < n; i += 1) for (let j = 0; j < n; j += 1) whole.set(i, j, covariance[i * n + j]!);
-  const inner = within.transpose().mmul(whole).mmul(within);
+/** QᵀTQ of an N×N table. */
+function projected(table: Float64Array, within: Matrix, n: number): Matrix {
+  return within
+    .transpose()
+    .mmul(Matrix.from1DArray(n, n, table))
+    .mmul(within);
+}
+
+function decompose(inner: Matrix, within: Matrix): NodeDecomposition {
+  if (within.columns === 0) return { lambda: new Float64Array(0), vectors: new Float64Array(0) };
   const { realEigenvalues, eigenvectorMatrix } = new EigenvalueDecomposition(inner, { assumeSymmetric: true });
-  const vectors = within.mmul(eigenvectorMatrix);
   return {
-    lambda: Float64Array.from(realEigenvalues, (value) => Math.max(0, value)),
-    vectors: Float64Array.from({ length: n * r }, (_, i) => vectors.get(Math.floor(i / r), i % r)),
-    covariance,
+    lambda: Float64Array.from(realEigenvalues).map((value) => max(0, value)),
+    vectors: Float64Array.from(within.mmul(eigenvectorMatrix).to1DArray()),
   };
 }

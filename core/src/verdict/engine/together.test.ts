@@ -29,7 +29,7 @@ describe('bands and candidates together', () => {
 
   test('the more bands hold together, the wider each; one alone is pointwise', () => {
     const { mixture } = band(none);
-    const answer = answerOf(prepared, mixture, true);
+    const answer = answerOf(prepared, mixture, { exact: true });
     const [alone] = together([mixture], 0.5);
     expect(alone!.low).toBeCloseTo(answer.low, 4);
     const widths = [1, 2, 5, 9].map((m) => {

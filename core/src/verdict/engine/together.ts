@@ -1,13 +1,13 @@
 import { mixtureQuantile } from './answer.ts';
 import { heatAdjusted, type Mixture } from './fit.ts';
-import type { PlugIn } from './plugIn.ts';
-import type { Prepared } from './prepare.ts';
+import type { WeighedDay } from './plugIn.ts';
+import type { DayParts } from './parts.ts';
 import { pointwiseLevel, simultaneousCritical } from './simultaneous.ts';
 
 /** A band of the same pulls: its values, log-percent, and the node at which its weights are read. */
 export interface FittedBand {
   readonly y: ArrayLike<number>;
-  readonly node: PlugIn;
+  readonly node: WeighedDay;
 }
 
 /** Residual correlations are drawn towards a half, worth ten degrees of freedom: few pulls tell little about them. */
@@ -19,7 +19,7 @@ const WORTH = 10;
  * and the heat do is common to all bands.
  * @returns 0 for a single band
  */
-export function bandCorrelation(prepared: Prepared, bands: readonly FittedBand[]): number {
+export function bandCorrelation(prepared: DayParts, bands: readonly FittedBand[]): number {
   const { pulls } = prepared;
   const rounds = [...new Set(pulls.map((p) => p.round))];
   const degrees = pulls.length - rounds.length;

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { day, type Day, judged, lowered, without, V1, V2, V3, V5, V6, V10 } from '../../test/engineDays.ts';
 import { answerOf, nodeWeights, type Answer } from './answer.ts';
 import { fitContrast } from './fit.ts';
-import { jobTable, learnedBay, unlikeToday } from './history.ts';
+import { jobTable, learnedNoise, priorsWith, unlikeToday } from './history.ts';
 import { BAND_SCATTER, driftKernel, nodeAt, USUAL_MODEL, usualPrior } from './model.ts';
 import { plugIn } from './plugIn.ts';
 import { prepare } from './prepare.ts';
@@ -254,7 +254,7 @@ describe('the vectors of the engine', () => {
     six(means[at * cases + 5]!, 2.336863);
     six(variances[at * cases + 5]!, 0.178629);
     expect(log(5)).toBeCloseTo(0.027321, 5);
-    const answer = answerOf(prepared, fitContrast(prepared, V2.y, [-1, 1], prior), true);
+    const answer = answerOf(prepared, fitContrast(prepared, V2.y, [-1, 1], prior), { exact: true });
     const node = plugIn(prepared, [-1, 1], answer);
     six(answer.geometric.scatter, 0.187123);
     expect(node.variance).toBeCloseTo(0.030548, 6);
@@ -271,14 +271,15 @@ describe('the vectors of the engine', () => {
 
 describe('a bay that remembers', () => {
   const tables = [V1, V2, V5, V6, V3].map(({ pulls, y }) => jobTable(prepare(pulls), y));
-  const bay = learnedBay(tables)!;
+  const bay = learnedNoise(tables)!;
+  const priors = priorsWith(bay);
 
   test('V12: what five jobs teach, and V2 under it', () => {
-    expect(learnedBay(tables.slice(0, 4))).toBeNull();
+    expect(learnedNoise(tables.slice(0, 4))).toBeNull();
     six(bay.medians.scatter, 0.294566);
     six(bay.medians.mount, 0.110492);
     six(bay.medians.drift, 0.15298);
-    const a = judged(V2, {}, [-1, 1], bay.prior);
+    const a = judged(V2, {}, [-1, 1], priors.prior);
     six(a.estimate, 2.29365);
     [a.low, a.high, a.low90, a.high90].forEach((end, i) => six(end, [1.82953, 2.75685, 1.92591, 2.66087][i]!));
     six(a.p, 4.30256e-6);
@@ -290,7 +291,7 @@ describe('a bay that remembers', () => {
 
   test('how unlike the bay a day is', () => {
     const unlike = ({ pulls, y }: Day) =>
-      unlikeToday(bay, nodeWeights(fitContrast(prepare(pulls), y, [-1, 1], bay.prior)));
+      unlikeToday(priors, nodeWeights(fitContrast(prepare(pulls), y, [-1, 1], priors.prior)));
     six(unlike(V2), 0.02934);
     six(unlike(V6), 0.163908);
   });

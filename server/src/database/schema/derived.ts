@@ -1,9 +1,8 @@
 import { boolean, foreignKey, index, integer, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
-import type { Gain, Measure, Verdict } from '@prandel/core';
-import { checkedJson } from '../checkedJson.ts';
-import { isBayRecord } from '../shapes.ts';
-import { instant, number, shopId } from './columns.ts';
+import { NOISE_CLASSES, type Gain, type Measure, type NoiseClass, type Verdict } from '@prandel/core';
+import { bytea, instant, number, shopId } from './columns.ts';
 import { jobs } from './jobs.ts';
+import { oneOf } from './records.ts';
 
 // Derived and disposable: worked out by a queue, rebuilt by `./prandel rebuild`. Evidence is never taken from here.
 
@@ -19,13 +18,35 @@ export const jobProjections = pgTable(
     problem: text('problem'),
     windowFromRpm: number('window_from_rpm'),
     windowToRpm: number('window_to_rpm'),
-    /** What the job tells of its bay: repeat groups, return checks, minutes from pull to pull. */
-    repeats: checkedJson('repeats', isBayRecord),
+    /** What the job tells of its bay besides its tables: return checks and reference rounds, minutes from pull to pull. */
+    returnChecks: integer('return_checks').notNull().default(0),
+    minutesPerPull: number('minutes_per_pull'),
     madeAt: instant('made_at').notNull().defaultNow(),
   },
   (t) => [
     foreignKey({
       name: 'job_projections_job_fk',
+      columns: [t.shopId, t.jobId],
+      foreignColumns: [jobs.shopId, jobs.id],
+    }).onDelete('cascade'),
+  ],
+);
+
+/** What a finished job says of its bay's scatter, mounts and drift: a number for each node of the engine, as little-endian float64. */
+export const bayTables = pgTable(
+  'bay_tables',
+  {
+    shopId: shopId(),
+    jobId: uuid('job_id').notNull(),
+    place: integer('place').notNull(),
+    noiseClass: text('noise_class').$type<NoiseClass>().notNull(),
+    numbers: bytea('numbers').notNull(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.jobId, t.place] }),
+    oneOf('bay_tables_noise_class', t.noiseClass, NOISE_CLASSES),
+    foreignKey({
+      name: 'bay_tables_job_fk',
       columns: [t.shopId, t.jobId],
       foreignColumns: [jobs.shopId, jobs.id],
     }).onDelete('cascade'),

@@ -11,6 +11,7 @@ import {
   uniqueIndex,
   uuid,
 } from 'drizzle-orm/pg-core';
+import { isBayPrior } from '@prandel/core';
 import { checkedJson } from '../checkedJson.ts';
 import { isNumberTable, isPackageExtras } from '../shapes.ts';
 import { bayCalibrations } from './bays.ts';
@@ -40,8 +41,10 @@ export const jobs = pgTable(
     massKg: number('mass_kg'),
     engineToRollerRatio: number('engine_to_roller_ratio'),
     heatSensitive: boolean('heat_sensitive'),
-    /** What the bay had learned of itself when the job was put on it. */
+    /** Settings of the bay by which the engine's model differs from the usual one. */
     verdictConstants: checkedJson('verdict_constants', isNumberTable).notNull().default({}),
+    /** What the bay had shown of itself when the job was put on it. */
+    bayPrior: checkedJson('bay_prior', isBayPrior),
     /** Unknown members of an imported package. */
     extras: checkedJson('extras', isPackageExtras),
     /** How many pulls the job has and when the last one began; kept by a trigger, for lists. */

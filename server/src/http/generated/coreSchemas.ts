@@ -75,29 +75,13 @@ export const CORE_SCHEMAS = {
           'Loss torque of the empty rollers c0 + c1·ω + c2·ω² (N·m, ω in rad/s); null when never coasted down.',
       },
       verdictConstants: {
-        type: 'object',
-        properties: {
-          h0: {
-            type: 'number',
-            description: "Loss per °C of start temperature above the bay's air, %/°C, and its spread between cars.",
-          },
-          sh: { type: 'number' },
-          sd: { type: 'number', description: 'Drift allowance, %/h.' },
-          tau: {
-            type: 'number',
-            description: 'Round-to-round allowance, %; `tauRemounted` when the car was unstrapped in between.',
-          },
-          tauRemounted: { type: 'number' },
-          kappa: {
-            type: 'number',
-            description: "Drift-shape allowance: the share of a return check's shift that is kept as doubt.",
-          },
-          nuA: { type: 'number', description: 'Degrees of freedom credited to the allowances.' },
-          s0: { type: 'number', description: 'Prior pull-to-pull standard deviation, %, and its degrees of freedom.' },
-          d0: { type: 'number' },
-          missingHeat: { type: 'number', description: 'Added to the variance when start temperatures are missing, %.' },
-        },
-        additionalProperties: false,
+        $ref: '#/components/schemas/CoreVerdictConstants',
+        description: "Settings of the bay by which the engine's model differs from the usual one.",
+      },
+      prior: {
+        anyOf: [{ $ref: '#/components/schemas/CoreBayPrior' }, { type: 'object', nullable: true, enum: [null] }],
+        description:
+          'What the bay had shown of itself when the job was put on it; null: nothing is known. Later days do not change it.',
       },
     },
     required: [
@@ -109,6 +93,7 @@ export const CORE_SCHEMAS = {
       'elevationM',
       'lossTorqueNm',
       'verdictConstants',
+      'prior',
     ],
     additionalProperties: false,
   },
@@ -147,43 +132,16 @@ export const CORE_SCHEMAS = {
   CoreBayLearned: {
     type: 'object',
     properties: {
-      constants: {
-        type: 'object',
-        properties: {
-          h0: {
-            type: 'number',
-            description: "Loss per °C of start temperature above the bay's air, %/°C, and its spread between cars.",
-          },
-          sh: { type: 'number' },
-          sd: { type: 'number', description: 'Drift allowance, %/h.' },
-          tau: {
-            type: 'number',
-            description: 'Round-to-round allowance, %; `tauRemounted` when the car was unstrapped in between.',
-          },
-          tauRemounted: { type: 'number' },
-          kappa: {
-            type: 'number',
-            description: "Drift-shape allowance: the share of a return check's shift that is kept as doubt.",
-          },
-          nuA: { type: 'number', description: 'Degrees of freedom credited to the allowances.' },
-          s0: { type: 'number', description: 'Prior pull-to-pull standard deviation, %, and its degrees of freedom.' },
-          d0: { type: 'number' },
-          missingHeat: { type: 'number', description: 'Added to the variance when start temperatures are missing, %.' },
-        },
-        additionalProperties: false,
-      },
-      groups: { type: 'number' },
-      checks: { type: 'number' },
+      prior: { $ref: '#/components/schemas/CoreBayPrior' },
       minutesPerPull: {
         type: 'number',
-        description:
-          'Median minutes from pull to pull: what a plan should reckon with. Null as long as the bay has no prior of its own.',
+        description: 'Median minutes from pull to pull; null where nobody knows.',
         nullable: true,
       },
     },
-    required: ['constants', 'groups', 'checks', 'minutesPerPull'],
+    required: ['prior', 'minutesPerPull'],
     additionalProperties: false,
-    description: 'What a bay has learned: the constants that replace the defaults, and from how much.',
+    description: 'What a bay has learned, and what a plan on it should reckon with.',
   },
   CoreBayListed: {
     type: 'object',
@@ -204,6 +162,35 @@ export const CORE_SCHEMAS = {
     required: ['id', 'label', 'version', 'rollers', 'instruments', 'status', 'job', 'fault', 'ledElsewhere'],
     additionalProperties: false,
     description: 'A bay as the list of bays tells it.',
+  },
+  CoreBayMedians: {
+    type: 'object',
+    properties: { scatter: { type: 'number' }, mount: { type: 'number' }, drift: { type: 'number' } },
+    required: ['scatter', 'mount', 'drift'],
+    additionalProperties: false,
+    description:
+      'Medians of a bay as they are shown to people, per cent and per cent per hour; the part that keeps the bay unlearned left out.',
+  },
+  CoreBayPrior: {
+    type: 'object',
+    properties: {
+      jobs: { type: 'number', description: 'Finished jobs, and return checks and reference rounds among them.' },
+      returnChecks: { type: 'number' },
+      learned: {
+        type: 'object',
+        properties: {
+          power: { $ref: '#/components/schemas/CoreLearnedNoise' },
+          bands: { $ref: '#/components/schemas/CoreLearnedNoise' },
+          temperature: { $ref: '#/components/schemas/CoreLearnedNoise' },
+        },
+        additionalProperties: false,
+        description: 'Absent: too little is known of a class, and the bay is taken to be like any.',
+      },
+    },
+    required: ['jobs', 'returnChecks', 'learned'],
+    additionalProperties: false,
+    description:
+      'What a bay had shown of itself on some day. A job keeps the one it was judged with; a package carries it.',
   },
   CoreBayTrack: {
     type: 'object',
@@ -526,6 +513,38 @@ export const CORE_SCHEMAS = {
       {
         type: 'object',
         properties: {
+          code: { type: 'string', enum: ['drift-not-known'] },
+          severity: { $ref: '#/components/schemas/CoreSeverity' },
+          parameters: {
+            type: 'object',
+            properties: { known: { type: 'number' }, needed: { type: 'number' } },
+            required: ['known', 'needed'],
+            additionalProperties: false,
+            description: 'So many return checks and reference rounds are known of this bay, fewer than are needed.',
+          },
+        },
+        required: ['code', 'severity', 'parameters'],
+        additionalProperties: false,
+      },
+      {
+        type: 'object',
+        properties: {
+          code: { type: 'string', enum: ['unlike-this-bay'] },
+          severity: { $ref: '#/components/schemas/CoreSeverity' },
+          parameters: {
+            type: 'object',
+            properties: { percent: { type: 'number' } },
+            required: ['percent'],
+            additionalProperties: false,
+            description: "The day's weight, per cent, on the bay not being itself.",
+          },
+        },
+        required: ['code', 'severity', 'parameters'],
+        additionalProperties: false,
+      },
+      {
+        type: 'object',
+        properties: {
           code: { type: 'string', enum: ['undeclared-extension'] },
           severity: { $ref: '#/components/schemas/CoreSeverity' },
           parameters: { $ref: '#/components/schemas/CoreNoParameters' },
@@ -788,12 +807,7 @@ export const CORE_SCHEMAS = {
       unit: { type: 'string', enum: ['W', 'N·m', '°C'] },
       confidence: { type: 'number' },
       p: { type: 'number' },
-      df: { type: 'number' },
-      estimate: {
-        type: 'number',
-        description: "Standard error and estimate in the engine's scale (log-percent, or °C).",
-      },
-      se: { type: 'number' },
+      estimate: { type: 'number', description: 'Log-percent, or °C.' },
     },
     required: [
       'percent',
@@ -807,9 +821,7 @@ export const CORE_SCHEMAS = {
       'unit',
       'confidence',
       'p',
-      'df',
       'estimate',
-      'se',
     ],
     additionalProperties: false,
     description:
@@ -923,7 +935,7 @@ export const CORE_SCHEMAS = {
     type: 'string',
     enum: ['adjusted', 'meant-to-change', 'missing'],
     description:
-      'How start temperature enters: adjusted for, deliberately not (a part meant to cool), or not measured.',
+      '`meant-to-change`: the part is meant to change it, or the measure is a temperature; `missing`: start temperatures are not known.',
   },
   CoreInstrumentAddress: {
     type: 'object',
@@ -1110,6 +1122,22 @@ export const CORE_SCHEMAS = {
     required: ['vehicleId', 'customerId', 'calibrationId', 'bayId'],
     additionalProperties: false,
     description: 'The records that a job belongs to.',
+  },
+  CoreLearnedNoise: {
+    type: 'object',
+    properties: {
+      scatter: { type: 'array', items: { type: 'number' }, description: 'p(σ) over the scatter nodes; sums to 1.' },
+      mountDrift: {
+        type: 'array',
+        items: { type: 'array', items: { type: 'number' } },
+        description: 'p(τ, s): a row a mount node, a number a drift node; sums to 1.',
+      },
+      medians: { $ref: '#/components/schemas/CoreBayMedians' },
+    },
+    required: ['scatter', 'mountDrift', 'medians'],
+    additionalProperties: false,
+    description:
+      "What was learned of a bay's noise in one class of measures; a package carries it, so that a verdict has the same digits anywhere.",
   },
   CoreLimitCrossed: {
     type: 'object',
@@ -1558,13 +1586,34 @@ export const CORE_SCHEMAS = {
       rounds: { type: 'array', items: { $ref: '#/components/schemas/CorePlannedRound' } },
       halfWidth: {
         type: 'number',
-        description: 'Half-width of the 95 % interval that the plan is expected to reach, log-percent.',
+        description: 'Half-width of the interval that the plan is expected to reach, log-percent.',
         nullable: true,
       },
     },
     required: ['pulls', 'rounds', 'halfWidth'],
     additionalProperties: false,
     description: 'What the day would need to be settled.',
+  },
+  CoreNarrower: {
+    anyOf: [
+      {
+        type: 'object',
+        properties: {
+          kind: { type: 'string', enum: ['rounds'] },
+          rounds: { type: 'array', items: { $ref: '#/components/schemas/CorePlannedRound' } },
+          halfWidth: { type: 'number' },
+        },
+        required: ['kind', 'rounds', 'halfWidth'],
+        additionalProperties: false,
+      },
+      {
+        type: 'object',
+        properties: { kind: { type: 'string', enum: ['known-bay'] }, halfWidth: { type: 'number' } },
+        required: ['kind', 'halfWidth'],
+        additionalProperties: false,
+      },
+    ],
+    description: "A way to a narrower interval and its planned half-width, in the measure's true per cent or °C.",
   },
   CoreNoParameters: {
     type: 'object',
@@ -1937,14 +1986,15 @@ export const CORE_SCHEMAS = {
       {
         type: 'object',
         properties: {
-          code: { type: 'string', enum: ['odd-whole'] },
+          code: { type: 'string', enum: ['unlike-the-others'] },
           severity: { $ref: '#/components/schemas/CoreSeverity' },
           parameters: {
             type: 'object',
-            properties: { standardErrors: { type: 'number' } },
-            required: ['standardErrors'],
+            properties: { likelyPercent: { type: 'number' }, repeat: { type: 'boolean' } },
+            required: ['likelyPercent', 'repeat'],
             additionalProperties: false,
-            description: 'Distance from what the other pulls predict, standard errors, positive above.',
+            description:
+              'The day reads as if the pull were not like the others: how likely, per cent, and whether a repeat would help.',
           },
           fromRpm: { type: 'number', nullable: true },
           toRpm: { type: 'number', nullable: true },
@@ -2313,22 +2363,10 @@ export const CORE_SCHEMAS = {
       morePullsNeeded: {
         anyOf: [{ $ref: '#/components/schemas/CoreMorePulls' }, { type: 'object', nullable: true, enum: [null] }],
       },
-      withoutFlagged: {
-        anyOf: [
-          {
-            type: 'object',
-            properties: {
-              verdict: { $ref: '#/components/schemas/CoreVerdict' },
-              gain: {
-                anyOf: [{ $ref: '#/components/schemas/CoreGain' }, { type: 'object', nullable: true, enum: [null] }],
-              },
-            },
-            required: ['verdict', 'gain'],
-            additionalProperties: false,
-          },
-          { type: 'object', nullable: true, enum: [null] },
-        ],
-        description: 'The verdict without the flagged pulls, where any are flagged.',
+      suspected: {
+        type: 'array',
+        items: { $ref: '#/components/schemas/CoreSuspectedPull' },
+        description: 'Pulls of the two sides that may be unlike the others; they stay in, weighed down.',
       },
     },
     required: [
@@ -2340,8 +2378,8 @@ export const CORE_SCHEMAS = {
       'morePullsNeeded',
       'reason',
       'smallerThanMatters',
+      'suspected',
       'verdict',
-      'withoutFlagged',
     ],
     description: "A candidate's verdict on the run sheet, with what makes the pair not comparable.",
   },
@@ -2381,6 +2419,17 @@ export const CORE_SCHEMAS = {
     required: ['key', 'baseline', 'candidate', 'status'],
     additionalProperties: false,
     description: 'A recorded state of baseline and candidate beside each other.',
+  },
+  CoreStep: {
+    type: 'object',
+    properties: {
+      kind: { type: 'string', enum: ['measured', 'weather', 'start-temperature', 'drift', 'bad-pulls'] },
+      after: { type: 'number' },
+    },
+    required: ['kind', 'after'],
+    additionalProperties: false,
+    description:
+      'A step and the difference as it stands after it, true per cent or °C; after the last it is the result.',
   },
   CoreStoredJob: {
     type: 'object',
@@ -2424,6 +2473,18 @@ export const CORE_SCHEMAS = {
     required: ['suspect', 'result', 'who', 'at'],
     additionalProperties: false,
     description: 'What somebody found when looking.',
+  },
+  CoreSuspectedPull: {
+    type: 'object',
+    properties: {
+      pullId: { type: 'string' },
+      name: { type: 'string' },
+      likely: { type: 'number' },
+      repeat: { type: 'boolean' },
+    },
+    required: ['pullId', 'name', 'likely', 'repeat'],
+    additionalProperties: false,
+    description: 'A pull that may be unlike the others: how likely (0–1), and whether repeating it would help.',
   },
   CoreTrackBlock: {
     type: 'object',
@@ -2471,18 +2532,32 @@ export const CORE_SCHEMAS = {
     enum: ['verified-gain', 'verified-loss', 'no-meaningful-change', 'not-resolved', 'not-comparable'],
     description: '`verified-gain` means better: more power, or a lower temperature.',
   },
+  CoreVerdictConstants: {
+    type: 'object',
+    properties: {
+      h0: { type: 'number' },
+      sh: { type: 'number' },
+      phi: { type: 'number' },
+      eps: { type: 'number' },
+      kb: { type: 'number' },
+    },
+    additionalProperties: false,
+    description:
+      'Settings of a bay by which the model differs from the usual one, under their symbols (docs/method.md, Constants): h0 and sh in %/°C, phi, eps and kb without unit. What is absent is as usual.',
+  },
   CoreVerdictReason: {
     type: 'string',
     enum: [
+      'scatter',
       'conditions',
       'too-few-pulls',
-      'flagged-pull-decides',
       'correction-decides',
       'one-side-of-zero',
       'inside-what-matters',
       'open',
     ],
-    description: 'The rule that decided a verdict; `conditions`: the blocking findings say which.',
+    description:
+      'The rule that decided a verdict; `scatter`: the pulls scatter by more than 3 %, `conditions`: the blocking findings say which.',
   },
   CoreWeatherReading: {
     type: 'object',
@@ -2494,6 +2569,28 @@ export const CORE_SCHEMAS = {
     },
     required: ['at', 'pressureHpa', 'airC', 'relativeHumidity'],
     additionalProperties: false,
+  },
+  CoreWidth: {
+    type: 'object',
+    properties: {
+      shares: { $ref: '#/components/schemas/CoreWidthShares' },
+      scatter: { type: 'number', description: "Pull scatter today, the measure's per cent or °C." },
+    },
+    required: ['shares', 'scatter'],
+    additionalProperties: false,
+    description: "What the interval is made of, and what the day's pulls say of the bay.",
+  },
+  CoreWidthShares: {
+    type: 'object',
+    properties: {
+      scatter: { type: 'number' },
+      mounts: { type: 'number' },
+      drift: { type: 'number' },
+      heat: { type: 'number' },
+    },
+    required: ['scatter', 'mounts', 'drift', 'heat'],
+    additionalProperties: false,
+    description: 'What the variance of an estimate is made of; the four sum to 1.',
   },
   CoreWithoutPower: {
     type: 'string',
@@ -2599,25 +2696,23 @@ export const CORE_SCHEMAS = {
             morePullsNeeded: {
               anyOf: [{ $ref: '#/components/schemas/CoreMorePulls' }, { type: 'object', nullable: true, enum: [null] }],
             },
-            withoutFlagged: {
-              anyOf: [
-                {
-                  type: 'object',
-                  properties: {
-                    verdict: { $ref: '#/components/schemas/CoreVerdict' },
-                    gain: {
-                      anyOf: [
-                        { $ref: '#/components/schemas/CoreGain' },
-                        { type: 'object', nullable: true, enum: [null] },
-                      ],
-                    },
-                  },
-                  required: ['verdict', 'gain'],
-                  additionalProperties: false,
-                },
-                { type: 'object', nullable: true, enum: [null] },
-              ],
-              description: 'The verdict without the flagged pulls, where any are flagged.',
+            steps: {
+              type: 'array',
+              items: { $ref: '#/components/schemas/CoreStep' },
+              description: 'How the result came about; empty without one.',
+            },
+            width: {
+              anyOf: [{ $ref: '#/components/schemas/CoreWidth' }, { type: 'object', nullable: true, enum: [null] }],
+            },
+            narrower: {
+              type: 'array',
+              items: { $ref: '#/components/schemas/CoreNarrower' },
+              description: 'What would make the interval narrower, and by how much.',
+            },
+            suspected: {
+              type: 'array',
+              items: { $ref: '#/components/schemas/CoreSuspectedPull' },
+              description: 'Pulls of the two sides that may be unlike the others; they stay in, weighed down.',
             },
             uncorrected: {
               anyOf: [
@@ -2661,7 +2756,10 @@ export const CORE_SCHEMAS = {
             'pulls',
             'conditions',
             'morePullsNeeded',
-            'withoutFlagged',
+            'steps',
+            'width',
+            'narrower',
+            'suspected',
             'uncorrected',
             'returnCheckPercent',
             'method',

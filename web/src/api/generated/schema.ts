@@ -1807,25 +1807,10 @@ export interface components {
       elevationM: number | null;
       /** @description Loss torque of the empty rollers c0 + c1·ω + c2·ω² (N·m, ω in rad/s); null when never coasted down. */
       lossTorqueNm: number[] | (never | null);
-      verdictConstants: {
-        /** @description Loss per °C of start temperature above the bay's air, %/°C, and its spread between cars. */
-        h0?: number;
-        sh?: number;
-        /** @description Drift allowance, %/h. */
-        sd?: number;
-        /** @description Round-to-round allowance, %; `tauRemounted` when the car was unstrapped in between. */
-        tau?: number;
-        tauRemounted?: number;
-        /** @description Drift-shape allowance: the share of a return check's shift that is kept as doubt. */
-        kappa?: number;
-        /** @description Degrees of freedom credited to the allowances. */
-        nuA?: number;
-        /** @description Prior pull-to-pull standard deviation, %, and its degrees of freedom. */
-        s0?: number;
-        d0?: number;
-        /** @description Added to the variance when start temperatures are missing, %. */
-        missingHeat?: number;
-      };
+      /** @description Settings of the bay by which the engine's model differs from the usual one. */
+      verdictConstants: components['schemas']['CoreVerdictConstants'];
+      /** @description What the bay had shown of itself when the job was put on it; null: nothing is known. Later days do not change it. */
+      prior: components['schemas']['CoreBayPrior'] | (never | null);
     };
     CoreBayInstruments: {
       registers: components['schemas']['CoreRegisterMap'];
@@ -1834,30 +1819,10 @@ export interface components {
       bus: components['schemas']['CoreInstrumentAddress'] | (never | null);
       aux: components['schemas']['CoreInstrumentAddress'] | (never | null);
     };
-    /** @description What a bay has learned: the constants that replace the defaults, and from how much. */
+    /** @description What a bay has learned, and what a plan on it should reckon with. */
     CoreBayLearned: {
-      constants: {
-        /** @description Loss per °C of start temperature above the bay's air, %/°C, and its spread between cars. */
-        h0?: number;
-        sh?: number;
-        /** @description Drift allowance, %/h. */
-        sd?: number;
-        /** @description Round-to-round allowance, %; `tauRemounted` when the car was unstrapped in between. */
-        tau?: number;
-        tauRemounted?: number;
-        /** @description Drift-shape allowance: the share of a return check's shift that is kept as doubt. */
-        kappa?: number;
-        /** @description Degrees of freedom credited to the allowances. */
-        nuA?: number;
-        /** @description Prior pull-to-pull standard deviation, %, and its degrees of freedom. */
-        s0?: number;
-        d0?: number;
-        /** @description Added to the variance when start temperatures are missing, %. */
-        missingHeat?: number;
-      };
-      groups: number;
-      checks: number;
-      /** @description Median minutes from pull to pull: what a plan should reckon with. Null as long as the bay has no prior of its own. */
+      prior: components['schemas']['CoreBayPrior'];
+      /** @description Median minutes from pull to pull; null where nobody knows. */
       minutesPerPull: number | null;
     };
     /** @description A bay as the list of bays tells it. */
@@ -1874,6 +1839,24 @@ export interface components {
       fault: string | null;
       /** @description Another server process on the same database leads it and does not answer. */
       ledElsewhere: boolean;
+    };
+    /** @description Medians of a bay as they are shown to people, per cent and per cent per hour; the part that keeps the bay unlearned left out. */
+    CoreBayMedians: {
+      scatter: number;
+      mount: number;
+      drift: number;
+    };
+    /** @description What a bay had shown of itself on some day. A job keeps the one it was judged with; a package carries it. */
+    CoreBayPrior: {
+      /** @description Finished jobs, and return checks and reference rounds among them. */
+      jobs: number;
+      returnChecks: number;
+      /** @description Absent: too little is known of a class, and the bay is taken to be like any. */
+      learned: {
+        power?: components['schemas']['CoreLearnedNoise'];
+        bands?: components['schemas']['CoreLearnedNoise'];
+        temperature?: components['schemas']['CoreLearnedNoise'];
+      };
     };
     CoreBayTrack: {
       nowMs: number;
@@ -2059,6 +2042,25 @@ export interface components {
         }
       | {
           /** @enum {string} */
+          code: 'drift-not-known';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description So many return checks and reference rounds are known of this bay, fewer than are needed. */
+          parameters: {
+            known: number;
+            needed: number;
+          };
+        }
+      | {
+          /** @enum {string} */
+          code: 'unlike-this-bay';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description The day's weight, per cent, on the bay not being itself. */
+          parameters: {
+            percent: number;
+          };
+        }
+      | {
+          /** @enum {string} */
           code: 'undeclared-extension';
           severity: components['schemas']['CoreSeverity'];
           parameters: components['schemas']['CoreNoParameters'];
@@ -2215,10 +2217,8 @@ export interface components {
       unit: 'W' | 'N·m' | '°C';
       confidence: number;
       p: number;
-      df: number;
-      /** @description Standard error and estimate in the engine's scale (log-percent, or °C). */
+      /** @description Log-percent, or °C. */
       estimate: number;
-      se: number;
     };
     /** @description What is found of a condition. Sentences are made of it in the presentation. */
     CoreGateFinding:
@@ -2289,7 +2289,7 @@ export interface components {
     /** @enum {string} */
     CoreGateState: 'inside' | 'outside' | 'warn' | 'no-signal' | 'no-baseline' | 'differs';
     /**
-     * @description How start temperature enters: adjusted for, deliberately not (a part meant to cool), or not measured.
+     * @description `meant-to-change`: the part is meant to change it, or the measure is a temperature; `missing`: start temperatures are not known.
      * @enum {string}
      */
     CoreHeatUse: 'adjusted' | 'meant-to-change' | 'missing';
@@ -2398,6 +2398,14 @@ export interface components {
       calibrationId: string;
       /** @description The bay under this roof; null for another shop's rollers. */
       bayId: string | null;
+    };
+    /** @description What was learned of a bay's noise in one class of measures; a package carries it, so that a verdict has the same digits anywhere. */
+    CoreLearnedNoise: {
+      /** @description p(σ) over the scatter nodes; sums to 1. */
+      scatter: number[];
+      /** @description p(τ, s): a row a mount node, a number a drift node; sums to 1. */
+      mountDrift: number[][];
+      medians: components['schemas']['CoreBayMedians'];
     };
     CoreLimitCrossed: {
       limit: components['schemas']['CoreAbortLimit'];
@@ -2629,9 +2637,22 @@ export interface components {
       /** @description Counted pulls to add; null when no plan within reach would help. */
       pulls: number | null;
       rounds: components['schemas']['CorePlannedRound'][];
-      /** @description Half-width of the 95 % interval that the plan is expected to reach, log-percent. */
+      /** @description Half-width of the interval that the plan is expected to reach, log-percent. */
       halfWidth: number | null;
     };
+    /** @description A way to a narrower interval and its planned half-width, in the measure's true per cent or °C. */
+    CoreNarrower:
+      | {
+          /** @enum {string} */
+          kind: 'rounds';
+          rounds: components['schemas']['CorePlannedRound'][];
+          halfWidth: number;
+        }
+      | {
+          /** @enum {string} */
+          kind: 'known-bay';
+          halfWidth: number;
+        };
     /** @description Nothing to say beyond the code. */
     CoreNoParameters: {
       [key: string]: unknown;
@@ -2863,11 +2884,12 @@ export interface components {
         }
       | {
           /** @enum {string} */
-          code: 'odd-whole';
+          code: 'unlike-the-others';
           severity: components['schemas']['CoreSeverity'];
-          /** @description Distance from what the other pulls predict, standard errors, positive above. */
+          /** @description The day reads as if the pull were not like the others: how likely, per cent, and whether a repeat would help. */
           parameters: {
-            standardErrors: number;
+            likelyPercent: number;
+            repeat: boolean;
           };
           fromRpm: number | null;
           toRpm: number | null;
@@ -3097,13 +3119,8 @@ export interface components {
       /** @description A verified gain whose 90 % high end stays under the gain that would matter. */
       smallerThanMatters: boolean;
       morePullsNeeded: components['schemas']['CoreMorePulls'] | (never | null);
-      /** @description The verdict without the flagged pulls, where any are flagged. */
-      withoutFlagged:
-        | {
-            verdict: components['schemas']['CoreVerdict'];
-            gain: components['schemas']['CoreGain'] | (never | null);
-          }
-        | (never | null);
+      /** @description Pulls of the two sides that may be unlike the others; they stay in, weighed down. */
+      suspected: components['schemas']['CoreSuspectedPull'][];
     };
     CoreSidePulls: {
       counted: number;
@@ -3130,6 +3147,12 @@ export interface components {
       /** @enum {string} */
       status: 'same' | 'declared' | 'differs' | 'unknown';
     };
+    /** @description A step and the difference as it stands after it, true per cent or °C; after the last it is the result. */
+    CoreStep: {
+      /** @enum {string} */
+      kind: 'measured' | 'weather' | 'start-temperature' | 'drift' | 'bad-pulls';
+      after: number;
+    };
     /** @description A job as stored: the plain job, its row's id and version, and what it belongs to. */
     CoreStoredJob: {
       rowId: string;
@@ -3155,6 +3178,13 @@ export interface components {
       who: string;
       /** @description ISO 8601 instant. */
       at: string;
+    };
+    /** @description A pull that may be unlike the others: how likely (0–1), and whether repeating it would help. */
+    CoreSuspectedPull: {
+      pullId: string;
+      name: string;
+      likely: number;
+      repeat: boolean;
     };
     /** @description One block of the day: a round, or work on the car; done, running, or still planned. Times in milliseconds since 1970. */
     CoreTrackBlock: {
@@ -3188,14 +3218,22 @@ export interface components {
      * @enum {string}
      */
     CoreVerdict: 'verified-gain' | 'verified-loss' | 'no-meaningful-change' | 'not-resolved' | 'not-comparable';
+    /** @description Settings of a bay by which the model differs from the usual one, under their symbols (docs/method.md, Constants): h0 and sh in %/°C, phi, eps and kb without unit. What is absent is as usual. */
+    CoreVerdictConstants: {
+      h0?: number;
+      sh?: number;
+      phi?: number;
+      eps?: number;
+      kb?: number;
+    };
     /**
-     * @description The rule that decided a verdict; `conditions`: the blocking findings say which.
+     * @description The rule that decided a verdict; `scatter`: the pulls scatter by more than 3 %, `conditions`: the blocking findings say which.
      * @enum {string}
      */
     CoreVerdictReason:
+      | 'scatter'
       | 'conditions'
       | 'too-few-pulls'
-      | 'flagged-pull-decides'
       | 'correction-decides'
       | 'one-side-of-zero'
       | 'inside-what-matters'
@@ -3205,6 +3243,19 @@ export interface components {
       pressureHpa: number | null;
       airC: number | null;
       relativeHumidity: number | null;
+    };
+    /** @description What the interval is made of, and what the day's pulls say of the bay. */
+    CoreWidth: {
+      shares: components['schemas']['CoreWidthShares'];
+      /** @description Pull scatter today, the measure's per cent or °C. */
+      scatter: number;
+    };
+    /** @description What the variance of an estimate is made of; the four sum to 1. */
+    CoreWidthShares: {
+      scatter: number;
+      mounts: number;
+      drift: number;
+      heat: number;
     };
     /**
      * @description What keeps a pull from having a power curve.
@@ -3256,13 +3307,13 @@ export interface components {
           state: components['schemas']['CoreStateRow'][];
         };
         morePullsNeeded: components['schemas']['CoreMorePulls'] | (never | null);
-        /** @description The verdict without the flagged pulls, where any are flagged. */
-        withoutFlagged:
-          | {
-              verdict: components['schemas']['CoreVerdict'];
-              gain: components['schemas']['CoreGain'] | (never | null);
-            }
-          | (never | null);
+        /** @description How the result came about; empty without one. */
+        steps: components['schemas']['CoreStep'][];
+        width: components['schemas']['CoreWidth'] | (never | null);
+        /** @description What would make the interval narrower, and by how much. */
+        narrower: components['schemas']['CoreNarrower'][];
+        /** @description Pulls of the two sides that may be unlike the others; they stay in, weighed down. */
+        suspected: components['schemas']['CoreSuspectedPull'][];
         /** @description The same on uncorrected power, for boost-controlled turbo cars. */
         uncorrected:
           | {
@@ -3968,7 +4019,10 @@ export interface operations {
   };
   BaysController_history: {
     parameters: {
-      query?: never;
+      query?: {
+        /** @description A job that is not to teach the bay it is judged with. */
+        exceptJob?: string;
+      };
       header?: never;
       path: {
         id: string;

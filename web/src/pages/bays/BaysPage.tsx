@@ -1,5 +1,5 @@
 import { instrumentFaultWords, lastGoodWords } from '@prandel/presentation';
-import { DEFAULT_CONSTANTS } from '@prandel/core';
+import { mediansOf } from '@prandel/core';
 import { useQuery } from '@tanstack/react-query';
 import { Plus } from 'lucide-react';
 import { useState } from 'react';
@@ -128,7 +128,7 @@ export function BaysPage() {
   );
 }
 
-/** How the bay repeats, from its own days; the default prior while they are few. */
+/** How the bay scatters, mounts and drifts, from its own days; what any bay does while they are few. */
 function Learned({ bay }: { bay: string }) {
   const learned = useQuery({
     queryKey: ['bay-history', bay],
@@ -136,12 +136,15 @@ function Learned({ bay }: { bay: string }) {
     staleTime: 60_000,
   });
   if (!learned.data) return null;
-  const { constants, groups, checks } = learned.data;
+  const { prior } = learned.data;
+  const { scatter, mount, drift } = mediansOf(prior);
+  const figures = `pulls repeat within ${scatter.toFixed(2)} %, rounds within ${mount.toFixed(2)} %, the day drifts by ${drift.toFixed(2)} % an hour`;
   return (
     <p className="text-ink-2">
-      {constants.s0 === undefined
-        ? `Pull to pull ${DEFAULT_CONSTANTS.s0.toFixed(2)} % is assumed until six rounds are known; so far ${groups}.`
-        : `Pulls of this bay repeat within ${constants.s0.toFixed(2)} % (standard deviation, from ${groups} rounds and ${checks} return checks).`}
+      {prior.learned.power
+        ? `From ${prior.jobs} jobs: ${figures}.`
+        : `Taken as usual until five jobs are in (so far ${prior.jobs}): ${figures}.`}{' '}
+      {prior.returnChecks < 8 && `Drift of this bay not known: ${prior.returnChecks} of 8 return checks are in.`}
     </p>
   );
 }

@@ -12,7 +12,9 @@ import { EarlyLook } from '../../parts/EarlyLook.tsx';
 import { Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
 import { useKeys } from '../../parts/useKeys.ts';
+import { CameAboutCard } from './CameAboutCard.tsx';
 import { CompareChart } from './CompareChart.tsx';
+import { LearnedSince } from './LearnedSince.tsx';
 import { BandCard, ConditionsCard, SchoolsCard, VerdictCard } from './VerdictCards.tsx';
 import { For } from '../../parts/May.tsx';
 
@@ -42,7 +44,7 @@ export function ComparePage() {
   const [rpm, setRpm] = useState<number | null>(null);
   const saved = stored.data?.job ?? null;
   const job = useMemo(() => saved && { ...saved, method: { ...saved.method, ...method } }, [saved, method]);
-  const { judgement, busy, failed, milliseconds } = useJudgement(id, job);
+  const { judgement, busy, failed, milliseconds, judgeOnce } = useJudgement(id, job);
   const keep = useJobChange<Schemas['JobEdit']>(id, (edit) =>
     ask('patch', '/api/jobs/{id}', { params: { path: { id } }, body: edit }),
   );
@@ -233,6 +235,10 @@ export function ComparePage() {
                 aria-label="Day track"
                 dangerouslySetInnerHTML={{ __html: track }}
               />
+            )}
+            <CameAboutCard v={verdict} units={units} />
+            {stored.data.links.bayId && (
+              <LearnedSince {...{ rowId: id, bayId: stored.data.links.bayId, job, units, judgeOnce }} v={verdict} />
             )}
           </div>
           <aside className="grid gap-2.5" aria-label="Judgement">

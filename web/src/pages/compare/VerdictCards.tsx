@@ -4,6 +4,7 @@ import {
   plain,
   resultSentence,
   returnCheckWords,
+  seesFromWords,
   shortGain,
   shown,
   signed,
@@ -61,18 +62,13 @@ export function VerdictCard({ job, v, units, judgement }: Props) {
         {!verified && verdictReasonWords(v, v.conditions.findings, units)} <b className="text-ink">{nextStep(v)}</b>
       </p>
       <p className="text-ink-2 mt-1 text-[12px]">
-        {v.pulls.baseline.used} and {v.pulls.candidate.used} counted pulls. {returnCheckWords(job, v)}
+        {v.pulls.baseline.used} and {v.pulls.candidate.used} counted pulls. {returnCheckWords(job, v)}{' '}
+        {seesFromWords(v, units)}
       </p>
       {v.uncorrected && v.uncorrected.gain && (
         <p className="text-ink-2 mt-1 text-[12px]">
           Uncorrected power, for a boost-controlled car: {shortGain(v.uncorrected.gain, units)},{' '}
           {VERDICT_STYLES[v.uncorrected.verdict].word.toLowerCase()}.
-        </p>
-      )}
-      {v.withoutFlagged && (
-        <p className="text-wait mt-1 text-[12px]">
-          Without the flagged pulls: {v.withoutFlagged.gain ? `${shortGain(v.withoutFlagged.gain, units)}, ` : ''}
-          {VERDICT_STYLES[v.withoutFlagged.verdict].word.toLowerCase()}.
         </p>
       )}
     </section>

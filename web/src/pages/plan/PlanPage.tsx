@@ -12,7 +12,8 @@ import {
   tolerance,
   USUAL_DAY,
   usualShape,
-  type BayLearned,
+  mediansOf,
+  type BayPrior,
   type DayPlan,
 } from '@prandel/core';
 import { useQuery } from '@tanstack/react-query';
@@ -77,11 +78,11 @@ function Planner({
     queryFn: () => ask('get', '/api/bays/{id}/history', { params: { path: { id: bay!.id } } }),
     enabled: Boolean(bay) && job.pulls.length === 0,
   });
-  const learned = history.data?.constants;
+  const learned = history.data?.prior;
   const measured = history.data?.minutesPerPull ?? null;
   const request = useMemo(() => {
-    const verdictConstants = { ...job.bay.verdictConstants, ...learned };
-    return { ...planRequestOf({ ...job, bay: { ...job.bay, verdictConstants }, day: { ...day, plan } }), counted };
+    const bay = { ...job.bay, prior: learned ?? job.bay.prior };
+    return { ...planRequestOf({ ...job, bay, day: { ...day, plan } }), counted };
   }, [job, day, plan, counted, learned]);
   const plans = useMemo(() => comparePlans(request), [request]);
   const matters = job.question.meaningfulGainPercent;
@@ -159,7 +160,7 @@ function Planner({
         onChoose={(shape) => set('shape', shape)}
       />
       <p className="text-ink-2 text-[12.5px]" data-testid="prior">
-        {priorWords(job.bay.label, history.data ?? null, request.s0, job.bay.verdictConstants.s0 !== undefined)}
+        {priorWords(job.bay.label, request.prior, history.data !== undefined)}
       </p>
       {warnings.map((w) => (
         <Notice key={w.code}>{planWarningWords(w, units)}</Notice>
@@ -268,13 +269,13 @@ function Planner({
   );
 }
 
-/** Where the plan's idea of the scatter comes from: asked of the bay now, copied when the car went on, or the usual prior. */
-function priorWords(bay: string, learned: BayLearned | null, s0: number, copied: boolean): string {
-  const sd = `${plain(s0, 2)} % from pull to pull`;
-  if (learned?.constants.s0 !== undefined)
-    return `Reckoned with ${sd}: what ${bay} has shown in ${learned.groups} rounds and ${learned.checks} return checks.`;
-  if (copied) return `Reckoned with ${sd}: what ${bay} had shown when the car went on the rollers.`;
-  return `Reckoned with ${sd}: the usual prior, until ${bay || 'the bay'} has six rounds of its own${learned ? ` (it has ${learned.groups})` : ''}.`;
+/** Where the plan's idea of the bay comes from: asked of the bay now, copied when the car went on, or any bay's. */
+function priorWords(bay: string, prior: BayPrior | null, asked: boolean): string {
+  const { scatter, mount, drift } = mediansOf(prior);
+  const figures = `${plain(scatter, 2)} % from pull to pull, ${plain(mount, 2)} % from round to round, ${plain(drift, 2)} % of drift an hour`;
+  if (prior?.learned.power)
+    return `Reckoned with ${figures}: what ${bay} ${asked ? 'has shown' : 'had shown when the car went on the rollers'}, in ${prior.jobs} jobs and ${prior.returnChecks} return checks.`;
+  return `Reckoned with ${figures}: what any bay does, until ${bay || 'the bay'} has five jobs of its own${prior ? ` (it has ${prior.jobs})` : ''}.`;
 }
 
 /** The correction factor that a bay air would give at the bay's height in the standard atmosphere and half humidity. */

@@ -9,7 +9,9 @@ const SAYS: Record<PlanShape, string> = {
   plain: 'The least: a wide interval, and the report says so.',
 };
 
-/** The shapes of a day beside each other: what each costs in minutes and what it finds in per cent. */
+const up = (percent: number) => plain(Math.ceil(percent * 10 - 1e-9) / 10, 1);
+
+/** The shapes of a day beside each other: what each costs in minutes, and what it sees and finds in per cent. */
 export function PlanShapes({
   plans,
   chosen,
@@ -49,11 +51,11 @@ export function PlanShapes({
             {p.shape === usual && <span className="text-ink-3 text-[12px] font-[450]">usual here</span>}
           </span>
           <span className="text-ink-2">{SAYS[p.shape]}</span>
-          <span className="num text-[30px] leading-tight">
-            {/* Rounded up: a plan is not said to find what it just misses. */}
-            {plain(Math.ceil(p.findsPercent * 10 - 1e-9) / 10, 1)}{' '}
-            <span className="text-ink-2 text-[13px] font-[450]">% found on 4 days of 5</span>
+          <span className="text-ink-2">This plan will see from about</span>
+          <span className="num -mt-1 text-[30px] leading-tight">
+            {/* Rounded up: a plan is not said to see what it just misses. */}±{up(p.seesFromPercent)} %
           </span>
+          <span className="text-ink-2">{up(p.findsPercent)} % found on 4 days of 5 if the bay is as usual</span>
           <span className="text-ink-2">
             {Math.floor(p.minutes / 60)} h {String(Math.round(p.minutes % 60)).padStart(2, '0')} min,{' '}
             {p.steps.map((s) => `${s.setup} ${s.settle}+${s.counted}`).join(', ')}

@@ -1,0 +1,50 @@
+import type { Job } from '../job/job.ts';
+import { endpointOf, type Endpoint } from './endpoint.ts';
+import { priorsWith, type BayPriors } from './engine/history.ts';
+import { BAND_SCATTER, modelOf, type EngineModel } from './engine/model.ts';
+import type { PrepareOptions } from './engine/parts.ts';
+import type { HeatUse } from './outcome.ts';
+import type { Selection } from './selection.ts';
+
+/** How a job is analysed: what was declared, and what is believed of its bay. */
+export interface AnalysisSettings {
+  readonly model: EngineModel;
+  readonly priors: BayPriors;
+  readonly bandPriors: BayPriors;
+  readonly heat: HeatUse;
+  readonly unstrapped: boolean;
+  /** Of the intervals, 0–1: 0.97 at both looks where an extension was declared. */
+  readonly confidence: number;
+  readonly endpoint: Endpoint;
+}
+
+export function settingsOf(job: Job, selection: Selection): AnalysisSettings {
+  const endpoint = endpointOf(job.question.measure);
+  const model = modelOf(job.bay.verdictConstants);
+  const learned = job.bay.prior?.learned ?? {};
+  const heat: HeatUse =
+    job.question.partChangesIntakeTemperature || endpoint.scale === 'additive'
+      ? 'meant-to-change'
+      : selection.used.every((c) => c.startC !== null)
+        ? 'adjusted'
+        : 'missing';
+  const own = endpoint.quantity === 'temperature' ? learned.temperature : learned.power;
+  return {
+    ...{ endpoint, model, heat },
+    priors: priorsWith(own ?? null, model),
+    bandPriors: priorsWith(learned.bands ?? null, model, BAND_SCATTER),
+    unstrapped: wasUnstrapped(job, (id) => selection.used.some((c) => c.pull.setupId === id)),
+    confidence:
+      job.question.extension === 'declared' && job.question.confidence === 0.95 ? 0.97 : job.question.confidence,
+  };
+}
+
+/** Whether the car was taken off its straps before one of the setups that were pulled. */
+export function wasUnstrapped(job: Job, pulled: (setupId: string) => boolean): boolean {
+  return job.setups.some((s) => s.remounted && pulled(s.id));
+}
+
+/** What the engine is told of the day besides its pulls. */
+export function engineOptions({ model, heat, unstrapped }: AnalysisSettings): PrepareOptions {
+  return { model, unstrapped, meantToChange: heat === 'meant-to-change' };
+}

@@ -1,0 +1,98 @@
+import type { CandidateVerdict, Narrower, Step, WidthShares } from '@prandel/core';
+import { differenceIn, interval, plain, signed, type ShownUnits } from './figures.ts';
+
+const STEP_WORDS: Readonly<Record<Step['kind'], string>> = {
+  measured: 'Means of the curves, as measured',
+  weather: 'Weather correction',
+  'start-temperature': 'Start temperature',
+  drift: 'The day’s drift, by the return check',
+  'bad-pulls': 'Pulls unlike the others weighed down',
+};
+
+/** Without one, drift and what a degree costs are read off the pulls within their rounds. */
+const NO_RETURN = 'Drift and heat, as far as the rounds tell';
+
+/** One line of how the number came about: what a step changed, and the difference after it. */
+export interface StairLine {
+  readonly kind: Step['kind'];
+  readonly words: string;
+  /** What the step changed, as printed; null for the first line. */
+  readonly change: string | null;
+  readonly after: string;
+  /** The same as plain numbers in the printed unit, for a drawing. */
+  readonly from: number;
+  readonly to: number;
+}
+
+/** A figure of the verdict's own scale: per cent, or a difference of temperature in the person's unit. */
+function scaleOf(v: Pick<CandidateVerdict, 'gain'>, units: ShownUnits): { unit: string; to: (v: number) => number } {
+  return v.gain?.percent === null ? differenceIn('°C', units) : { unit: '%', to: (value) => value };
+}
+
+/** How the number came about, line by line; a step that changed nothing is left out. Empty without a result. */
+export function stairLines(
+  v: Pick<CandidateVerdict, 'gain' | 'steps' | 'returnCheckPercent'>,
+  units: ShownUnits,
+): { readonly unit: string; readonly lines: readonly StairLine[] } {
+  const { unit, to } = scaleOf(v, units);
+  // Rounded first: what is printed adds up.
+  const after = v.steps.map((s) => Math.round(100 * to(s.after)) / 100);
+  const lines = v.steps.map((s, i): StairLine => {
+    const from = i === 0 ? 0 : after[i - 1]!;
+    return {
+      ...{
+        kind: s.kind,
+        words: s.kind === 'drift' && v.returnCheckPercent === null ? NO_RETURN : STEP_WORDS[s.kind],
+        from,
+        to: after[i]!,
+      },
+      change: i === 0 ? null : signed(after[i]! - from, 2),
+      after: signed(after[i], 2),
+    };
+  });
+  return { unit, lines: lines.filter((line, i) => i === 0 || line.from !== line.to) };
+}
+
+const SHARE_WORDS: Readonly<Record<keyof WidthShares, string>> = {
+  scatter: 'scatter from pull to pull',
+  mounts: 'how the car sits on the rollers from round to round',
+  drift: 'the day’s drift',
+  heat: 'what a degree of start temperature costs',
+};
+
+/** What the interval is made of, the largest share first, in whole per cent of its variance; shares under 1 % are left out. */
+export function widthLines(v: Pick<CandidateVerdict, 'width'>): { readonly words: string; readonly percent: number }[] {
+  if (!v.width) return [];
+  return (Object.entries(v.width.shares) as [keyof WidthShares, number][])
+    .map(([key, share]) => ({ words: SHARE_WORDS[key], percent: Math.round(100 * share) }))
+    .filter(({ percent }) => percent >= 1)
+    .sort((a, b) => b.percent - a.percent);
+}
+
+/** What would make the interval narrower: "one more round of B: about ±0.7 %". */
+export function narrowerLines(
+  v: Pick<CandidateVerdict, 'gain' | 'narrower' | 'baseline' | 'candidate'>,
+  units: ShownUnits,
+): { readonly words: string; readonly half: string }[] {
+  const { unit, to } = scaleOf(v, units);
+  return v.narrower.map((way) => ({
+    words: wayWords(way, v),
+    half: `about ±${plain(Math.ceil(10 * to(way.halfWidth) - 1e-9) / 10, 1)} ${unit}`,
+  }));
+}
+
+function wayWords(way: Narrower, { baseline, candidate }: Pick<CandidateVerdict, 'baseline' | 'candidate'>): string {
+  if (way.kind === 'known-bay') return 'A bay whose ways are known: commissioning days and return checks';
+  const names = way.rounds.map((r) => (r.side === 0 ? `back to ${baseline}` : candidate));
+  const counted = way.rounds[0]!.counted;
+  return `${names.length === 1 ? 'One more round' : 'More rounds'} of ${counted}: ${names.join(', ')}`;
+}
+
+/** "This day sees from ±0.7 %": the half-width that stands beside the result, on the same scale; empty without a result. */
+export function seesFromWords(v: Pick<CandidateVerdict, 'gain'>, units: ShownUnits): string {
+  if (!v.gain) return '';
+  const { unit, to } = scaleOf(v, units);
+  const { percent, lowPercent, highPercent, value, lowValue, highValue } = v.gain;
+  const { half } = interval(to(percent ?? value), to(lowPercent ?? lowValue), to(highPercent ?? highValue));
+  return `This day sees from ±${half} ${unit}.`;
+}
