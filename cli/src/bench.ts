@@ -1,15 +1,16 @@
 import { Buffer } from 'node:buffer';
-import { judgeJob, judgePrepared, preparePulls, PullDetector, type Job, type Judgement } from '@prandel/core';
+import { judgeJob, judgePrepared, preparePulls, PullDetector, type Job } from '@prandel/core';
 import { mapPullFile, readPullFile, rollerLine, rollerSample } from '@prandel/formats';
-import { channelCsv, curveDay, DEMO_DAYS, simulateDay } from '@prandel/simulator';
+import { channelCsv, DEMO_DAYS, simulateDay } from '@prandel/simulator';
 import Papa from 'papaparse';
+import { printCalibration } from './calibration.ts';
 
 /** Prints speed and calibration as ratios measured in one run; never a gate. */
 export function benchCommand(days: number, print: (line: string) => void): number {
   importRatio(print);
   judgeRatios(print);
   liveRatio(print);
-  calibration(days, print);
+  printCalibration(days, print);
   return 0;
 }
 
@@ -123,56 +124,4 @@ function liveRatio(print: (line: string) => void): void {
   print(
     `live: ${LIVE_CHANNELS} channels at ${LIVE_HZ} Hz: hearing a bay and finding its pulls takes ${((100 * ours) / 60).toFixed(2)} % of real time, ${(ours / bare).toFixed(2)} × a bare JSON parse of the same lines`,
   );
-}
-
-const PLANS = {
-  'A3 B3': [
-    ['A', 3],
-    ['B', 3],
-  ],
-  'A3 B3 A2': [
-    ['A', 3],
-    ['B', 3],
-    ['A2', 2],
-  ],
-  'A5 B5 A3': [
-    ['A', 5],
-    ['B', 5],
-    ['A2', 3],
-  ],
-} as const;
-
-function calibration(days: number, print: (line: string) => void): void {
-  print(`calibration over ${days} simulated days a row (seeded); nominal false claims 5 %`);
-  for (const [name, rounds] of Object.entries(PLANS)) {
-    for (const truth of [0, 1, 2, 3]) {
-      const n = truth === 0 ? days : Math.ceil(days / 4);
-      const tally = calibrate(rounds, truth, n);
-      const share = (count: number) => `${((100 * count) / n).toFixed(1)} %`;
-      const schools =
-        truth === 0
-          ? `; schools claim above zero: ${[...tally.schools].map(([id, c]) => `${id} ${share(c)}`).join(', ')}`
-          : '';
-      print(
-        `${name}, truth +${truth} %: ${truth === 0 ? 'false claims' : 'verified gain'} ${share(truth === 0 ? tally.gain + tally.loss : tally.gain)}, interval covers truth ${share(tally.covered)}, no meaningful change ${share(tally.none)}, half-width ${(tally.half / n).toFixed(2)} %${schools}`,
-      );
-    }
-  }
-}
-
-/** Counts over seeded days of one plan and one truth. */
-export function calibrate(rounds: readonly (readonly [string, number])[], truePercent: number, days: number) {
-  const tally = { gain: 0, loss: 0, none: 0, covered: 0, half: 0, schools: new Map<string, number>() };
-  for (let day = 0; day < days; day += 1) {
-    const judgement: Judgement = judgeJob(curveDay({ seed: 1000 + day, rounds, truePercent }), 'verdict');
-    const v = judgement.verdicts[0]!;
-    if (v.verdict === 'verified-gain') tally.gain += 1;
-    if (v.verdict === 'verified-loss') tally.loss += 1;
-    if (v.verdict === 'no-meaningful-change') tally.none += 1;
-    const [low, high] = [v.gain?.lowPercent ?? NaN, v.gain?.highPercent ?? NaN];
-    if (low <= truePercent && truePercent <= high) tally.covered += 1;
-    tally.half += v.gain ? (high - low) / 2 : 0;
-    for (const s of v.schools) if ((s.percent ?? 0) > 0) tally.schools.set(s.id, (tally.schools.get(s.id) ?? 0) + 1);
-  }
-  return tally;
 }

@@ -4,8 +4,8 @@ import { dirname, join } from 'node:path';
 import { beforeAll, describe, expect, test } from '@jest/globals';
 import { judgeJob } from '@prandel/core';
 import { writePackage, zip } from '@prandel/formats';
-import { DEMO_DAYS, sampleCsvFiles, simulateDay } from '@prandel/simulator';
-import { calibrate, judgeCommand, readCommand } from './index.ts';
+import { DEMO_DAYS, sampleCsvFiles, simulateDay, WORLDS } from '@prandel/simulator';
+import { afterFiftyJobs, calibrateJobs, judgeCommand, readCommand, withoutHistory } from './index.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'prandel-cli-'));
 const day = DEMO_DAYS.find((d) => d.id === 'QG-0910-2')!;
@@ -97,30 +97,39 @@ test('./prandel read understands both kinds of sample file, and exits 2 when not
   expect((await run(readCommand, join(folder, 'broken.zip'))).code).toBe(2);
 });
 
-test('calibration on simulated days: few false claims, the interval covers the truth, the schools claim a gain about every second day', () => {
-  // Nominal 5 % and 95 %; at 200 days a share has a standard error of about 1.4 %. `./prandel bench` runs thousands.
-  const days = 200;
-  const nothing = calibrate(
-    [
-      ['A', 3],
-      ['B', 3],
-      ['A2', 2],
-    ],
-    0,
-    days,
-  );
-  expect((nothing.gain + nothing.loss) / days).toBeLessThan(0.08);
-  expect(nothing.covered / days).toBeGreaterThan(0.92);
-  for (const id of ['mean', 'averageOfPeaks', 'samePosition'])
-    expect(nothing.schools.get(id)! / days).toBeGreaterThan(0.3);
-  const two = calibrate(
-    [
-      ['A', 3],
-      ['B', 3],
-      ['A2', 2],
-    ],
-    2,
-    80,
-  );
-  expect(two.gain / 40).toBeGreaterThan(0.8);
+// Nominal 5 % and 95 %; at 200 days a share has a standard error of about 1.5 %. `./prandel bench` runs thousands.
+describe('calibration on simulated days', () => {
+  test('without history the interval of a usual bay covers, claims little and finds two per cent', () => {
+    const { covers, falseClaims, halfWidth, finds2 } = withoutHistory(WORLDS.usual, 'A3 B3 A2', 240);
+    expect(covers).toBeGreaterThan(0.93);
+    expect(falseClaims).toBeLessThan(0.07);
+    expect(halfWidth).toBeGreaterThan(0.85);
+    expect(halfWidth).toBeLessThan(1.02);
+    expect(finds2).toBeGreaterThan(0.9);
+  });
+
+  test('after fifty jobs a calm bay is believed, and a wild one is honest', () => {
+    const calm = afterFiftyJobs(WORLDS.calm, 'A3 B3 A2', 120);
+    expect(calm.halfWidth).toBeLessThan(0.6);
+    expect(calm.covers).toBeGreaterThan(0.93);
+    const wild = afterFiftyJobs(WORLDS.wild, 'A3 B3 A2', 200);
+    expect(wild.covers).toBeGreaterThan(0.9);
+    expect(wild.halfWidth).toBeGreaterThan(withoutHistory(WORLDS.wild, 'A3 B3 A2', 100).halfWidth);
+  });
+
+  test('whole jobs with curves: few false claims, and the schools claim a gain about every second day', () => {
+    const days = 120;
+    const nothing = calibrateJobs([...PLAN], 0, days);
+    expect((nothing.gain + nothing.loss) / days).toBeLessThan(0.08);
+    expect(nothing.covered / days).toBeGreaterThan(0.92);
+    for (const id of ['mean', 'averageOfPeaks', 'samePosition'])
+      expect(nothing.schools.get(id)! / days).toBeGreaterThan(0.3);
+    expect(calibrateJobs([...PLAN], 2, 40).gain / 40).toBeGreaterThan(0.8);
+  });
 });
+
+const PLAN = [
+  ['A', 3],
+  ['B', 3],
+  ['A2', 2],
+] as const;

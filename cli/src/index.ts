@@ -1,3 +1,4 @@
 export { judgementDocument, judgeCommand } from './judge.ts';
 export { readCommand } from './read.ts';
-export { benchCommand, calibrate } from './bench.ts';
+export { benchCommand } from './bench.ts';
+export { afterFiftyJobs, calibrateJobs, withoutHistory } from './calibration.ts';

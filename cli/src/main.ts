@@ -13,7 +13,7 @@ switch (command) {
     process.exitCode = rest.length > 0 ? await readCommand(rest, print) : usage();
     break;
   case 'bench':
-    process.exitCode = benchCommand(Number(rest[0] ?? 2000), print);
+    process.exitCode = benchCommand(Number(rest[0] ?? 1000), print);
     break;
   default:
     process.exitCode = usage();

@@ -56,3 +56,4 @@ export * from './baseline/suspects.ts';
 export * from './bay/bayTrack.ts';
 export * from './bay/liveMessages.ts';
 export * from './verdict/bayPrior.ts';
+export * from './verdict/bayRecord.ts';

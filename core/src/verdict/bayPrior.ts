@@ -1,24 +1,7 @@
-import { pullsInOrder, type Job, type Pull } from '../job/job.ts';
-import { planComplete } from '../bay/roundProgress.ts';
 import { median } from '../statistics/summary.ts';
-import { measuredBands } from './bands.ts';
-import { endpointOf, inEngine } from './endpoint.ts';
-import {
-  jobTable,
-  learnedNoise,
-  LEAST_JOBS,
-  type BayMedians,
-  type JobTable,
-  type LearnedNoise,
-} from './engine/history.ts';
-import { modelOf, USUAL_MODEL } from './engine/model.ts';
+import { LEAST_JOBS, learnedNoise, type BayMedians, type JobTable, type LearnedNoise } from './engine/history.ts';
+import { USUAL_MODEL } from './engine/model.ts';
 import { USUAL_MEDIANS } from './engine/planFloor.ts';
-import { prepare } from './engine/prepare.ts';
-import { MEASURE_FACTS } from './measures.ts';
-import type { JudgedPull, Judgement } from './outcome.ts';
-import { roundKeys } from './rounds.ts';
-import { wasUnstrapped } from './settings.ts';
-import { sideOfSetup } from './selection.ts';
 
 /** Measures whose noise is learned together. */
 export const NOISE_CLASSES = ['power', 'bands', 'temperature'] as const;
@@ -40,94 +23,6 @@ export interface BayRecord {
   readonly returnChecks: number;
   /** Median minutes from pull to pull within its rounds, settle pulls included; null under two. */
   readonly minutesPerPull: number | null;
-}
-
-const NOTHING: BayRecord = { tables: [], returnChecks: 0, minutesPerPull: null };
-
-/**
- * What a finished job leaves to its bay: one table for the power over the window, one for each band, one for a temperature that was
- * asked about. Pulls that bear a mark (a gate overridden) or were left out say nothing about how the bay repeats.
- * @example bayRecord(newJob('1', 'x'), judgeJob(newJob('1', 'x'))).tables // []
- */
-export function bayRecord(job: Job, judgement: Judgement): BayRecord {
-  if (job.day && !planComplete(job)) return NOTHING;
-  const pullOf = new Map(job.pulls.map((p) => [p.id, p]));
-  const clean = judgement.pulls.filter((p) => p.used && !pullOf.get(p.id)!.marks?.length && p.windowMeanW > 0);
-  if (clean.length < 2) return NOTHING;
-  const keys = roundKeys(clean.map((p) => ({ ...p, round: pullOf.get(p.id)!.round })));
-  const names = [...new Set(keys)];
-  const side = (p: JudgedPull) => sideOfSetup(job, p.setupId)!;
-  const setups = new Set(clean.map(side));
-  const pulls = clean.map((p, i) => ({
-    setup: side(p),
-    round: names.indexOf(keys[i]!),
-    hours: p.hours,
-    startC: p.startAboveAirC,
-  }));
-  const options = {
-    model: modelOf(job.bay.verdictConstants),
-    unstrapped: wasUnstrapped(job, (id) => clean.some((p) => p.setupId === id)),
-    meantToChange: job.question.partChangesIntakeTemperature,
-  };
-  const prepared = prepare(pulls, options);
-  const returnChecks = names.length - setups.size;
-  const minutesPerPull = intervalOf(job);
-  if (prepared.degrees === 0) return { ...NOTHING, minutesPerPull };
-  const power = MEASURE_FACTS.windowMeanPower;
-  const table = (noiseClass: NoiseClass, values: readonly number[]) => ({
-    noiseClass,
-    table: jobTable(prepared, values),
-  });
-  const tables = [
-    table(
-      'power',
-      clean.map((p) => inEngine(power, p.windowMeanW)),
-    ),
-    ...measuredBands(clean.map((p) => p.power)).map(({ means }) =>
-      table(
-        'bands',
-        means.map((value) => inEngine(power, value)),
-      ),
-    ),
-    ...temperatureTable(job, clean, pulls, options),
-  ];
-  return { tables, returnChecks, minutesPerPull };
-}
-
-function temperatureTable(
-  job: Job,
-  clean: readonly JudgedPull[],
-  pulls: Parameters<typeof prepare>[0],
-  options: Parameters<typeof prepare>[1],
-): BayRecord['tables'] {
-  const endpoint = endpointOf(job.question.measure);
-  if (endpoint.quantity !== 'temperature') return [];
-  const own = new Map(job.pulls.map((p) => [p.id, p]));
-  const values = clean.map((p) => inEngine(endpoint, startC(job, own.get(p.id)!)));
-  if (!values.every(Number.isFinite)) return [];
-  return [{ noiseClass: 'temperature', table: jobTable(prepare(pulls, { ...options, meantToChange: true }), values) }];
-}
-
-function startC({ question }: Job, pull: Pull): number {
-  switch (question.measure) {
-    case 'intakeStartTemperature':
-      return pull.intakeStartC ?? NaN;
-    case 'coolantStartTemperature':
-      return pull.coolantStartC ?? NaN;
-    default:
-      return pull.oilStartC ?? NaN;
-  }
-}
-
-function intervalOf(job: Job): number | null {
-  const pulls = pullsInOrder(job.pulls);
-  const minutes = pulls.slice(1).flatMap((pull, i) => {
-    const before = pulls[i]!;
-    if (pull.setupId !== before.setupId || pull.round !== before.round || !pull.startedAt || !before.startedAt)
-      return [];
-    return [(Date.parse(pull.startedAt) - Date.parse(before.startedAt)) / 60_000];
-  });
-  return minutes.length < 2 ? null : median(minutes);
 }
 
 /** What a bay has learned, and what a plan on it should reckon with. */
@@ -182,7 +77,7 @@ function isLearnedNoise(value: unknown): boolean {
   const own = typeof medians === 'object' && medians !== null ? (medians as Record<string, unknown>) : {};
   return (
     whole(scatter) &&
-    whole((mountDrift).flat()) &&
+    whole(mountDrift.flat()) &&
     [own.scatter, own.mount, own.drift].every((v) => typeof v === 'number' && v > 0 && Number.isFinite(v))
   );
 }

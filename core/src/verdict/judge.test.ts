@@ -4,7 +4,8 @@ import { newJob, newPull, newSetup } from '../job/defaults.ts';
 import type { Job, Pull } from '../job/job.ts';
 import { USUAL_DAY } from '../bay/jobDay.ts';
 import { bandEdges } from './bands.ts';
-import { bayLearned, bayRecord, mediansOf } from './bayPrior.ts';
+import { bayLearned, mediansOf } from './bayPrior.ts';
+import { bayRecord } from './bayRecord.ts';
 import type { ConditionFinding } from './conditionFindings.ts';
 import { judgeJob } from './judge.ts';
 

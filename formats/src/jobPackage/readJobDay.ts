@@ -183,7 +183,7 @@ function bayPriorOf(value: unknown): BayPrior | null {
   if (value === undefined || value === null) return null;
   if (isBayPrior(value)) return value;
   throw new UnreadableError(
-    'datapackage.json: bay.prior is not what a bay learned (docs/open-format.md says what it holds). Leave it out to judge as in any bay.',
+    'datapackage.json: bay.prior is not what a bay learned (docs/job-package.md says what it holds). Leave it out to judge as in any bay.',
   );
 }
 

@@ -33,9 +33,14 @@ export function useJobChange<T>(id: string, change: (value: T) => Promise<unknow
   });
 }
 
-/** The shop's bays with their device panels, read again every few seconds. */
+/** The bays of the shop; those with rollers to hear come before those that only remember. */
 export function useBays() {
-  return useQuery({ queryKey: ['bays'], queryFn: () => ask('get', '/api/bays'), refetchInterval: 3000 });
+  return useQuery({
+    queryKey: ['bays'],
+    queryFn: () => ask('get', '/api/bays'),
+    refetchInterval: 3000,
+    select: (bays) => [...bays].sort((a, b) => Number(!a.instruments.rollers) - Number(!b.instruments.rollers)),
+  });
 }
 
 /** Records of a kind by name, a page at a time; `q` keeps those that hold words beginning so. */
