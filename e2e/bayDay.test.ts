@@ -74,7 +74,7 @@ describe('a day in the bay, from the question to the return check', () => {
           .forecastC?.[1] === 15,
       PATIENCE,
     );
-    at.bay = (await ask<{ id: string }[]>('/bays'))[0]!.id;
+    at.bay = (await ask<{ id: string; label: string }[]>('/bays')).find((b) => b.label === 'Bay 2')!.id;
   });
 
   step('the car goes on the rollers, and the baseline is pulled behind the gates', async () => {

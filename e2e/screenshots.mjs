@@ -165,7 +165,7 @@ async function bayPictures() {
       path,
       body ?? null,
     );
-  const [{ id: bay }] = await ask('GET', '/bays');
+  const { id: bay } = (await ask('GET', '/bays')).find((b) => b.label === 'Bay 2');
   const { jobs: rows } = await ask('GET', '/jobs');
   const live = rows.find((row) => row.title.includes('steering')).id;
   const act = (action, more = {}) => ask('POST', `/bays/${bay}/actions`, { action, ...more });

@@ -80,7 +80,7 @@ export function compareMarks(view: CompareView, g: Geometry, looks: ReturnType<t
   title(
     g.ribbon,
     verdict?.ribbon
-      ? `Difference ${view.candidate} \u2212 ${job.question.baselineSetup}, ${unitOf(verdict.measure, units)}, with 95 % band`
+      ? `Difference ${view.candidate} \u2212 ${job.question.baselineSetup}, ${unitOf(verdict.measure, units)}, 95 % at each speed`
       : 'No difference over engine speed: this question is about something else, or there are too few pulls.',
   );
   out.push(...endLabels(view, g, looks));

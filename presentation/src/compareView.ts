@@ -69,6 +69,33 @@ export function ribbonValue(verdict: CandidateVerdict, i: number, percent: numbe
   return fromSi((verdict.ribbon!.baseline[i]! * percent) / 100, unitOf(verdict.measure, units));
 }
 
+/** Difference and the ends of its interval at an engine speed, straight between the ribbon's points. */
+export interface RibbonReading {
+  readonly estimate: number;
+  readonly low: number;
+  readonly high: number;
+}
+
+/** @returns null outside the ribbon and in a hole */
+export function ribbonAt(
+  verdict: CandidateVerdict | undefined,
+  rpm: number | null,
+  units: ShownUnits,
+): RibbonReading | null {
+  const ribbon = verdict?.ribbon;
+  if (!verdict || !ribbon || rpm === null) return null;
+  const after = ribbon.rpm.findIndex((r) => r >= rpm);
+  if (after < 0 || (after === 0 && ribbon.rpm[0] !== rpm)) return null;
+  const before = Math.max(0, after - 1);
+  const span = ribbon.rpm[after]! - ribbon.rpm[before]!;
+  const share = span > 0 ? (rpm - ribbon.rpm[before]!) / span : 1;
+  const read = (of: Float64Array) =>
+    (1 - share) * ribbonValue(verdict, before, of[before]!, units) +
+    share * ribbonValue(verdict, after, of[after]!, units);
+  const reading = { estimate: read(ribbon.percent), low: read(ribbon.lowPercent), high: read(ribbon.highPercent) };
+  return Object.values(reading).every(Number.isFinite) ? reading : null;
+}
+
 function ribbonExtent(view: CompareView): readonly [number, number] {
   const verdict = verdictOf(view);
   if (!verdict?.ribbon) return [-1, 1];

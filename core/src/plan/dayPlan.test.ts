@@ -77,7 +77,7 @@ describe('what a plan costs and what it finds', () => {
   });
 
   test('how many counted pulls the gain that matters takes; some gains are out of reach', () => {
-    expect(pullsFor('return', 1.55, request)).toBe(3);
+    expect(pullsFor('return', 1.5, request)).toBe(4);
     expect(pullsFor('return', 0.2, request)).toBeNull();
   });
 

@@ -17,7 +17,7 @@ const LEAST_BAND_RPM = 250;
 const RIBBON_WIDTH_RPM = 250;
 const RIBBON_STEP_RPM = 100;
 /** Nodes under this weight in a band's fit are left out of its ribbon points, for speed. */
-const LIGHT_NODE = 1e-4;
+const LIGHT_NODE = 3e-5;
 /** A change of sign is worth naming where both sides of it reach this share of the interval's usual half-width (judgement). */
 const CROSSOVER_SHARE = 0.25;
 
@@ -128,7 +128,7 @@ export function sideBands(
 }
 
 /** Nodes that hold a weight worth summing in a band's fit, in the order in which they are decomposed. */
-function heavyNodes(mixture: Mixture): number[] {
+export function heavyNodes(mixture: Mixture): number[] {
   const list: number[] = [];
   nodeWeights(mixture).forEach((weight, node) => {
     if (weight > LIGHT_NODE) list.push(node);

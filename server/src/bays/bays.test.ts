@@ -39,9 +39,7 @@ describe('bays', () => {
       job: null,
     });
     expect((await ask('GET', `/api/bays/${own}/history`)).body).toEqual({
-      constants: {},
-      groups: 0,
-      checks: 0,
+      prior: { jobs: 0, returnChecks: 0, learned: {} },
       minutesPerPull: null,
     });
     expect((await ask('GET', `/api/bays/${own}/sheet`)).body).toMatchObject({ state: 'no-job', job: null, rows: [] });

@@ -2,7 +2,8 @@ import {
   compareOption,
   plain,
   rpmAt,
-  ribbonValue,
+  ribbonAt,
+  unitOf,
   setupStyles,
   shown,
   signed,
@@ -98,15 +99,8 @@ function visible(view: CompareView): SetupCurve[] {
 function ReadOut({ view, rpm }: { view: CompareView; rpm: number | null }) {
   const { units } = view;
   const verdict = verdictOf(view);
-  const i = rpm === null || !verdict?.ribbon ? -1 : verdict.ribbon.rpm.indexOf(rpm);
-  const value = (p: Float64Array) => ribbonValue(verdict!, i, p[i]!, units);
-  const half =
-    i >= 0
-      ? Math.max(
-          value(verdict!.ribbon!.highPercent) - value(verdict!.ribbon!.percent),
-          value(verdict!.ribbon!.percent) - value(verdict!.ribbon!.lowPercent),
-        )
-      : NaN;
+  const read = ribbonAt(verdict, rpm, units);
+  const half = read ? Math.max(read.high - read.estimate, read.estimate - read.low) : NaN;
   return (
     <div
       className="text-ink-2 flex min-h-[30px] flex-wrap items-center gap-x-4 gap-y-1 text-[12px] [&_b]:text-ink [&_b]:text-[13px]"
@@ -131,10 +125,10 @@ function ReadOut({ view, rpm }: { view: CompareView; rpm: number | null }) {
               </span>
             );
           })}
-          {i >= 0 && (
+          {verdict && read && (
             <span className="whitespace-nowrap">
-              {view.candidate} {'\u2212'} {view.job.question.baselineSetup}{' '}
-              <b>{signed(value(verdict!.ribbon!.percent))}</b> ±{plain(Math.ceil(half * 10) / 10, 1)} {units.power}
+              {view.candidate} {'\u2212'} {view.job.question.baselineSetup} modelled <b>{signed(read.estimate)}</b> ±
+              {plain(Math.ceil(half * 10) / 10, 1)} {unitOf(verdict.measure, units)}
             </span>
           )}
         </>
@@ -147,12 +141,9 @@ function CrossHair({ view, g, rpm }: { view: CompareView; g: Geometry; rpm: numb
   const x = xOf(g, rpm);
   const looks = setupStyles(view.job.setups);
   const verdict = verdictOf(view);
-  const i = verdict?.ribbon ? verdict.ribbon.rpm.indexOf(rpm) : -1;
-  const ribbonY = (p: Float64Array) =>
-    Math.min(
-      g.ribbon.top + g.ribbon.height,
-      Math.max(g.ribbon.top, yOf(g.ribbon, ribbonValue(verdict!, i, p[i]!, view.units))),
-    );
+  const read = ribbonAt(verdict, rpm, view.units);
+  const ribbonY = (value: number) =>
+    Math.min(g.ribbon.top + g.ribbon.height, Math.max(g.ribbon.top, yOf(g.ribbon, value)));
   const pill = g.strip.top + g.strip.height + 2;
   return (
     <svg className="pointer-events-none absolute inset-0" width={g.width} height={g.height} aria-hidden>
@@ -168,19 +159,12 @@ function CrossHair({ view, g, rpm }: { view: CompareView; g: Geometry; rpm: numb
           </g>
         ) : null;
       })}
-      {i >= 0 && Number.isFinite(verdict!.ribbon!.percent[i]!) && (
+      {read && (
         <>
-          <line
-            x1={x}
-            x2={x}
-            y1={ribbonY(verdict!.ribbon!.highPercent)}
-            y2={ribbonY(verdict!.ribbon!.lowPercent)}
-            stroke="var(--ink)"
-            strokeWidth="3"
-          />
+          <line x1={x} x2={x} y1={ribbonY(read.high)} y2={ribbonY(read.low)} stroke="var(--ink)" strokeWidth="3" />
           <circle
             cx={x}
-            cy={ribbonY(verdict!.ribbon!.percent)}
+            cy={ribbonY(read.estimate)}
             r="3.6"
             fill="var(--sheet)"
             stroke="var(--ink)"
