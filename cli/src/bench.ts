@@ -91,6 +91,7 @@ function judgeRatios(print: (line: string) => void): void {
 
 const LIVE_CHANNELS = 20;
 const LIVE_HZ = 100;
+const START_MS = Date.UTC(2026, 4, 2, 8);
 
 /** A minute of one bay as its rollers tell it: a pull of 15 s, then the run-out. */
 function liveMinute(): string[] {
@@ -101,7 +102,7 @@ function liveMinute(): string[] {
       Array.from({ length: LIVE_CHANNELS - 3 }, (_, k) => [`extra${k}_c`, 20 + k + s / 100]),
     );
     const throttle_fraction = s < 15 ? 1 : 0;
-    return rollerLine(i * 10, { engine_rpm: 50 * omega, roller_rad_s: omega, throttle_fraction, ...more });
+    return rollerLine(START_MS + i * 10, { engine_rpm: 50 * omega, roller_rad_s: omega, throttle_fraction, ...more });
   });
 }
 

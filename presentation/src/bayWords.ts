@@ -4,6 +4,7 @@ import {
   type GateFinding,
   type LimitCrossed,
   type PlainGateCode,
+  type SheetPull,
   type SheetReason,
 } from '@prandel/core';
 import { plain, temperatureStep, USUAL_UNITS, type ShownUnits } from './figures.ts';
@@ -86,4 +87,11 @@ export function crossedWords({ limit, value, level }: LimitCrossed, units: Shown
 function edgeText(edge: number): string {
   const tenths = Math.round(edge * 10);
   return plain(tenths / 10, tenths % 10 === 0 ? 0 : 1);
+}
+
+/** A pull of the round that may be unlike the others, as a sentence. */
+export function oddPullWords({ position, odd }: Pick<SheetPull, 'position' | 'odd'>): string {
+  return odd?.likelyPercent === null
+    ? `Pull ${position} has a dip that the others lack.`
+    : `Pull ${position} is not like the others (${plain(odd?.likelyPercent, 0)} %).`;
 }

@@ -64,8 +64,13 @@ export interface SheetPull {
   readonly marks: readonly string[];
   /** Peak wheel power, W; null while in review or not readable. */
   readonly peakW: number | null;
-  /** The odd one out beside the other pulls of its setup. */
-  readonly odd: boolean;
+  /** It may be unlike the other pulls of its setup, and one pull more would tell; null: nothing of the kind. */
+  readonly odd: OddPull | null;
+}
+
+/** How likely a pull is a bad one, per cent; null: it has a dip that the others lack. */
+export interface OddPull {
+  readonly likelyPercent: number | null;
 }
 
 export interface SheetCurve {

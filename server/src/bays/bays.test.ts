@@ -1,6 +1,9 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { UNKNOWN_BAY } from '@prandel/core';
-import { TestShop } from '../test/shop.ts';
+import { isBayPrior, UNKNOWN_BAY, type BayLearned, type BayPrior, type Job } from '@prandel/core';
+import { readPackage, unzip, writePackage, zip } from '@prandel/formats';
+import { DEMO_DAYS, ROLLERS, simulateDay } from '@prandel/simulator';
+import { pause } from '../test/liveShop.ts';
+import { TestShop, upload } from '../test/shop.ts';
 
 let shop: TestShop;
 const ask: TestShop['ask'] = (...asked) => shop.ask(...asked);
@@ -68,5 +71,51 @@ describe('bays', () => {
     expect((await ask('GET', `/api/bays/${crypto.randomUUID()}/sheet`)).status).toBe(404);
     // Outside the demo there is no bench to play with.
     expect((await ask('GET', '/api/bench')).status).toBe(404);
+  });
+
+  test('a bay remembers its finished jobs; a job keeps what was known when it came, and its package carries it', async () => {
+    const none = { rollers: null, weather: null, bus: null, aux: null };
+    const { kind, rollerInertiaKgM2, calibrationEpoch, elevationM, lossTorqueNm } = ROLLERS;
+    const rollers = { kind, rollerInertiaKgM2, calibrationEpoch, elevationM, lossTorqueNm };
+    const made = await ask('POST', '/api/bays', { label: 'Remembering bay', rollers, instruments: none });
+    const bay = (made.body as { id: string }).id;
+    const day = (seed: number, prior: BayPrior | null = null): Job => {
+      const job = simulateDay({ ...DEMO_DAYS[1]!, id: `R-${seed}`, seed, mishaps: [], sampleHz: 20 });
+      return { ...job, bay: { ...job.bay, label: 'Remembering bay', prior } };
+    };
+    const take = async (job: Job) =>
+      (
+        (await ask('POST', '/api/packages', upload('file', [['day.zip', await zip(writePackage(job))]]))).body as {
+          id: string;
+        }
+      ).id;
+    const learned = async (more = '') =>
+      (await ask('GET', `/api/bays/${bay}/history${more}`)).body as unknown as BayLearned;
+    const priorOf = async (id: string) =>
+      ((await ask('GET', `/api/jobs/${id}`)).body as unknown as { job: Job }).job.bay.prior;
+    const ids: string[] = [];
+    for (let seed = 1; seed <= 5; seed += 1) {
+      ids.push(await take(day(seed)));
+      for (const started = Date.now(); (await learned()).prior.jobs < seed; await pause(200))
+        if (Date.now() - started > 30_000) throw new Error(`job ${seed} never taught its bay`);
+    }
+    const known = await learned();
+    expect(known.prior.returnChecks).toBeGreaterThanOrEqual(5);
+    expect(Object.keys(known.prior.learned)).toEqual(['power', 'bands']);
+    expect(isBayPrior(known.prior)).toBe(true);
+    // Each came with what was known by then, and stays with it.
+    expect((await priorOf(ids[0]!))!.jobs).toBe(0);
+    expect((await priorOf(ids[4]!))!.jobs).toBe(4);
+    expect((await learned(`?exceptJob=${ids[0]}`)).prior.jobs).toBe(4);
+    // The sixth is judged with five, and so is its package, anywhere.
+    const sixth = await take(day(6));
+    expect(await priorOf(sixth)).toEqual(known.prior);
+    const file = (await ask('GET', `/api/jobs/${sixth}/package`)).body as unknown as Buffer;
+    const { job } = readPackage(await unzip(file));
+    expect(job.bay.prior).toEqual(known.prior);
+    // A package that bears a prior keeps it, whatever this bay knows.
+    const own = { jobs: 3, returnChecks: 1, learned: {} };
+    expect(await priorOf(await take(day(7, own)))).toEqual(own);
+    expect((await ask('GET', `/api/bays/${bay}/history?exceptJob=nothing`)).status).toBe(400);
   });
 });

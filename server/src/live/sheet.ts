@@ -31,6 +31,7 @@ import {
   type LiveSheet,
   type LiveValue,
   type ModelRange,
+  type OddPull,
   type PullFinding,
   type SheetCurve,
   type SheetState,
@@ -175,7 +176,8 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
             title: job.title,
             vehicle: job.vehicle.label,
             card: job.day?.modelCard ?? null,
-            rig: { bay: job.bay, vehicle: job.vehicle },
+            // What the bay has shown is none of a screen's business while pulls are made.
+            rig: { bay: { ...job.bay, prior: null }, vehicle: job.vehicle },
             setups: job.setups.map(({ id, label, returnsTo }) => ({ id, label, returnsTo })),
             matters: job.question.meaningfulGainPercent,
           }
@@ -217,8 +219,12 @@ function stateOf({ run, recording, review, values }: BayMoment, gate: GateNow | 
   return gate?.verdict.state ?? 'between';
 }
 
-/** Findings that a pull only gets beside its peers, and that deciding a verdict must not hang on. */
-const ODD: readonly PullFinding['code'][] = ['partial-dip', 'unlike-the-others'];
+/** What a pull only shows beside its peers, where one pull more would help. */
+function oddOf(findings: readonly PullFinding[]): OddPull | null {
+  const unlike = findings.find((f) => f.code === 'unlike-the-others');
+  if (unlike?.parameters.repeat) return { likelyPercent: unlike.parameters.likelyPercent };
+  return findings.some((f) => f.code === 'partial-dip') ? { likelyPercent: null } : null;
+}
 
 function roundOf(job: Job, run: BayRun, judgement: Judgement | null, inReview: string | null): LiveSheet['round'] {
   const progress = roundProgress(job, run.setup, run.round, run.extraSettle);
@@ -233,9 +239,7 @@ function roundOf(job: Job, run: BayRun, judgement: Judgement | null, inReview: s
       reason: p.reason,
       marks: p.marks ?? [],
       peakW: p.id === inReview ? null : (judgement?.pulls.find((j) => j.id === p.id)?.peak?.value ?? null),
-      odd:
-        p.status === 'counted' &&
-        (judgement?.pulls.find((j) => j.id === p.id)?.findings.some((f) => ODD.includes(f.code)) ?? false),
+      odd: p.status === 'counted' ? oddOf(judgement?.pulls.find((j) => j.id === p.id)?.findings ?? []) : null,
     })),
     next: { position: progress.nextPosition, status: progress.nextStatus },
     counted: progress.counted,

@@ -71,8 +71,8 @@ export function sheetOf(state: SheetState, more: Partial<LiveSheet> = {}, gate: 
       label: 'electric pump',
       number: 1,
       pulls: [
-        { id: 'B-1', position: 1, status: 'settle', reason: null, marks: [], peakW: 117_000, odd: false },
-        { id: 'B-2', position: 2, status: 'counted', reason: null, marks: [], peakW: 118_000, odd: false },
+        { id: 'B-1', position: 1, status: 'settle', reason: null, marks: [], peakW: 117_000, odd: null },
+        { id: 'B-2', position: 2, status: 'counted', reason: null, marks: [], peakW: 118_000, odd: null },
       ],
       next: { position: 3, status: 'counted' },
       counted: 3,

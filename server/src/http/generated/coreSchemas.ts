@@ -1653,6 +1653,13 @@ export const CORE_SCHEMAS = {
     ],
     description: 'Whether an imported number was already corrected or scaled by whoever exported it.',
   },
+  CoreOddPull: {
+    type: 'object',
+    properties: { likelyPercent: { type: 'number', nullable: true } },
+    required: ['likelyPercent'],
+    additionalProperties: false,
+    description: 'How likely a pull is a bad one, per cent; null: it has a dip that the others lack.',
+  },
   CoreOutsideValidity: {
     type: 'object',
     properties: {
@@ -2308,7 +2315,11 @@ export const CORE_SCHEMAS = {
         description: 'Peak wheel power, W; null while in review or not readable.',
         nullable: true,
       },
-      odd: { type: 'boolean', description: 'The odd one out beside the other pulls of its setup.' },
+      odd: {
+        anyOf: [{ $ref: '#/components/schemas/CoreOddPull' }, { type: 'object', nullable: true, enum: [null] }],
+        description:
+          'It may be unlike the other pulls of its setup, and one pull more would tell; null: nothing of the kind.',
+      },
     },
     required: ['id', 'position', 'status', 'reason', 'marks', 'peakW', 'odd'],
     additionalProperties: false,

@@ -2678,6 +2678,10 @@ export interface components {
           /** @enum {string} */
           kind: 'unknown';
         };
+    /** @description How likely a pull is a bad one, per cent; null: it has a dip that the others lack. */
+    CoreOddPull: {
+      likelyPercent: number | null;
+    };
     /** @description A quantity that lies outside the range for which a standard was published. */
     CoreOutsideValidity: {
       /** @enum {string} */
@@ -3083,8 +3087,8 @@ export interface components {
       marks: string[];
       /** @description Peak wheel power, W; null while in review or not readable. */
       peakW: number | null;
-      /** @description The odd one out beside the other pulls of its setup. */
-      odd: boolean;
+      /** @description It may be unlike the other pulls of its setup, and one pull more would tell; null: nothing of the kind. */
+      odd: components['schemas']['CoreOddPull'] | (never | null);
     };
     /** @description Why the bay is in its state: the gate's reasons, or the limit whose crossing stopped it. */
     CoreSheetReason:

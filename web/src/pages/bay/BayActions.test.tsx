@@ -60,6 +60,11 @@ describe('four actions at most', () => {
       'Fit A2 instead',
       'Car off the rollers',
     ]);
+    const odd = { ...done, pulls: done.pulls.map((p) => ({ ...p, odd: { likelyPercent: 60 } })) };
+    expect(buttons(sheetOf('between', { nextSetup: 'A', round: odd })).slice(0, 2)).toEqual([
+      'One pull more of B',
+      'Start fitting A',
+    ]);
     const again = sheetOf('between', { nextSetup: 'B', round: { ...sheetOf('between').round!, complete: true } });
     expect(buttons(again)[0]).toBe('Another round of B');
   });

@@ -200,12 +200,19 @@ function Between({
   const next = planned === on ? null : planned;
   const others = setups.filter((s) => s.id !== on && s.id !== next);
   const named = (s: (typeof setups)[number]) => `${s.id}, ${s.label}`;
+  // A pull that is unlike the others is made again while its setup is on the car; the first one stays.
+  const again = !sheet.planComplete && sheet.round?.complete && sheet.round.pulls.some((p) => p.odd);
   const unfinished = started && !sheet.planComplete && sheet.round !== null && !sheet.round.complete;
   return (
     <>
       {unfinished && (
         <button className="bay-btn pri" onClick={() => act({ action: 'resume-round' })}>
           Go on with the round of {on}
+        </button>
+      )}
+      {again && (
+        <button className="bay-btn pri" onClick={() => act({ action: 'resume-round' })}>
+          One pull more of {on}
         </button>
       )}
       {!started && on && (
@@ -218,7 +225,7 @@ function Between({
       )}
       {started && next && !sheet.planComplete && (
         <button
-          className={sheet.baseline?.suspect || unfinished ? 'bay-btn' : 'bay-btn pri'}
+          className={sheet.baseline?.suspect || unfinished || again ? 'bay-btn' : 'bay-btn pri'}
           onClick={() => act({ action: 'start-fitting', setup: next })}
         >
           Start fitting {next}
@@ -232,7 +239,7 @@ function Between({
           </span>
         </button>
       )}
-      {started && on && (
+      {started && on && !again && (
         <button
           className={planned === on && !unfinished ? 'bay-btn pri' : 'bay-btn'}
           onClick={() => act({ action: 'start-round', setup: on })}

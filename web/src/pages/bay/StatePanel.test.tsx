@@ -76,7 +76,7 @@ describe('one huge state', () => {
         reason: null,
         marks: ['Gate overridden (No time left): x'],
         peakW: null,
-        odd: false,
+        odd: null,
       },
     ];
     const said = panel(
@@ -152,10 +152,14 @@ describe('one huge state', () => {
 
   test('an odd pull is named while its setup is still on the car', () => {
     const { round } = sheetOf('between');
-    const pulls = round!.pulls.map((p) => ({ ...p, odd: p.position === 2 }));
-    expect(panel(sheetOf('between', { round: { ...round!, pulls, complete: true } }))).toContain(
-      'Pull 2 is the odd one out. Set it aside and pull it again while B is on the car.',
+    const odd = (likelyPercent: number | null) => {
+      const pulls = round!.pulls.map((p) => ({ ...p, odd: p.position === 2 ? { likelyPercent } : null }));
+      return panel(sheetOf('between', { round: { ...round!, pulls, complete: true } }));
+    };
+    expect(odd(87)).toContain(
+      'Pull 2 is not like the others (87 %). Make one pull more while B is on the car; nothing is thrown away.',
     );
+    expect(odd(null)).toContain('Pull 2 has a dip that the others lack. Make one pull more');
   });
 
   test('a person who reads hp and °F gets the whole sheet in them', () => {

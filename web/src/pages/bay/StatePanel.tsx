@@ -1,6 +1,7 @@
 import {
   gainInterval,
   nextStep,
+  oddPullWords,
   plain,
   reasonWords,
   resultSentence,
@@ -218,7 +219,7 @@ function Between({ sheet, units }: { sheet: LiveSheet; units: ShownUnits }) {
         </p>
         {odd && (
           <p className="state-say font-[650]">
-            Pull {odd.position} is the odd one out. Set it aside and pull it again while {round.setup} is on the car.
+            {oddPullWords(odd)} Make one pull more while {round.setup} is on the car; nothing is thrown away.
           </p>
         )}
         {sheet.baseline && <Baseline baseline={sheet.baseline} units={units} />}
