@@ -235,6 +235,8 @@ function seen(
   const contrasts = request.candidates.map((_, k) =>
     Array.from({ length: k + 2 }, (__, i) => (i === 0 ? -1 : i === k + 1 ? 1 : 0)),
   );
+  // A commissioning day compares nothing.
+  if (contrasts.length === 0) return { seesFromPercent: Infinity, findsPercent: Infinity };
   const floor = Math.max(...planFloors(rounds, contrasts, prior, mediansOf(request.prior), { model }));
   return { seesFromPercent: truePercent(floor), findsPercent: truePercent(FOUND_FLOORS * floor) };
 }

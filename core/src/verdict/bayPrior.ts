@@ -7,6 +7,9 @@ import { USUAL_MEDIANS } from './engine/planFloor.ts';
 export const NOISE_CLASSES = ['power', 'bands', 'temperature'] as const;
 export type NoiseClass = (typeof NOISE_CLASSES)[number];
 
+/** Until so many return checks and reference rounds are in, nobody knows how a bay drifts (judgement backed by simulated days). */
+export const RETURN_CHECKS_NEEDED = 8;
+
 /** What a bay had shown of itself on some day. A job keeps the one it was judged with; a package carries it. */
 export interface BayPrior {
   /** Finished jobs, and return checks and reference rounds among them. */

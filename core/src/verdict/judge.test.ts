@@ -379,6 +379,21 @@ describe('what a bay learns of itself', () => {
     expect(found.map((f) => f.code)).toContain('unlike-this-bay');
   });
 
+  test('a commissioning day compares nothing and teaches all the same', () => {
+    const rounds = { ...day(0), question: { ...day(0).question, candidateSetups: [] } };
+    const own = { ...rounds, pulls: rounds.pulls.filter((p) => p.setupId !== 'B') };
+    expect(judgeJob(own).verdicts).toEqual([]);
+    expect(recordOf(own)).toMatchObject({
+      returnChecks: 1,
+      tables: [
+        { noiseClass: 'power' },
+        ...recordOf(day(0))
+          .tables.slice(1)
+          .map(() => ({})),
+      ],
+    });
+  });
+
   test('marked pulls, pulls left out and jobs in mid-plan teach nothing', () => {
     const marked = day(1, { '*': { pull: { marks: ['Gate overridden.'] } } });
     expect(recordOf(marked).tables).toEqual([]);

@@ -8,6 +8,7 @@ import {
 import { nodeWeights } from './engine/answer.ts';
 import { unlikeToday } from './engine/history.ts';
 import type { MeasuredDay } from './measuredDay.ts';
+import { RETURN_CHECKS_NEEDED } from './bayPrior.ts';
 import type { Selection } from './selection.ts';
 import type { AnalysisSettings } from './settings.ts';
 
@@ -19,8 +20,6 @@ interface NotedInput {
   readonly side: number;
 }
 
-/** Until so many return checks and reference rounds are in, nobody knows how a bay drifts (judgement backed by simulated days). */
-export const RETURN_CHECKS_NEEDED = 8;
 /** Over this share of the weight the bay is not itself today. */
 const UNLIKE_SHARE = 0.5;
 

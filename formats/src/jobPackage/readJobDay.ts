@@ -39,7 +39,9 @@ export function assemble(
   const candidateSetups = Array.isArray(question.candidateSetups)
     ? question.candidateSetups.filter((s) => typeof s === 'string')
     : [];
-  if (!baselineSetup || candidateSetups.length === 0)
+  // A commissioning day compares nothing, and says so.
+  const nothing = Array.isArray(question.candidateSetups) && question.candidateSetups.length === 0;
+  if (!baselineSetup || (candidateSetups.length === 0 && !nothing))
     throw new UnreadableError('datapackage.json: prandel.question needs baselineSetup and candidateSetups.');
   const choice = <T extends string>(value: string | null, allowed: readonly T[], name: string): T | null => {
     if (value === null) return null;

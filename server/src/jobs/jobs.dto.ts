@@ -78,9 +78,11 @@ export class PlanStepDto {
 export class QuestionDto {
   @ApiProperty() @IsString() @Length(1, 400, { message: 'Write the question in words.' }) text: string;
   @ApiProperty() @IsString() @Length(1, 20) baselineSetup: string;
-  @ApiProperty({ type: [String] })
+  @ApiProperty({
+    type: [String],
+    description: 'Empty on a commissioning day: rounds of one setup, nothing is compared.',
+  })
   @IsArray()
-  @ArrayMinSize(1, { message: 'Name at least one setup to compare.' })
   @ArrayMaxSize(LIMITS.setupsPerJob)
   @IsString({ each: true })
   @Length(1, 20, { each: true })
@@ -197,6 +199,10 @@ export class SetupDto {
   @TableOf('text', 30)
   state: Record<string, string>;
   @ApiPropertyOptional() @IsOptional() @IsBoolean() closedCourseOnly?: boolean;
+  @ApiPropertyOptional({ description: 'The car was off its straps before it.' })
+  @IsOptional()
+  @IsBoolean()
+  remounted?: boolean;
 }
 
 export class NewJob {
@@ -230,7 +236,6 @@ export class SetupEdit extends PartialType(OmitType(SetupDto, ['id'] as const)) 
     number | null;
   @ApiPropertyOptional({ nullable: true, type: String }) @OrNull() @IsString() @Length(1, 20) currency?: string | null;
   @ApiPropertyOptional({ nullable: true, type: String }) @OrNull() @IsString() @Length(1, 200) supplier?: string | null;
-  @ApiPropertyOptional() @IsOptional() @IsBoolean() remounted?: boolean;
 }
 
 /** A change of a job: every member holds named fields only, and what is not named stays as it is. */

@@ -306,6 +306,7 @@ function asSetup(dto: SetupDto): Setup {
     changes: dto.changes,
     state,
     closedCourseOnly: dto.closedCourseOnly ?? false,
+    remounted: dto.remounted ?? false,
   };
 }
 
@@ -323,6 +324,10 @@ function checkQuestion(job: Job): void {
   for (const id of [job.question.baselineSetup, ...job.question.candidateSetups]) {
     if (!ids.has(id)) throw new BadRequestException(`The question names setup "${id}", which the job does not have.`);
   }
+  if (job.question.candidateSetups.length === 0 && job.question.plan.length < 2)
+    throw new BadRequestException(
+      'Name at least one setup to compare. A commissioning day compares nothing, but plans two rounds or more of one setup.',
+    );
   for (const pull of job.pulls)
     if (!ids.has(pull.setupId))
       throw new BadRequestException(`Setup "${pull.setupId}" has pulls and cannot be taken away.`);

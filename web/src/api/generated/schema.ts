@@ -1307,6 +1307,7 @@ export interface components {
     QuestionDto: {
       text: string;
       baselineSetup: string;
+      /** @description Empty on a commissioning day: rounds of one setup, nothing is compared. */
       candidateSetups: string[];
       /** @enum {string} */
       measure:
@@ -1333,6 +1334,8 @@ export interface components {
         [key: string]: string;
       };
       closedCourseOnly?: boolean;
+      /** @description The car was off its straps before it. */
+      remounted?: boolean;
     };
     MethodDto: {
       /** @enum {string} */
@@ -1428,6 +1431,7 @@ export interface components {
     QuestionEdit: {
       text?: string;
       baselineSetup?: string;
+      /** @description Empty on a commissioning day: rounds of one setup, nothing is compared. */
       candidateSetups?: string[];
       /** @enum {string} */
       measure?:
@@ -1466,12 +1470,13 @@ export interface components {
         [key: string]: string;
       };
       closedCourseOnly?: boolean;
+      /** @description The car was off its straps before it. */
+      remounted?: boolean;
       id: string;
       partCost?: number | null;
       labourHours?: number | null;
       currency?: string | null;
       supplier?: string | null;
-      remounted?: boolean;
     };
     CalibrationEdit: {
       /** @enum {string|null} */

@@ -1,5 +1,5 @@
 import { instrumentFaultWords, lastGoodWords } from '@prandel/presentation';
-import { mediansOf } from '@prandel/core';
+import { mediansOf, RETURN_CHECKS_NEEDED } from '@prandel/core';
 import { useQuery } from '@tanstack/react-query';
 import { Plus } from 'lucide-react';
 import { useState } from 'react';
@@ -10,6 +10,7 @@ import { useBays, useUnits } from '../../api/hooks.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { BayForm, INSTRUMENTS } from './BayForm.tsx';
 import { BenchCard } from './BenchCard.tsx';
+import { CommissioningDay } from './CommissioningDay.tsx';
 import { DeleteBay, DeletedBays } from './DeletedBays.tsx';
 import { Quarantine } from './Quarantine.tsx';
 import { Changeable, For } from '../../parts/May.tsx';
@@ -114,7 +115,7 @@ export function BaysPage() {
           <Changeable>
             <Quarantine bay={bay.id} />
           </Changeable>
-          <Learned bay={bay.id} />
+          <Learned bay={bay.id} label={bay.label} />
           {open === bay.id && <BayForm bay={bay} onDone={() => setOpen(null)} />}
         </section>
       ))}
@@ -129,7 +130,7 @@ export function BaysPage() {
 }
 
 /** How the bay scatters, mounts and drifts, from its own days; what any bay does while they are few. */
-function Learned({ bay }: { bay: string }) {
+function Learned({ bay, label }: { bay: string; label: string }) {
   const learned = useQuery({
     queryKey: ['bay-history', bay],
     queryFn: () => ask('get', '/api/bays/{id}/history', { params: { path: { id: bay } } }),
@@ -140,12 +141,20 @@ function Learned({ bay }: { bay: string }) {
   const { scatter, mount, drift } = mediansOf(prior);
   const figures = `pulls repeat within ${scatter.toFixed(2)} %, rounds within ${mount.toFixed(2)} %, the day drifts by ${drift.toFixed(2)} % an hour`;
   return (
-    <p className="text-ink-2">
-      {prior.learned.power
-        ? `From ${prior.jobs} jobs: ${figures}.`
-        : `Taken as usual until five jobs are in (so far ${prior.jobs}): ${figures}.`}{' '}
-      {prior.returnChecks < 8 && `Drift of this bay not known: ${prior.returnChecks} of 8 return checks are in.`}
-    </p>
+    <>
+      <p className="text-ink-2">
+        {prior.learned.power
+          ? `From ${prior.jobs} jobs: ${figures}.`
+          : `Taken as usual until five jobs are in (so far ${prior.jobs}): ${figures}.`}{' '}
+        {prior.returnChecks < RETURN_CHECKS_NEEDED &&
+          `Drift of this bay not known: ${prior.returnChecks} of ${RETURN_CHECKS_NEEDED} return checks are in.`}
+      </p>
+      {prior.returnChecks < RETURN_CHECKS_NEEDED && (
+        <For role="technician">
+          <CommissioningDay label={label} />
+        </For>
+      )}
+    </>
   );
 }
 

@@ -166,6 +166,16 @@ export function ComparePage() {
           .
         </div>
       )}
+      {view && judgement && job.question.candidateSetups.length === 0 && (
+        <div className="grid gap-2.5">
+          <Notice kind="plain">
+            A commissioning day: nothing is compared. What its rounds say of the bay is used from the fifth job on.
+          </Notice>
+          <section className="sheet px-3 py-2" aria-label="Curves">
+            <CompareChart view={view} rpm={rpm} onRpm={setRpm} />
+          </section>
+        </div>
+      )}
       {view && verdict && judgement && (
         <div
           className="grid items-start gap-3 grid-cols-[minmax(0,1fr)] lg:grid-cols-[minmax(0,1fr)_384px]"

@@ -73,7 +73,9 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
           <dl className="text-ink-2 grid grid-cols-[auto_1fr] gap-x-4 gap-y-0.5 text-[12.5px] [&_dd]:text-right [&_dd]:text-ink">
             <dt>Compared</dt>
             <dd>
-              {question.candidateSetups.join(', ')} against {question.baselineSetup}
+              {question.candidateSetups.length > 0
+                ? `${question.candidateSetups.join(', ')} against ${question.baselineSetup}`
+                : 'nothing: a commissioning day'}
             </dd>
             <dt>Agreed window</dt>
             <dd>{question.windowRpm ? `${question.windowRpm.join('–')} rpm` : 'not declared'}</dd>
