@@ -137,6 +137,8 @@ export interface LiveSheet {
   readonly quarantined: number;
   readonly repeatabilityPercent: number | null;
   readonly halfWidth: { readonly value: number; readonly unit: '%' | '°C' } | null;
+  /** Before there is an interval: the plan will see from about ±F, per cent; null once there is one, and without a plan. */
+  readonly planSeesFromPercent: number | null;
   readonly settled: Settled;
   readonly curves: readonly SheetCurve[];
   readonly override: { readonly reason: string } | null;

@@ -2,10 +2,12 @@ import { describe, expect, test } from '@jest/globals';
 import { correctionFactor } from '../correction/standards.ts';
 import { truePercent } from '../verdict/percent.ts';
 import { USUAL_DAY } from '../bay/jobDay.ts';
-import { newJob } from '../job/defaults.ts';
+import { newJob, newSetup } from '../job/defaults.ts';
 import {
   comparePlans,
   planDay,
+  planRequestOf,
+  planSeesFrom,
   planWarnings,
   pullsFor,
   startingPlan,
@@ -74,6 +76,17 @@ describe('what a plan costs and what it finds', () => {
     expect(plans.middle!.findsPercent).toBeLessThan(plans.return!.findsPercent);
     expect(plans.middle!.minutes).toBeGreaterThan(plans.return!.minutes);
     expect(comparePlans(request).map((p) => p.shape)).not.toContain('middle');
+  });
+
+  test('a job’s own plan sees what its shape was said to see; without a plan nothing is said', () => {
+    const base = newJob('1', 'x');
+    expect(planSeesFrom(base)).toBeNull();
+    const shape = planDay('return', planRequestOf(base));
+    const setups = [...base.setups, { ...newSetup('A2', 'return check', 'A'), returnsTo: 'A' }];
+    const planned = { ...base, setups, question: { ...base.question, plan: shape.steps } };
+    expect(planSeesFrom(planned)).toBeCloseTo(shape.seesFromPercent, 9);
+    const warm = { ...planned.question, measure: 'oilStartTemperature' as const };
+    expect(planSeesFrom({ ...planned, question: warm })).toBeNull();
   });
 
   test('how many counted pulls the gain that matters takes; some gains are out of reach', () => {

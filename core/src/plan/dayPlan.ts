@@ -2,9 +2,10 @@ import { mediansOf, type BayPrior } from '../verdict/bayPrior.ts';
 import { priorsWith } from '../verdict/engine/history.ts';
 import { modelOf, type VerdictConstants } from '../verdict/engine/model.ts';
 import { planFloors, type PlannedEngineRound } from '../verdict/engine/planFloor.ts';
+import { MEASURE_FACTS } from '../verdict/measures.ts';
 import { truePercent } from '../verdict/percent.ts';
 import { newSetup } from '../job/defaults.ts';
-import type { Job, PlanStep, Setup } from '../job/job.ts';
+import { repeatedSetup, type Job, type PlanStep, type Setup } from '../job/job.ts';
 import { USUAL_DAY, type DayPlan, type PlanShape } from '../bay/jobDay.ts';
 import { tolerance } from '../bay/houseMethod.ts';
 import { orderedCandidates } from './drawnOrder.ts';
@@ -218,16 +219,17 @@ export function setupsForPlan(job: Job, steps: readonly PlanStep[]): Setup[] {
 /** Gains of this many floors are found on 80 % of days if the bay is as usual (simulated days). */
 const FOUND_FLOORS = 1.43;
 
-/** What a plan sees: the candidate that it sees least well decides. */
-function seen(
+/** F of a plan, log-percent: the candidate that it sees least well decides. Infinite where nothing is compared. */
+function floorOf(
   blocks: readonly DayBlock[],
   steps: readonly PlanStep[],
   request: PlanRequest,
-): Pick<PlannedDay, 'seesFromPercent' | 'findsPercent'> {
+  candidateOf: (setup: string) => number,
+): number {
   const model = modelOf(request.constants ?? {});
   const starts = blocks.filter((b) => b.kind === 'pulls').map((b) => b.pullMin);
   const rounds = steps.map((s, i): PlannedEngineRound => ({
-    setup: request.candidates.findIndex((c) => s.setup === c || s.setup === `${c}2`) + 1,
+    setup: candidateOf(s.setup) + 1,
     counted: s.counted,
     startHours: starts[i]![s.settle]! / 60,
   }));
@@ -236,9 +238,32 @@ function seen(
     Array.from({ length: k + 2 }, (__, i) => (i === 0 ? -1 : i === k + 1 ? 1 : 0)),
   );
   // A commissioning day compares nothing.
-  if (contrasts.length === 0) return { seesFromPercent: Infinity, findsPercent: Infinity };
-  const floor = Math.max(...planFloors(rounds, contrasts, prior, mediansOf(request.prior), { model }));
+  if (contrasts.length === 0) return Infinity;
+  return Math.max(...planFloors(rounds, contrasts, prior, mediansOf(request.prior), { model }));
+}
+
+function seen(
+  blocks: readonly DayBlock[],
+  steps: readonly PlanStep[],
+  request: PlanRequest,
+): Pick<PlannedDay, 'seesFromPercent' | 'findsPercent'> {
+  const candidateOf = (setup: string) => request.candidates.findIndex((c) => setup === c || setup === `${c}2`);
+  const floor = floorOf(blocks, steps, request, candidateOf);
   return { seesFromPercent: truePercent(floor), findsPercent: truePercent(FOUND_FLOORS * floor) };
+}
+
+/**
+ * F of the plan that a job follows: it will see from about ±F, true per cent. Null without a plan or candidates, and for a temperature.
+ * @example planSeesFrom(newJob('1', 'x')) // null
+ */
+export function planSeesFrom(job: Job): number | null {
+  const { plan, candidateSetups, measure } = job.question;
+  const planned = (setup: string) => plan.some((s) => repeatedSetup(job.setups, s.setup) === setup);
+  if (MEASURE_FACTS[measure].scale !== 'log' || candidateSetups.length === 0) return null;
+  if (![job.question.baselineSetup, ...candidateSetups].every(planned)) return null;
+  const request = planRequestOf(job);
+  const candidateOf = (setup: string) => request.candidates.indexOf(repeatedSetup(job.setups, setup));
+  return truePercent(floorOf(layOut(plan, request), plan, request, candidateOf));
 }
 
 const MOST_COUNTED = 12;

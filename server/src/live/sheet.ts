@@ -13,6 +13,7 @@ import {
   gateVerdict,
   limitsCrossed,
   extensionOf,
+  planSeesFrom,
   pullsMissing,
   plannedRoundsLeft,
   pullsInOrder,
@@ -190,6 +191,7 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
     quarantined: moment.quarantined,
     repeatabilityPercent: review?.repeatabilityPercent ?? null,
     halfWidth: moment.review ? null : (review?.halfWidth ?? null),
+    planSeesFromPercent: job && !review?.halfWidth && !moment.review ? planFloorOf(job) : null,
     settled: review?.settled ?? 'too-few',
     curves: job && run && judgement && !moment.review ? curvesOf(job, run, judgement) : [],
     override: run?.override ? { reason: run.override.reason } : null,
@@ -206,6 +208,28 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
     track: job && run ? bayTrack(job, run, moment.atMs) : null,
     air: airOf(moment),
   };
+}
+
+/** Plans whose floor was worked out, by what it hangs on: a sheet is made many times a second. */
+const floors = new Map<string, number | null>();
+
+function planFloorOf(job: Job): number | null {
+  const { question, setups, bay, day, method } = job;
+  const key = JSON.stringify([
+    question.plan,
+    question.candidateSetups,
+    setups,
+    bay.prior,
+    bay.verdictConstants,
+    day?.plan,
+    method,
+  ]);
+  const known = floors.get(key);
+  if (known !== undefined) return known;
+  const floor = planSeesFrom(job);
+  if (floors.size >= 20) floors.clear();
+  floors.set(key, floor);
+  return floor;
 }
 
 function stateOf({ run, recording, review, values }: BayMoment, gate: GateNow | null): SheetState {

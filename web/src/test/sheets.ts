@@ -87,6 +87,7 @@ export function sheetOf(state: SheetState, more: Partial<LiveSheet> = {}, gate: 
     unclaimed: 0,
     repeatabilityPercent: null,
     halfWidth: null,
+    planSeesFromPercent: null,
     settled: 'too-few',
     curves: [],
     override: null,

@@ -1335,6 +1335,12 @@ export const CORE_SCHEMAS = {
           { type: 'object', nullable: true, enum: [null] },
         ],
       },
+      planSeesFromPercent: {
+        type: 'number',
+        description:
+          'Before there is an interval: the plan will see from about ±F, per cent; null once there is one, and without a plan.',
+        nullable: true,
+      },
       settled: { $ref: '#/components/schemas/CoreSettled' },
       curves: { type: 'array', items: { $ref: '#/components/schemas/CoreSheetCurve' } },
       override: {
@@ -1446,6 +1452,7 @@ export const CORE_SCHEMAS = {
       'quarantined',
       'repeatabilityPercent',
       'halfWidth',
+      'planSeesFromPercent',
       'settled',
       'curves',
       'override',

@@ -63,8 +63,17 @@ export function Round({ sheet, units = USUAL_UNITS }: { sheet: LiveSheet; units?
           </dd>
         </div>
         <div>
-          <dt>Interval so far</dt>
-          <dd className="num">{sheet.halfWidth === null ? '–' : `±${halfWords(sheet.halfWidth, units)}`}</dd>
+          {sheet.halfWidth === null && sheet.planSeesFromPercent !== null ? (
+            <>
+              <dt>Plan sees from</dt>
+              <dd className="num">±{plain(Math.ceil(10 * sheet.planSeesFromPercent - 1e-9) / 10, 1)} %</dd>
+            </>
+          ) : (
+            <>
+              <dt>Interval so far</dt>
+              <dd className="num">{sheet.halfWidth === null ? '–' : `±${halfWords(sheet.halfWidth, units)}`}</dd>
+            </>
+          )}
         </div>
       </dl>
       {sheet.track && sheet.job && <DayStrip track={sheet.track} setups={sheet.job.setups} />}

@@ -69,7 +69,7 @@ export function TodayPage() {
             </p>
           )}
         </section>
-        <NeedsYou bays={sheets} rows={rows} />
+        <NeedsYou bays={sheets.filter(({ bay }) => bay.job ?? bay.instruments.rollers)} rows={rows} />
       </div>
     </div>
   );
