@@ -2524,6 +2524,8 @@ export interface components {
             unit: '%' | '°C';
           }
         | (never | null);
+      /** @description Before there is an interval: the plan will see from about ±F, per cent; null once there is one, and without a plan. */
+      planSeesFromPercent: number | null;
       settled: components['schemas']['CoreSettled'];
       curves: components['schemas']['CoreSheetCurve'][];
       override:
