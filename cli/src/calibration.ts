@@ -17,6 +17,8 @@ export interface Calibrated {
   readonly falseClaims: number;
   readonly covers: number;
   readonly halfWidth: number;
+  /** Standard error of the mean half-width over the days. */
+  readonly halfWidthError: number;
   /** Days of a part worth 1 % and 2 % that are called a gain. */
   readonly finds1: number;
   readonly finds2: number;
@@ -29,7 +31,7 @@ const JOBS_A_BAY = 50;
 
 /** Reads so many days of a world without a gain; the same day with a gain is the same interval moved. */
 function readDays(world: World, plan: string, days: number, random: Random, prior: NodePrior): Calibrated {
-  let [falseClaims, covers, halfWidth, finds1, finds2] = [0, 0, 0, 0, 0];
+  let [falseClaims, covers, halfWidth, squares, finds1, finds2] = [0, 0, 0, 0, 0, 0];
   for (let day = 0; day < days; day += 1) {
     const { pulls, y } = worldDay(world, plan, [0], random);
     const prepared = prepare(pulls);
@@ -37,6 +39,7 @@ function readDays(world: World, plan: string, days: number, random: Random, prio
     if (low > 0 || high < 0) falseClaims += 1;
     else covers += 1;
     halfWidth += (high - low) / 2;
+    squares += ((high - low) / 2) ** 2;
     // A gain adds to every pull of B alike: estimate and ends move by it and nothing else changes.
     if (low + 100 * Math.log(1.01) > 0) finds1 += 1;
     if (low + 100 * Math.log(1.02) > 0) finds2 += 1;
@@ -44,6 +47,7 @@ function readDays(world: World, plan: string, days: number, random: Random, prio
   const share = (count: number) => count / days;
   return {
     ...{ falseClaims: share(falseClaims), covers: share(covers), halfWidth: halfWidth / days },
+    halfWidthError: Math.sqrt(Math.max(0, squares / days - (halfWidth / days) ** 2) / days),
     ...{ finds1: share(finds1), finds2: share(finds2) },
   };
 }
@@ -70,6 +74,7 @@ export function afterFiftyJobs(world: World, plan: string, days: number): Calibr
     falseClaims: mean((r) => r.falseClaims),
     covers: mean((r) => r.covers),
     halfWidth: mean((r) => r.halfWidth),
+    halfWidthError: mean((r) => r.halfWidthError) / Math.sqrt(bays),
     finds1: mean((r) => r.finds1),
     finds2: mean((r) => r.finds2),
   };
@@ -101,6 +106,8 @@ const ROWS: readonly Row[] = [
   row(WORLDS.quietDrifter, 'A3 B3', '0.8, 1.66', '6.4, 1.20 | 95.7, 1.12'),
 ];
 
+/** A mean half-width with its standard error. */
+const width = (c: Calibrated) => `${c.halfWidth.toFixed(3)} (±${c.halfWidthError.toFixed(3)})`;
 const percent = (share: number) => (100 * share).toFixed(1);
 
 /** Prints the calibration table: what this run gave beside the published figures of this engine and of the one before it. */
@@ -113,7 +120,7 @@ export function printCalibration(days: number, print: (line: string) => void): v
     const now = withoutHistory(world, plan, days);
     const later = afterFiftyJobs(world, plan, days);
     print(
-      `${world.name}, ${plan}: ${percent(now.falseClaims)}, ${percent(now.covers)}, ${percent(now.finds1)}, ${percent(now.finds2)}, ${now.halfWidth.toFixed(2)}; after 50 jobs: ${percent(later.covers)}, ${later.halfWidth.toFixed(2)}  [published: ${published}; the engine before: ${before}]`,
+      `${world.name}, ${plan}: ${percent(now.falseClaims)}, ${percent(now.covers)}, ${percent(now.finds1)}, ${percent(now.finds2)}, ${width(now)}; after 50 jobs: ${percent(later.covers)}, ${width(later)}  [published: ${published}; the engine before: ${before}]`,
     );
   }
   printSchools(Math.min(days, 400), print);

@@ -2,7 +2,7 @@ import { atGrid, boxcar, fromRpm, GRID_STEP_RPM, toRpm, windowMean, type GridCur
 import { mean, median } from '../statistics/summary.ts';
 import { mixtureMean, mixtureQuantile, merged, nodeWeights, noiseOf } from './engine/answer.ts';
 import { fit, type Mixture } from './engine/fit.ts';
-import { weighedDay, type NoiseNode } from './engine/plugIn.ts';
+import { weighedDays, type WeighedDay } from './engine/plugIn.ts';
 import { bandCorrelation, together } from './engine/together.ts';
 import { decide, margins } from './decide.ts';
 import { inEngine } from './endpoint.ts';
@@ -54,7 +54,8 @@ interface BandFit {
   readonly edges: readonly [number, number];
   readonly means: readonly number[];
   readonly values: readonly number[];
-  readonly node: NoiseNode;
+  /** The contrast of each candidate at the band's own plug-in node; in the order of `MeasuredDay.sides`, like the mixtures. */
+  readonly weighed: readonly WeighedDay[];
   /** One a candidate, in the order of `MeasuredDay.sides`. */
   readonly mixtures: readonly Mixture[];
 }
@@ -75,10 +76,12 @@ export interface BandFits {
 /** The same engine, on the same prepared day, per band and per ribbon point. */
 export function fitBands(day: MeasuredDay, settings: AnalysisSettings): BandFits {
   const curves = day.used.map((c) => settings.endpoint.curve(c.power));
+  const contrasts = day.sides.map(contrastOf);
   const bands = measuredBands(curves).map(({ edges, means }): BandFit => {
     const values = means.map((value) => inEngine(settings.endpoint, value));
     const mixtures = fit(day.prepared, values, day.aims, settings.bandPriors.prior);
-    return { edges, means, values, mixtures, node: noiseOf(day.prepared.model, mixtures[0]!).geometric };
+    const { geometric } = noiseOf(day.prepared.model, mixtures[0]!);
+    return { edges, means, values, mixtures, weighed: weighedDays(day.prepared, contrasts, geometric) };
   });
   return { bands, ribbon: fitRibbon(day, curves, bands, settings) };
 }
@@ -93,11 +96,7 @@ export function sideBands(
 ): Band[] {
   const { confidence, endpoint } = settings;
   if (shared.bands.length === 0) return [];
-  const contrast = contrastOf(day.sides[place]!);
-  const fitted = shared.bands.map(({ values, node }) => ({
-    y: values,
-    node: weighedDay(day.prepared, contrast, node),
-  }));
+  const fitted = shared.bands.map(({ values, weighed }) => ({ y: values, node: weighed[place]! }));
   const mixtures = shared.bands.map((b) => b.mixtures[place]!);
   const ends = together(
     mixtures.map((m) => merged(m)),

@@ -1,9 +1,9 @@
 import type { Job } from '../job/job.ts';
 import { steady } from '../statistics/summary.ts';
 import { merged, mixtureMean, mixtureQuantile, noiseOf } from './engine/answer.ts';
-import { aimAt, fit } from './engine/fit.ts';
+import { combinedAim, fit } from './engine/fit.ts';
 import { covarianceAt } from './engine/parts.ts';
-import { weighedDay } from './engine/plugIn.ts';
+import { weighedDays } from './engine/plugIn.ts';
 import { candidateCorrelation, together } from './engine/together.ts';
 import { contrastOf, type MeasuredDay } from './measuredDay.ts';
 import type { Contrast, Difference, Judgement } from './outcome.ts';
@@ -13,13 +13,8 @@ import type { AnalysisSettings } from './settings.ts';
 /** Pairs of candidates against each other, and the interaction of two factors that were run alone and together. */
 export function contrastsOf(job: Job, day: MeasuredDay, settings: AnalysisSettings): Contrast[] {
   const names = day.sides.map((side) => job.question.candidateSetups[side - 1]!);
-  const wanted: { readonly of: Contrast['of']; readonly contrast: number[] }[] = [];
-  const add = (of: Contrast['of'], weights: readonly number[]) => {
-    const contrast = new Array<number>(Math.max(...day.sides) + 1).fill(0);
-    weights.forEach((w, i) => (contrast[day.sides[i]!] = w));
-    contrast[0] = -weights.reduce((a, b) => a + b, 0);
-    wanted.push({ of, contrast });
-  };
+  const wanted: { readonly of: Contrast['of']; readonly weights: readonly number[] }[] = [];
+  const add = (of: Contrast['of'], weights: readonly number[]) => wanted.push({ of, weights });
   names.forEach((a, i) =>
     names.forEach((b, j) => {
       if (i < j)
@@ -48,7 +43,7 @@ export function contrastsOf(job: Job, day: MeasuredDay, settings: AnalysisSettin
   );
   if (wanted.length === 0) return [];
   const { confidence } = settings;
-  const aims = wanted.map(({ contrast }) => aimAt(day.prepared, contrast));
+  const aims = wanted.map(({ weights }) => combinedAim(day.prepared, day.aims, weights));
   return fit(day.prepared, day.values, aims, settings.priors.prior).map((mixture, i) => {
     const read = merged(mixture);
     const [low, high] = [mixtureQuantile(read, (1 - confidence) / 2), mixtureQuantile(read, (1 + confidence) / 2)];
@@ -93,7 +88,7 @@ export function simultaneousOf(job: Job, day: MeasuredDay, settings: AnalysisSet
   if (day.sides.length < 3) return [];
   const { prepared, mixtures } = day;
   const node = noiseOf(prepared.model, day.noise).geometric;
-  const weights = day.sides.map((side) => weighedDay(prepared, contrastOf(side), node).weights);
+  const weights = weighedDays(prepared, day.sides.map(contrastOf), node).map((w) => w.weights);
   const covariance = covarianceAt(prepared, node.mount, node.drift);
   for (let i = 0; i < prepared.pulls.length; i += 1) covariance[i * (prepared.pulls.length + 1)]! += node.scatter ** 2;
   return together(

@@ -33,7 +33,7 @@ import { truePercent } from './percent.ts';
 import { morePullsNeeded, nearestMargin, waysToNarrow, type Today } from './planning.ts';
 import { selectPulls, type Candidate, type Selection } from './selection.ts';
 
-/** How much to work out: everything, or the verdicts without bands and ribbon (calibration runs). */
+/** How much to work out: everything, or the verdicts alone, without bands, ribbon, pairs of candidates and what would narrow them. */
 export type JudgementDepth = 'full' | 'verdict';
 
 /**
@@ -66,7 +66,19 @@ export function judgePrepared(job: Job, prepared: readonly PreparedPull[], depth
       : null;
   const setups = setupCurves(job, selection, settings);
   const verdicts = job.question.candidateSetups.map((candidate, i) =>
-    judgeCandidate({ job, selection, settings, day, suspected, margins: own, bands, setups, candidate, side: i + 1 }),
+    judgeCandidate({
+      job,
+      selection,
+      settings,
+      day,
+      suspected,
+      margins: own,
+      bands,
+      setups,
+      candidate,
+      side: i + 1,
+      depth,
+    }),
   );
   return {
     declaredWindow: selection.declaredWindow,
@@ -74,8 +86,8 @@ export function judgePrepared(job: Job, prepared: readonly PreparedPull[], depth
     pulls: selection.all.map((c) => judgedPull(c, used.includes(c), window)),
     setups,
     verdicts,
-    contrasts: day ? contrastsOf(job, day, settings) : [],
-    simultaneous: day ? simultaneousOf(job, day, settings) : [],
+    contrasts: day && depth === 'full' ? contrastsOf(job, day, settings) : [],
+    simultaneous: day && depth === 'full' ? simultaneousOf(job, day, settings) : [],
   };
 }
 
@@ -126,6 +138,7 @@ interface CandidateInput {
   readonly setups: readonly SetupCurve[];
   readonly candidate: string;
   readonly side: number;
+  readonly depth: JudgementDepth;
 }
 
 function judgeCandidate(input: CandidateInput): CandidateVerdict {
@@ -197,7 +210,7 @@ function driftOf(day: MeasuredDay | null, { endpoint }: AnalysisSettings): numbe
 
 /** What the interval is made of, what would make it narrower, and what would settle an open question. */
 function widthOf(
-  { job, settings, day, side }: CandidateInput,
+  { job, settings, day, side, depth }: CandidateInput,
   place: number,
   verdict: Verdict,
   fewest: number,
@@ -213,7 +226,10 @@ function widthOf(
   const open = verdict === 'not-resolved' && fewest >= 2 && scale === 'log';
   return {
     width: { shares: node.shares, scatter: factor * answer.scatterToday },
-    narrower: fewest >= 2 ? waysToNarrow(today, shown, settings.priors.prior !== settings.priors.usual) : [],
+    narrower:
+      fewest >= 2 && depth === 'full'
+        ? waysToNarrow(today, shown, settings.priors.prior !== settings.priors.usual)
+        : [],
     morePullsNeeded: open ? morePullsNeeded(today) : null,
   };
 }

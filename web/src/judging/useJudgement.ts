@@ -91,9 +91,11 @@ function withRest(judgement: Judgement, before: Judgement | null): Judgement {
   const of = (candidate: string) => before?.verdicts.find((v) => v.candidate === candidate);
   return {
     ...judgement,
+    contrasts: before?.contrasts ?? [],
+    simultaneous: before?.simultaneous ?? [],
     verdicts: judgement.verdicts.map((v) => {
       const old = of(v.candidate);
-      return old ? { ...v, bands: old.bands, ribbon: old.ribbon } : v;
+      return old ? { ...v, bands: old.bands, ribbon: old.ribbon, narrower: old.narrower } : v;
     }),
   };
 }

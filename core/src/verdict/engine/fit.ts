@@ -1,4 +1,4 @@
-import { nodeAt, type NodePrior } from './model.ts';
+import type { NodePrior } from './model.ts';
 import { roundVariance, type DayParts } from './parts.ts';
 import type { Prepared } from './prepare.ts';
 
@@ -73,44 +73,82 @@ export function heatAdjusted({ heat, heatCoefficient }: DayParts, y: ArrayLike<n
 
 /** @param contrast one number a setup, summing to 0; setups that were not pulled have 0 */
 export function aimAt(prepared: Prepared, contrast: readonly number[]): Aim {
-  const { model, nodes, degrees: r, pulls, held } = prepared;
+  const { model, nodes, degrees: r, pulls } = prepared;
   const n = pulls.length;
   const scatters = model.scatterNodes.length;
   const plain = plainWeights(prepared, contrast);
   const pull = new Float64Array(nodes.length * r);
   const lever = new Float64Array(nodes.length * scatters * n);
+  const pulled = new Float64Array(r);
+  const through = throughCovariance(prepared, plain);
+  for (let pair = 0; pair < nodes.length; pair += 1) {
+    const { lambda, vectors } = nodes[pair]!;
+    const kp = through(pair);
+    for (let i = 0; i < n; i += 1) for (let j = 0; j < r; j += 1) pull[pair * r + j]! += vectors[i * r + j]! * kp[i]!;
+    for (let k = 0; k < scatters; k += 1) {
+      const node = pair * scatters + k;
+      const sigma2 = model.scatterNodes[k]! ** 2;
+      for (let j = 0; j < r; j += 1) pulled[j] = pull[pair * r + j]! / (lambda[j]! + sigma2);
+      for (let i = 0; i < n; i += 1) {
+        let own = plain[i]!;
+        for (let j = 0; j < r; j += 1) own -= vectors[i * r + j]! * pulled[j]!;
+        lever[node * n + i] = own;
+      }
+    }
+  }
+  return withVariances(prepared, plain, pull, lever);
+}
+
+/** A contrast that is a sum of others, from theirs: everything but the variances is linear in it. */
+export function combinedAim(prepared: Prepared, aims: readonly Aim[], weights: readonly number[]): Aim {
+  const sum = (of: (aim: Aim) => Float64Array) => {
+    const total = new Float64Array(of(aims[0]!).length);
+    aims.forEach((aim, a) => {
+      const weight = weights[a]!;
+      if (weight === 0) return;
+      const own = of(aim);
+      for (let i = 0; i < total.length; i += 1) total[i]! += weight * own[i]!;
+    });
+    return total;
+  };
+  return withVariances(prepared, sum((aim) => aim.plain), sum((aim) => aim.pull), sum((aim) => aim.lever)); // prettier-ignore
+}
+
+function withVariances(prepared: Prepared, plain: Float64Array, pull: Float64Array, lever: Float64Array): Aim {
+  const { model, nodes, degrees: r, pulls, held } = prepared;
+  const n = pulls.length;
+  const scatters = model.scatterNodes.length;
   const variances = new Float64Array(nodes.length * scatters * (n + 1));
   const pp = dot(plain, plain);
-  const heatSum = dot(prepared.heat, plain);
-  const parts = {
-    round: times(prepared.sameRound, plain, n),
-    drift: times(prepared.drift, plain, n),
-    heat: prepared.heat.map((x) => prepared.heatSpread ** 2 * x * heatSum),
-  };
-  nodes.forEach(({ lambda, vectors }, pair) => {
-    const round = roundVariance(prepared, model.mountNodes[floor(pair / model.driftNodes.length)]!);
-    const drift = model.driftNodes[pair % model.driftNodes.length]! ** 2;
-    const kp = parts.heat.map((value, i) => value + round * parts.round[i]! + drift * parts.drift[i]!);
-    const kpp = dot(kp, plain);
-    for (let j = 0; j < r; j += 1) for (let i = 0; i < n; i += 1) pull[pair * r + j]! += vectors[i * r + j]! * kp[i]!;
+  const through = throughCovariance(prepared, plain);
+  for (let pair = 0; pair < nodes.length; pair += 1) {
+    const { lambda } = nodes[pair]!;
+    const kpp = dot(through(pair), plain);
     for (let k = 0; k < scatters; k += 1) {
-      const node = nodeOf(prepared, pair, k);
+      const node = pair * scatters + k;
       const sigma2 = model.scatterNodes[k]! ** 2;
       let variance = sigma2 * pp + kpp;
-      for (let i = 0; i < n; i += 1) lever[node * n + i] = plain[i]!;
-      for (let j = 0; j < r; j += 1) {
-        const kappa = pull[pair * r + j]!;
-        const pulled = kappa / (lambda[j]! + sigma2);
-        variance -= kappa * pulled;
-        for (let i = 0; i < n; i += 1) lever[node * n + i]! -= vectors[i * r + j]! * pulled;
-      }
+      for (let j = 0; j < r; j += 1) variance -= pull[pair * r + j]! ** 2 / (lambda[j]! + sigma2);
       const q = model.badPullSize ** 2 * sigma2;
       variances[node * (n + 1)] = variance;
       for (let i = 0; i < n; i += 1)
         variances[node * (n + 1) + 1 + i] = variance + (lever[node * n + i]! ** 2 * q) / held[node * n + i]!;
     }
-  });
+  }
   return { plain, pull, lever, variances, cells: cellsOf(variances) };
+}
+
+/** K·p for a pair of mount and drift nodes; each part of K is applied once. */
+function throughCovariance(prepared: Prepared, plain: Float64Array): (pair: number) => Float64Array {
+  const { model, heat, heatSpread, sameRound, drift } = prepared;
+  const n = plain.length;
+  const heatSum = heatSpread ** 2 * dot(heat, plain);
+  const [round, course] = [times(sameRound, plain, n), times(drift, plain, n)];
+  return (pair) => {
+    const mount = roundVariance(prepared, model.mountNodes[floor(pair / model.driftNodes.length)]!);
+    const rate = model.driftNodes[pair % model.driftNodes.length]! ** 2;
+    return heat.map((x, i) => heatSum * x + mount * round[i]! + rate * course[i]!);
+  };
 }
 
 /**
@@ -215,11 +253,6 @@ export function fitContrast(
   prior: NodePrior,
 ): Mixture {
   return fit(prepared, y, [aimAt(prepared, contrast)], prior)[0]!;
-}
-
-function nodeOf({ model }: Prepared, pair: number, scatter: number): number {
-  const drifts = model.driftNodes.length;
-  return nodeAt(model, floor(pair / drifts), pair % drifts, scatter);
 }
 
 function dot(a: Float64Array, b: Float64Array): number {

@@ -102,7 +102,7 @@ export function modelOf({ h0, sh, phi, eps, kb }: VerdictConstants): EngineModel
 /** Weights of the nodes: for mount `t`, drift `s` and scatter `k` at index (t·drifts + s)·scatters + k; they sum to 1. */
 export type NodePrior = Float64Array;
 
-/** Place of a node in a table over all nodes. */
+/** Place of a node in a table over all nodes: scatters of one pair of mount and drift lie together. */
 export function nodeAt(model: EngineModel, mount: number, drift: number, scatter: number): number {
   return (mount * model.driftNodes.length + drift) * model.scatterNodes.length + scatter;
 }

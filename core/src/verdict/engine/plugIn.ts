@@ -1,4 +1,4 @@
-import { Matrix, solve } from 'ml-matrix';
+import { CholeskyDecomposition, LuDecomposition, Matrix } from 'ml-matrix';
 import type { Answer } from './answer.ts';
 import { plainWeights } from './fit.ts';
 import { covarianceShares, type DayParts } from './parts.ts';
@@ -39,38 +39,45 @@ export interface PlugIn extends WeighedDay {
  * The contrast with the least variance at a node: generalised least squares. A plan's rounds can be asked as well as a day's.
  * @param contrast one number a setup, summing to 0
  */
-export function weighedDay(
+export function weighedDay(day: DayParts, contrast: readonly number[], node: NoiseNode): WeighedDay {
+  return weighedDays(day, [contrast], node)[0]!;
+}
+
+/** The same for several contrasts: the covariance is decomposed once. */
+export function weighedDays(
   day: DayParts,
-  contrast: readonly number[],
+  contrasts: readonly (readonly number[])[],
   { scatter, mount, drift }: NoiseNode,
-): WeighedDay {
+): WeighedDay[] {
   const n = day.pulls.length;
   const parts = covarianceShares(day, mount, drift);
   const covariance = Matrix.zeros(n, n);
   for (let i = 0; i < n; i += 1)
-    for (let j = 0; j < n; j += 1) {
+    for (let j = 0; j <= i; j += 1) {
       const at = i * n + j;
-      covariance.set(i, j, parts.heat[at]! + parts.mounts[at]! + parts.drift[at]! + (i === j ? scatter ** 2 : 0));
+      const value = parts.heat[at]! + parts.mounts[at]! + parts.drift[at]! + (i === j ? scatter ** 2 : 0);
+      covariance.set(i, j, value).set(j, i, value);
     }
-  const weights = bestWeights(day, contrast, covariance);
-  const form = (table: Float64Array) => {
-    let total = 0;
-    for (let i = 0; i < n; i += 1)
-      for (let j = 0; j < n; j += 1) total += weights[i]! * table[i * n + j]! * weights[j]!;
-    return total;
-  };
-  const own = {
-    scatter: scatter ** 2 * weights.reduce((a, w) => a + w * w, 0),
-    mounts: form(parts.mounts),
-    drift: form(parts.drift),
-    heat: form(parts.heat),
-  };
-  const variance = own.scatter + own.mounts + own.drift + own.heat;
-  const { scatter: s, mounts, drift: d, heat } = own;
-  return {
-    ...{ weights, variance },
-    shares: { scatter: s / variance, mounts: mounts / variance, drift: d / variance, heat: heat / variance },
-  };
+  return bestWeights(day, contrasts, covariance).map((weights) => {
+    const form = (table: Float64Array) => {
+      let total = 0;
+      for (let i = 0; i < n; i += 1)
+        for (let j = 0; j < n; j += 1) total += weights[i]! * table[i * n + j]! * weights[j]!;
+      return total;
+    };
+    const own = {
+      scatter: scatter ** 2 * weights.reduce((a, w) => a + w * w, 0),
+      mounts: form(parts.mounts),
+      drift: form(parts.drift),
+      heat: form(parts.heat),
+    };
+    const variance = own.scatter + own.mounts + own.drift + own.heat;
+    const { scatter: s, mounts, drift: d, heat } = own;
+    return {
+      ...{ weights, variance },
+      shares: { scatter: s / variance, mounts: mounts / variance, drift: d / variance, heat: heat / variance },
+    };
+  });
 }
 
 /** @param contrast one number a setup, summing to 0 */
@@ -85,12 +92,19 @@ export function plugIn(day: DayParts, contrast: readonly number[], answer: Answe
   };
 }
 
-/** The weights of least variance among those that estimate the contrast. */
-function bestWeights({ pulls }: DayParts, contrast: readonly number[], covariance: Matrix): Float64Array {
+/** For each contrast the weights of least variance among those that estimate it. */
+function bestWeights(
+  { pulls }: DayParts,
+  contrasts: readonly (readonly number[])[],
+  covariance: Matrix,
+): Float64Array[] {
   const setups = [...new Set(pulls.map((p) => p.setup))];
   const x = new Matrix(setups.map((setup) => pulls.map((p) => (p.setup === setup ? 1 : 0)))).transpose();
-  const inverseX = solve(covariance, x);
-  const information = x.transpose().mmul(inverseX);
-  const wanted = x.transpose().mmul(Matrix.columnVector([...plainWeights({ pulls }, contrast)]));
-  return Float64Array.from(inverseX.mmul(solve(information, wanted)).to1DArray());
+  // A covariance with scatter on its diagonal is positive definite.
+  const inverseX = new CholeskyDecomposition(covariance).solve(x);
+  const information = new LuDecomposition(x.transpose().mmul(inverseX));
+  return contrasts.map((contrast) => {
+    const wanted = x.transpose().mmul(Matrix.columnVector([...plainWeights({ pulls }, contrast)]));
+    return Float64Array.from(inverseX.mmul(information.solve(wanted)).to1DArray());
+  });
 }

@@ -1,5 +1,4 @@
 import { EigenvalueDecomposition, Matrix } from 'ml-matrix';
-import { nodeAt } from './model.ts';
 import {
   covarianceShares,
   dayParts,
@@ -9,7 +8,7 @@ import {
   type PrepareOptions,
 } from './parts.ts';
 
-const { floor, log, max, sqrt } = Math;
+const { log, max, sqrt } = Math;
 
 /** One pair of mount and drift nodes: eigenvalues λ of QᵀKQ, and G = Q·U with its eigenvectors U. */
 interface NodeDecomposition {
@@ -58,18 +57,26 @@ export function prepare(pulls: readonly EnginePull[], options: PrepareOptions = 
   const scatters = model.scatterNodes.length;
   const halfLogWeights = new Float64Array(nodes.length * scatters);
   const held = new Float64Array(nodes.length * scatters * n);
-  nodes.forEach(({ lambda, vectors }, pair) => {
+  const w = new Float64Array(r);
+  for (let pair = 0; pair < nodes.length; pair += 1) {
+    const { lambda, vectors } = nodes[pair]!;
     for (let k = 0; k < scatters; k += 1) {
+      const node = pair * scatters + k;
       const sigma2 = model.scatterNodes[k]! ** 2;
-      const node = nodeAt(model, floor(pair / model.driftNodes.length), pair % model.driftNodes.length, k);
+      let logs = 0;
       for (let j = 0; j < r; j += 1) {
-        const w = 1 / (lambda[j]! + sigma2);
-        halfLogWeights[node]! += 0.5 * log(w);
-        for (let i = 0; i < n; i += 1) held[node * n + i]! += vectors[i * r + j]! ** 2 * w;
+        w[j] = 1 / (lambda[j]! + sigma2);
+        logs += log(w[j]!);
       }
-      for (let i = 0; i < n; i += 1) held[node * n + i] = 1 + model.badPullSize ** 2 * sigma2 * held[node * n + i]!;
+      halfLogWeights[node] = 0.5 * logs;
+      const q = model.badPullSize ** 2 * sigma2;
+      for (let i = 0; i < n; i += 1) {
+        let firm = 0;
+        for (let j = 0; j < r; j += 1) firm += vectors[i * r + j]! * vectors[i * r + j]! * w[j]!;
+        held[node * n + i] = 1 + q * firm;
+      }
     }
-  });
+  }
   const halfLogHeld = held.map((d) => 0.5 * log(d));
   return { ...day, nodes, halfLogWeights, held, halfLogHeld, degrees: r };
 }
