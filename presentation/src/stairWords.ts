@@ -69,7 +69,7 @@ export function widthLines(v: Pick<CandidateVerdict, 'width'>): { readonly words
     .sort((a, b) => b.percent - a.percent);
 }
 
-/** What would make the interval narrower: "one more round of B: about ±0.7 %". */
+/** What would make the interval narrower: "one more round of B: about ±0.68 %". */
 export function narrowerLines(
   v: Pick<CandidateVerdict, 'gain' | 'narrower' | 'baseline' | 'candidate'>,
   units: ShownUnits,
@@ -77,7 +77,7 @@ export function narrowerLines(
   const { unit, to } = scaleOf(v, units);
   return v.narrower.map((way) => ({
     words: wayWords(way, v),
-    half: `about ±${plain(Math.ceil(10 * to(way.halfWidth) - 1e-9) / 10, 1)} ${unit}`,
+    half: `about ±${plain(to(way.halfWidth), 2)} ${unit}`,
   }));
 }
 

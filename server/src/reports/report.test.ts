@@ -66,6 +66,7 @@ describe('the report of a job', () => {
     expect(aside.length).toBeGreaterThan(0);
     for (const p of aside) expect(text).toContain(`set aside, ${p.reason}.`);
     expect(text).toContain('Gate overridden (No time left): Oil: too warm.');
+    expect(text).toMatch(/How the number came about.*Means of the curves, as measured.*This day sees from ±\d\.\d %/s);
     const rows = html(marked).match(/<tr class="(settle|counted|aside)">/g) ?? [];
     expect(rows).toHaveLength(job.pulls.length);
   });
