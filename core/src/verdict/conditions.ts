@@ -15,7 +15,7 @@ export interface ConditionRow {
   readonly candidate: number | null;
   readonly difference: number | null;
   readonly warnAt: number | null;
-  readonly lostAt: number | null;
+  readonly blockingAt: number | null;
   readonly status: 'ok' | 'warning' | 'blocking' | 'unknown';
 }
 
@@ -72,7 +72,7 @@ export function gates(input: GateInput): { findings: ConditionFinding[]; rows: C
     key: ConditionRow['key'],
     value: (p: GatedPull) => number | null,
     warnAt: number | null,
-    lostAt: number | null,
+    blockingAt: number | null,
     relative = false,
   ) => {
     const a = average(base, value);
@@ -82,18 +82,18 @@ export function gates(input: GateInput): { findings: ConditionFinding[]; rows: C
     const status =
       difference === null
         ? 'unknown'
-        : lostAt !== null && size > lostAt
+        : blockingAt !== null && size > blockingAt
           ? 'blocking'
           : warnAt !== null && size >= warnAt
             ? 'warning'
             : 'ok';
-    rows.push({ key, baseline: a, candidate: b, difference, warnAt, lostAt, status });
+    rows.push({ key, baseline: a, candidate: b, difference, warnAt, blockingAt, status });
     if (status === 'warning' || status === 'blocking') {
       add('condition-differs', status, {
         condition: key,
         difference: difference!,
         unit: relative ? '%' : '°C',
-        blockingAt: lostAt,
+        blockingAt: blockingAt,
       });
     }
   };
@@ -105,7 +105,7 @@ export function gates(input: GateInput): { findings: ConditionFinding[]; rows: C
       candidate: average(other, (p) => p.startC),
       difference: null,
       warnAt: null,
-      lostAt: null,
+      blockingAt: null,
       status: 'ok',
     });
   else gate('intakeStart', (p) => p.startC, 4, job.vehicle.heatSensitive ? 4 : 8);
@@ -123,7 +123,7 @@ export function gates(input: GateInput): { findings: ConditionFinding[]; rows: C
       candidate: null,
       difference: input.drift,
       warnAt: null,
-      lostAt: 2,
+      blockingAt: 2,
       status,
     });
     if (status === 'blocking') add('drifted-too-far', 'blocking', { percent: size });
@@ -168,7 +168,7 @@ function restRow(base: readonly GatedPull[], other: readonly GatedPull[], rows: 
     candidate: b,
     difference,
     warnAt: 3,
-    lostAt: null,
+    blockingAt: null,
     status: difference === null ? 'unknown' : Math.abs(difference) >= 3 ? 'warning' : 'ok',
   });
 }

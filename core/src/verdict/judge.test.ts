@@ -1,67 +1,12 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { newJob, newPull, newSetup } from '../job/defaults.ts';
+import { newJob, newSetup } from '../job/defaults.ts';
 import type { Job, Pull } from '../job/job.ts';
-import { USUAL_DAY } from '../bay/jobDay.ts';
+import { day, RPM, shape, verdictOf } from '../test/curveDays.ts';
 import { bandEdges } from './bands.ts';
-import { bayLearned, mediansOf } from './bayPrior.ts';
-import { bayRecord } from './bayRecord.ts';
 import type { ConditionFinding } from './conditionFindings.ts';
 import { judgeJob } from './judge.ts';
 
-const RPM = Float64Array.from({ length: 51 }, (_, i) => 2500 + 100 * i);
-const shape = (rpm: number) => 60_000 + 40_000 * Math.sin((rpm - 2000) / 2600);
-
-interface Change {
-  pull?: Partial<Pull>;
-  level?: number;
-  shape?: (rpm: number) => number;
-  rpm?: Float64Array;
-}
-function pull(
-  setup: string,
-  n: number,
-  minute: number,
-  { pull: more = {}, level = 1, shape: own = shape, rpm = RPM }: Change = {},
-): Pull {
-  const wobble = 1 + 0.002 * Math.sin(7.3 * n + setup.length * 2.1 + (setup === 'B' ? 1 : setup === 'R' ? 0.01 : 0));
-  return {
-    ...newPull(`${setup}${n}`, setup, n),
-    startedAt: new Date(Date.UTC(2026, 4, 2, 8) + minute * 60_000).toISOString(),
-    gear: '4',
-    pressureHpa: 990,
-    airC: 25,
-    relativeHumidity: 0,
-    intakeStartC: 35 + n,
-    status: n <= 1 ? 'settle' : 'counted',
-    channels: [
-      { name: 'engine_rpm', values: rpm },
-      { name: 'wheel_power_w', values: rpm.map((r) => own(r) * level * wobble) },
-    ],
-    ...more,
-  };
-}
-
-/** A 1 + 3, B 1 + 3, return check R 1 + 2, with B better by `gain` per cent; `change` edits single pulls by id. */
-function day(gain: number, change: Record<string, Change> = {}, more: Partial<Job> = {}): Job {
-  const round = (setup: string, from: number, count: number) =>
-    Array.from({ length: count }, (_, i) =>
-      pull(setup, i + 1, from + 5 * i, {
-        level: setup === 'B' ? 1 + gain / 100 : 1,
-        ...change['*'],
-        ...change[setup],
-        ...change[`${setup}${i + 1}`],
-      }),
-    );
-  return {
-    ...newJob('j', 'Does the part help?'),
-    setups: [newSetup('A', 'as arrived'), newSetup('B', 'part', 'A'), { ...newSetup('R', 'return'), returnsTo: 'A' }],
-    pulls: [...round('A', 0, 4), ...round('B', 75, 4), ...round('R', 150, 3)],
-    ...more,
-    question: { ...newJob('', '').question, windowRpm: [3000, 7000], ...more.question },
-  };
-}
-const verdictOf = (job: Job) => judgeJob(job).verdicts[0]!;
 const lost = (job: Job) =>
   verdictOf(job)
     .conditions.findings.filter((f) => f.severity === 'blocking')
@@ -312,93 +257,6 @@ test('the verdict does not change with units of time, order of rows or a common 
     ),
     { numRuns: 8 },
   );
-});
-
-describe('how the number came about and what would make it narrower', () => {
-  test('each step adds what its name says', () => {
-    // B is pulled in air that takes 1.3 % off both, and starts 5 °C hotter: at 0.10 %/°C half a per cent.
-    const v = verdictOf(day(3, { B: { pull: { pressureHpa: 978, intakeStartC: 42.5 } } }));
-    const after = Object.fromEntries(v.steps.map((s) => [s.kind, s.after]));
-    expect(v.steps.map((s) => s.kind)).toEqual(['measured', 'weather', 'start-temperature', 'drift', 'bad-pulls']);
-    expect(after.measured).toBeCloseTo(3, 0);
-    expect(after.weather! - after.measured!).toBeCloseTo(1.4, 0);
-    expect(after['start-temperature']! - after.weather!).toBeCloseTo(0.5, 1);
-    expect(after['bad-pulls']).toBe(v.gain!.percent);
-  });
-
-  test('shares of the width sum to one; without a return check the drift has most of it', () => {
-    const plain = verdictOf(day(3, {}, { pulls: day(3).pulls.filter((p) => p.setupId !== 'R') }));
-    for (const v of [plain, verdictOf(day(3))]) {
-      const { scatter, mounts, drift, heat } = v.width!.shares;
-      expect(scatter + mounts + drift + heat).toBeCloseTo(1, 9);
-    }
-    expect(plain.width!.shares.drift).toBeGreaterThan(verdictOf(day(3)).width!.shares.drift);
-    const now = (plain.gain!.highPercent! - plain.gain!.lowPercent!) / 2;
-    expect(plain.narrower.length).toBeGreaterThan(2);
-    for (const way of plain.narrower) expect(way.halfWidth).toBeLessThan(now);
-  });
-});
-
-describe('what a bay learns of itself', () => {
-  const recordOf = (job: Job) => bayRecord(job, judgeJob(job));
-  const jobs = Array.from({ length: 6 }, (_, i) => day(0.4 * i));
-  const { prior } = bayLearned(jobs.map(recordOf));
-
-  test('a table a job for the window and one for each band; under five jobs a bay is like any', () => {
-    const own = recordOf(jobs[0]!);
-    expect(own.tables.map((t) => t.noiseClass)).toEqual(['power', ...bandEdges(2500, 7500).map(() => 'bands')]);
-    expect(own).toMatchObject({ returnChecks: 1, minutesPerPull: 5 });
-    expect(bayLearned(jobs.slice(0, 4).map(recordOf)).prior).toEqual({ jobs: 4, returnChecks: 4, learned: {} });
-    expect(prior).toMatchObject({ jobs: 6, returnChecks: 6 });
-    expect(Object.keys(prior.learned)).toEqual(['power', 'bands']);
-  });
-
-  test('a bay that repeats well narrows the interval; the prior in the job decides, not the bay of today', () => {
-    const alone = verdictOf(day(1.2));
-    const learned = verdictOf(day(1.2, {}, { bay: { ...newJob('', '').bay, prior } }));
-    const width = (v: typeof alone) => v.gain!.highPercent! - v.gain!.lowPercent!;
-    expect(width(learned)).toBeLessThan(width(alone));
-    expect(mediansOf(prior).scatter).toBeLessThan(mediansOf(null).scatter);
-    const codes = (v: typeof alone) => v.conditions.findings.map((f) => f.code);
-    expect(codes(learned)).toContain('drift-not-known');
-    const enough = { ...prior, returnChecks: 8 };
-    expect(codes(verdictOf(day(1.2, {}, { bay: { ...newJob('', '').bay, prior: enough } })))).not.toContain(
-      'drift-not-known',
-    );
-  });
-
-  test('a day that scatters ten times as much is unlike this bay', () => {
-    const odd = day(1, {
-      A2: { level: 0.985 },
-      A4: { level: 1.02 },
-      B3: { level: 1.025 },
-      B4: { level: 0.98 },
-      R2: { level: 1.015 },
-    });
-    const found = verdictOf({ ...odd, bay: { ...odd.bay, prior } }).conditions.findings;
-    expect(found.map((f) => f.code)).toContain('unlike-this-bay');
-  });
-
-  test('a commissioning day compares nothing and teaches all the same', () => {
-    const rounds = { ...day(0), question: { ...day(0).question, candidateSetups: [] } };
-    const own = { ...rounds, pulls: rounds.pulls.filter((p) => p.setupId !== 'B') };
-    expect(judgeJob(own).verdicts).toEqual([]);
-    expect(recordOf(own)).toMatchObject({
-      returnChecks: 1,
-      tables: [
-        { noiseClass: 'power' },
-        ...recordOf(day(0))
-          .tables.slice(1)
-          .map(() => ({})),
-      ],
-    });
-  });
-
-  test('marked pulls, pulls left out and jobs in mid-plan teach nothing', () => {
-    const marked = day(1, { '*': { pull: { marks: ['Gate overridden.'] } } });
-    expect(recordOf(marked).tables).toEqual([]);
-    expect(recordOf({ ...day(1), day: USUAL_DAY, pulls: day(1).pulls.slice(0, 5) }).tables).toEqual([]);
-  });
 });
 
 test('rounds of two days that bear one number are two rounds: the return check of the second day is seen', () => {

@@ -2120,7 +2120,7 @@ export interface components {
       candidate: number | null;
       difference: number | null;
       warnAt: number | null;
-      lostAt: number | null;
+      blockingAt: number | null;
       /** @enum {string} */
       status: 'ok' | 'warning' | 'blocking' | 'unknown';
     };

@@ -199,7 +199,7 @@ function rowValue(row: ConditionRow, value: number | null, units: ShownUnits): s
 }
 
 function rowLimit(row: ConditionRow, units: ShownUnits): string {
-  const limit = row.lostAt ?? row.warnAt;
+  const limit = row.blockingAt ?? row.warnAt;
   if (limit === null) return '';
   if (row.key === 'factor' || row.key === 'drift') return `within ${limit} %`;
   if (row.key === 'rest') return `within ${limit} min`;
