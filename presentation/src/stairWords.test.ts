@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import type { CandidateVerdict, Gain } from '@prandel/core';
 import { USUAL_UNITS } from './figures.ts';
-import { narrowerLines, seesFromWords, stairLines, widthLines } from './stairWords.ts';
+import { narrowerLines, seesFromWords, stairLines, suspectedWords, widthLines } from './stairWords.ts';
 
 const gain: Gain = {
   ...{ percent: 2.11, lowPercent: 1.0, highPercent: 3.0, low90Percent: 1.2, high90Percent: 2.9 },
@@ -58,6 +58,14 @@ describe('how a number came about, in words', () => {
       'One more round of 3: back to A: about ±0.68 %',
       'A bay whose ways are known: commissioning days and return checks: about ±0.70 %',
     ]);
+  });
+
+  test('pulls that may be unlike the others are named with their weight', () => {
+    const pull = (name: string, likely: number) => ({ pullId: name, name, likely, repeat: true });
+    expect(suspectedWords({ suspected: [] })).toBe('');
+    expect(suspectedWords({ suspected: [pull('B·3', 0.57), pull('A·4', 0.998)] })).toBe(
+      'The day reads as if B·3 (57 %) and A·4 (99 %) were not like the others; nothing is dropped.',
+    );
   });
 
   test('what a day sees from is the half-width that stands beside its result', () => {

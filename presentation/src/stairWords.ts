@@ -53,6 +53,13 @@ export function stairLines(
   return { unit, lines: lines.filter((line, i) => i === 0 || line.from !== line.to) };
 }
 
+/** Pulls of the two sides that may be unlike the others, as a sentence; empty when there is none. */
+export function suspectedWords({ suspected }: Pick<CandidateVerdict, 'suspected'>): string {
+  const named = suspected.map(({ name, likely }) => `${name} (${plain(Math.min(99, 100 * likely), 0)} %)`);
+  if (named.length === 0) return '';
+  return `The day reads as if ${named.join(' and ')} ${named.length === 1 ? 'was' : 'were'} not like the others; nothing is dropped.`;
+}
+
 const SHARE_WORDS: Readonly<Record<keyof WidthShares, string>> = {
   scatter: 'scatter from pull to pull',
   mounts: 'how the car sits on the rollers from round to round',

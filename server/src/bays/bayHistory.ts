@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { type BayLearned, type BayPrior, type BayRecord, type Job } from '@prandel/core';
+import { bayLearned, type BayLearned, type BayPrior, type BayRecord, type Job } from '@prandel/core';
 import { and, desc, eq, inArray, isNull, ne, sql, type SQL } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
 import { bayCalibrations, bayTables, jobProjections, jobs } from '../database/schema.ts';
@@ -11,6 +11,8 @@ import { tableOf } from './tables.ts';
 /** The latest days say most about a bay; older ones are left alone. */
 const MOST_JOBS = 200;
 const LIMIT = { timeoutS: 60 };
+/** So many tables take some 20 ms: less than waiting for a thread that an import may hold. */
+const AT_ONCE = 200;
 /** What was worked out is kept for so many bays; it is worked out anew when a job of the bay changed. */
 const KEPT = 50;
 
@@ -64,7 +66,10 @@ export class BayHistory {
         .filter((t) => t.jobId === row.jobId)
         .map((t) => ({ noiseClass: t.noiseClass, table: tableOf(t.numbers) })),
     }));
-    const made = this.pool.run(shopId, 'bayLearned', () => ({ input: { records } }), LIMIT);
+    const made =
+      tables.length <= AT_ONCE
+        ? Promise.resolve(bayLearned(records))
+        : this.pool.run(shopId, 'bayLearned', () => ({ input: { records } }), LIMIT);
     this.#keep(key, made);
     return made;
   }

@@ -1,4 +1,4 @@
-import { narrowerLines, seesFromWords, stairLines, widthLines } from '@prandel/presentation';
+import { narrowerLines, seesFromWords, stairLines, suspectedWords, widthLines } from '@prandel/presentation';
 import type { CandidateVerdict } from '@prandel/core';
 import type { ReportInput } from './reportInput.ts';
 
@@ -46,7 +46,7 @@ function Stair({ v, units }: { v: CandidateVerdict; units: ReportInput['units'] 
         </tbody>
       </table>
       <p className="small mut notes">
-        {seesFromWords(v, units)} Its width is made of{' '}
+        {seesFromWords(v, units)} {suspectedWords(v)} Its width is made of{' '}
         {widthLines(v)
           .map((s) => `${s.words} ${s.percent} %`)
           .join(', ')}

@@ -1,4 +1,11 @@
-import { narrowerLines, seesFromWords, stairLines, widthLines, type ShownUnits } from '@prandel/presentation';
+import {
+  narrowerLines,
+  seesFromWords,
+  stairLines,
+  suspectedWords,
+  widthLines,
+  type ShownUnits,
+} from '@prandel/presentation';
 import type { CandidateVerdict } from '@prandel/core';
 
 /** How the number came about, what its width is made of, and what would make it narrower. */
@@ -55,7 +62,9 @@ export function CameAboutCard({ v, units }: { v: CandidateVerdict; units: ShownU
           </tbody>
         </table>
         {v.gain && (
-          <p className="text-ink-2 mt-1 text-[12px]">The last line is the result. {seesFromWords(v, units)}</p>
+          <p className="text-ink-2 mt-1 text-[12px]">
+            The last line is the result. {seesFromWords(v, units)} {suspectedWords(v)}
+          </p>
         )}
       </div>
       <div>
