@@ -46,7 +46,7 @@ function Stair({ v, units }: { v: CandidateVerdict; units: ReportInput['units'] 
         </tbody>
       </table>
       <p className="small mut notes">
-        {seesFromWords(v, units)} {suspectedWords(v)} Its width is made of{' '}
+        {seesFromWords(v, units)} {suspectedWords(v)} The width is made of{' '}
         {widthLines(v)
           .map((s) => `${s.words} ${s.percent} %`)
           .join(', ')}
