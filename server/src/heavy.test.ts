@@ -95,6 +95,14 @@ describe('jobs that an older version stored and nobody can judge', () => {
   test.each<[string, Job, RegExp]>([
     ['engine speeds of 4.9e9', { ...base, pulls: [pull([4.9e9, 4.8e9, 4.9e9])] }, /rpm is outside 0–30000 rpm/],
     [
+      'more counted pulls than are judged together',
+      {
+        ...base,
+        pulls: Array.from({ length: 301 }, (_, i) => pull([2000, 3000], { id: `A-${i}`, status: 'counted' })),
+      },
+      /301 counted pulls; at most 300/,
+    ],
+    [
       'infinite engine speeds',
       { ...base, pulls: [pull([Infinity, Infinity, 3000])] },
       /engine speed is no finite number/i,

@@ -49,6 +49,16 @@ export function jobProblem(job: Job): JobProblem | null {
 }
 
 /**
+ * Why a job is not judged although it can be kept, or null: what `jobProblem` finds, or more counted pulls than are judged together.
+ * @example judgingProblem({ ...newJob('1', 'x'), pulls: [{ ...newPull('p', 'A', 1), status: 'counted' }] }, 0)?.code // 'pulls'
+ */
+export function judgingProblem(job: Job, most: number = LIMITS.countedPullsJudged): JobProblem | null {
+  const counted = job.pulls.filter((p) => p.status === 'counted').length;
+  const tooMany = `${counted} counted pulls; at most ${most} are judged together. Take the rest into another job.`;
+  return jobProblem(job) ?? problem('pulls', counted > most ? tooMany : null);
+}
+
+/**
  * Why the samples of a pull cannot be judged, or null. Missing samples are no reason.
  * @example pullProblem({ ...newPull('p', 'A', 1), startedAt: 'yesterday' })?.code // 'instant'
  */

@@ -1,5 +1,5 @@
 import { planComplete } from '../bay/roundProgress.ts';
-import { pullsInOrder, type Job, type Pull } from '../job/job.ts';
+import { pullsInOrder, type Job } from '../job/job.ts';
 import { median } from '../statistics/summary.ts';
 import { measuredBands } from './bands.ts';
 import type { BayRecord, NoiseClass } from './bayPrior.ts';
@@ -74,20 +74,9 @@ function temperatureTable(
   const endpoint = endpointOf(job.question.measure);
   if (endpoint.quantity !== 'temperature') return [];
   const own = new Map(job.pulls.map((p) => [p.id, p]));
-  const values = clean.map((p) => inEngine(endpoint, startC(job, own.get(p.id)!)));
+  const values = clean.map((p) => inEngine(endpoint, endpoint.read({ pull: own.get(p.id)!, power: p.power }, [0, 0])));
   if (!values.every(Number.isFinite)) return [];
   return [{ noiseClass: 'temperature', table: jobTable(prepare(pulls, { ...options, meantToChange: true }), values) }];
-}
-
-function startC({ question }: Job, pull: Pull): number {
-  switch (question.measure) {
-    case 'intakeStartTemperature':
-      return pull.intakeStartC ?? NaN;
-    case 'coolantStartTemperature':
-      return pull.coolantStartC ?? NaN;
-    default:
-      return pull.oilStartC ?? NaN;
-  }
 }
 
 function intervalOf(job: Job): number | null {

@@ -6,7 +6,7 @@ import type { Candidate } from './selection.ts';
 
 /** The declared measure: how a pull reads on it, and which curve its bands and ribbon are made of. */
 export interface Endpoint extends MeasureFacts {
-  readonly read: (pull: Candidate, window: readonly [number, number]) => number;
+  readonly read: (pull: Pick<Candidate, 'pull' | 'power'>, window: readonly [number, number]) => number;
   readonly curve: (power: GridCurve) => GridCurve;
 }
 

@@ -201,6 +201,37 @@ describe('damaged packages', () => {
     );
   });
 
+  test('what a bay learned is taken whole or refused by its name, never believed half', () => {
+    const even = (n: number) => Array.from({ length: n }, () => 1 / n);
+    const rows = (value: number) => Array.from({ length: 5 }, () => Array.from({ length: 7 }, () => value));
+    const medians = { scatter: 0.3, mount: 0.1, drift: 0.2 };
+    const power = { scatter: even(16), mountDrift: rows(1 / 35), medians };
+    const bears = (prior: unknown) => {
+      const files: PackageFiles = new Map(writePackage(job));
+      const descriptor = JSON.parse(new TextDecoder().decode(files.get('datapackage.json'))) as {
+        prandel: { bay: Record<string, unknown> };
+      };
+      descriptor.prandel.bay.prior = prior;
+      files.set('datapackage.json', new TextEncoder().encode(JSON.stringify(descriptor)));
+      return () => readPackage(files).job.bay.prior;
+    };
+    const prior = { jobs: 6, returnChecks: 4, learned: { power } };
+    expect(bears(prior)()).toEqual(prior);
+    expect(bears(null)()).toBeNull();
+    const wrong: unknown[] = [
+      'calm',
+      [],
+      { ...prior, jobs: -1 },
+      { ...prior, returnChecks: 0.5 },
+      { ...prior, learned: { noise: power } },
+      { ...prior, learned: { power: { ...power, scatter: even(15) } } },
+      { ...prior, learned: { power: { ...power, scatter: [...even(15), -1] } } },
+      { ...prior, learned: { power: { ...power, mountDrift: rows(1) } } },
+      { ...prior, learned: { power: { ...power, medians: { ...medians, drift: 0 } } } },
+    ];
+    for (const own of wrong) expect(bears(own)).toThrow(/bay\.prior is not what a bay learned/);
+  });
+
   test('a file taken away is named', () => {
     for (const path of [
       'datapackage.json',

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import { bayLearned, type BayLearned, type BayPrior, type BayRecord, type Job } from '@prandel/core';
+import { bayLearned, ENGINE_VERSION, type BayLearned, type BayPrior, type BayRecord, type Job } from '@prandel/core';
 import { and, desc, eq, inArray, isNull, ne, sql, type SQL } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
 import { bayCalibrations, bayTables, jobProjections, jobs } from '../database/schema.ts';
@@ -42,6 +42,8 @@ export class BayHistory {
           isNull(jobs.deletedAt),
           eq(bayCalibrations.bayId, bayId),
           sql`coalesce(${bayCalibrations.since}, '') = ${epoch ?? ''}`,
+          // Tables of an older engine have other nodes.
+          eq(engineVersion, ENGINE_VERSION),
           exceptJob ? ne(jobs.id, exceptJob) : undefined,
         ),
       )

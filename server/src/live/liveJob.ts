@@ -1,6 +1,6 @@
 import { Logger } from '@nestjs/common';
 import {
-  jobProblem,
+  judgingProblem,
   judgePrepared,
   modelRange,
   PreparedPulls,
@@ -15,6 +15,9 @@ import { databaseAway, loggable } from '../database/faults.ts';
 import { jobs } from '../database/schema.ts';
 import type { JobStore, StoredJob } from '../jobs/jobStore.ts';
 import type { ProjectionsService } from '../projections/projections.service.ts';
+
+/** So many counted pulls are judged between two pulls of a bay, in a quarter of a second; a job with more is judged at the desk. */
+const MOST_COUNTED = 60;
 
 /**
  * The job whose car is on the rollers, as the database has it, judged. Samples of a pull never change once it is stored, so
@@ -73,7 +76,7 @@ export class LiveJob {
     this.#job = read.job;
     this.#lookAround(read);
     // A job that cannot be judged is still recorded; the desk says why.
-    if (jobProblem(read.job)) {
+    if (judgingProblem(read.job, MOST_COUNTED)) {
       this.#judgement = null;
       return;
     }

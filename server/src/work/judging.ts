@@ -1,5 +1,5 @@
 import { Injectable, UnprocessableEntityException } from '@nestjs/common';
-import { jobProblem, type Job } from '@prandel/core';
+import { judgingProblem, type Job } from '@prandel/core';
 import type { Caller } from '../people/caller.ts';
 import type { Projection, Work } from './work.ts';
 import { WorkPool } from './workPool.ts';
@@ -45,7 +45,7 @@ export type PackageInput = Parameters<Work['writePackage']>[0];
 
 /** @throws UnprocessableEntityException when the job cannot be judged */
 function inputOf<T>(job: Job, use: (job: Job) => T): { input: T; transfer: ArrayBuffer[] } {
-  const problem = jobProblem(job);
+  const problem = judgingProblem(job);
   if (problem) throw new UnprocessableEntityException(`This job cannot be judged. ${problem.text}`);
   return { input: use(job), transfer: buffersOf(job) };
 }

@@ -1,4 +1,4 @@
-import { judgePrepared, PreparedPulls, type Channel, type Job, type Judgement } from '@prandel/core';
+import { judgePrepared, judgingProblem, PreparedPulls, type Channel, type Job, type Judgement } from '@prandel/core';
 
 /** What the page sends: a job with the frames of its channels once, then the job's papers as often as they change. */
 export type WorkerRequest = { readonly frames: ArrayBuffer } | { readonly judge: number; readonly job: Job };
@@ -32,6 +32,8 @@ addEventListener('message', ({ data }: MessageEvent<WorkerRequest>) => {
     } satisfies WorkerAnswer);
   try {
     const job: Job = { ...data.job, pulls: data.job.pulls.map((p) => ({ ...p, channels: channels.get(p.id) ?? [] })) };
+    const problem = judgingProblem(job);
+    if (problem) throw new Error(`This job cannot be judged. ${problem.text}`);
     const ready = prepared.of(job);
     if (job.pulls.filter((p) => p.status === 'counted').length >= VERDICTS_FIRST)
       tell(judgePrepared(job, ready, 'verdict'), true);

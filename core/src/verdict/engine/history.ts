@@ -128,11 +128,11 @@ function learnedScatter(tables: readonly Float64Array[], usual: NodePrior, model
   );
   const q = normalised(
     cells.map(({ shift, spread }, c) => {
-      const said = likelihoods.reduce(
+      const fitted = likelihoods.reduce(
         (total, own) => total + log(shapes[c]!.reduce((a, weight, k) => a + weight * own[k]!, 0)),
         0,
       );
-      return said - 0.5 * square(shift / SHIFT_SPREAD) - 0.5 * square(log(spread / USUAL_SPREAD) / SPREAD_SPREAD);
+      return fitted - 0.5 * square(shift / SHIFT_SPREAD) - 0.5 * square(log(spread / USUAL_SPREAD) / SPREAD_SPREAD);
     }),
   );
   return {
@@ -165,13 +165,13 @@ function learnedPairs(
   const cells = TIE_SHIFTS.flatMap((a, i) => TIE_SHIFTS.map((b, j) => ({ a, b, i, j })));
   const q = normalised(
     cells.map(({ a, b, i, j }) => {
-      const said = likelihoods.reduce((total, own) => {
+      const fitted = likelihoods.reduce((total, own) => {
         let sum = 0;
         mounts[i]!.forEach((pt, t) => drifts[j]!.forEach((ps, s) => (sum += pt * ps * own[t]![s]!)));
         return total + log(sum);
       }, 0);
       return (
-        said -
+        fitted -
         0.5 * square((a - MOUNT_SHIFT.mean) / MOUNT_SHIFT.spread) -
         0.5 * square((b - DRIFT_SHIFT.mean) / DRIFT_SHIFT.spread)
       );
