@@ -9,9 +9,9 @@ const gain: Gain = {
 };
 const v: Pick<
   CandidateVerdict,
-  'gain' | 'steps' | 'returnCheckPercent' | 'width' | 'narrower' | 'baseline' | 'candidate'
+  'measure' | 'gain' | 'steps' | 'returnCheckPercent' | 'width' | 'narrower' | 'baseline' | 'candidate'
 > = {
-  ...{ gain, returnCheckPercent: 0.7, baseline: 'A', candidate: 'B' },
+  ...{ measure: 'windowMeanPower', gain, returnCheckPercent: 0.7, baseline: 'A', candidate: 'B' },
   steps: [
     { kind: 'measured', after: -1.407 },
     { kind: 'weather', after: -1.18 },
@@ -48,8 +48,10 @@ describe('how a number came about, in words', () => {
 
   test('a temperature’s steps are differences in the unit that a person reads', () => {
     const degrees = { ...gain, percent: null, lowPercent: null, highPercent: null, unit: '°C' as const };
-    const { unit, lines } = stairLines({ ...v, gain: degrees }, { ...USUAL_UNITS, temperature: '°F' });
+    const asked = { ...v, gain: degrees, measure: 'oilStartTemperature' as const };
+    const { unit, lines } = stairLines(asked, { ...USUAL_UNITS, temperature: '°F' });
     expect([unit, lines[0]!.after]).toEqual(['°F', '\u22122.53']);
+    expect(lines[0]!.words).toBe('Means of the start temperatures, as measured');
   });
 
   test('shares, largest first, and what would make it narrower', () => {

@@ -1,4 +1,11 @@
-import type { CandidateVerdict, Narrower, Step, WidthShares } from '@prandel/core';
+import {
+  MEASURE_FACTS,
+  type CandidateVerdict,
+  type Measure,
+  type Narrower,
+  type Step,
+  type WidthShares,
+} from '@prandel/core';
 import { differenceIn, interval, plain, signed, type ShownUnits } from './figures.ts';
 
 const STEP_WORDS: Readonly<Record<Step['kind'], string>> = {
@@ -11,6 +18,17 @@ const STEP_WORDS: Readonly<Record<Step['kind'], string>> = {
 
 /** Without one, drift and what a degree costs are read off the pulls within their rounds. */
 const NO_RETURN = 'Drift and heat, as far as the rounds tell';
+
+/** What is drawn and read is the measure's own: a temperature has no curve. */
+function measuredWords(measure: Measure): string {
+  if (MEASURE_FACTS[measure].quantity === 'temperature') return 'Means of the start temperatures, as measured';
+  return measure === 'peakPower' ? 'Means of the peaks, as measured' : STEP_WORDS.measured;
+}
+
+function stepWords({ kind }: Step, v: Pick<CandidateVerdict, 'measure' | 'returnCheckPercent'>): string {
+  if (kind === 'measured') return measuredWords(v.measure);
+  return kind === 'drift' && v.returnCheckPercent === null ? NO_RETURN : STEP_WORDS[kind];
+}
 
 /** One line of how the number came about: what a step changed, and the difference after it. */
 export interface StairLine {
@@ -31,7 +49,7 @@ function scaleOf(v: Pick<CandidateVerdict, 'gain'>, units: ShownUnits): { unit: 
 
 /** How the number came about, line by line; a step that changed nothing is left out. Empty without a result. */
 export function stairLines(
-  v: Pick<CandidateVerdict, 'gain' | 'steps' | 'returnCheckPercent'>,
+  v: Pick<CandidateVerdict, 'gain' | 'steps' | 'returnCheckPercent' | 'measure'>,
   units: ShownUnits,
 ): { readonly unit: string; readonly lines: readonly StairLine[] } {
   const { unit, to } = scaleOf(v, units);
@@ -42,7 +60,7 @@ export function stairLines(
     return {
       ...{
         kind: s.kind,
-        words: s.kind === 'drift' && v.returnCheckPercent === null ? NO_RETURN : STEP_WORDS[s.kind],
+        words: stepWords(s, v),
         from,
         to: after[i]!,
       },

@@ -33,7 +33,7 @@ export function bandEdges(from: number, to: number): [number, number][] {
 }
 
 /** A pull's mean over a band, for every pull of a day, in the measure's SI unit. */
-export function bandMeans(curves: readonly GridCurve[], [from, to]: readonly [number, number]): number[] | null {
+function bandMeans(curves: readonly GridCurve[], [from, to]: readonly [number, number]): number[] | null {
   const means = curves.map((curve) => windowMean(curve, from, to));
   return means.every((value) => value > 0 && Number.isFinite(value)) ? means : null;
 }
@@ -96,7 +96,7 @@ export function sideBands(
 ): Band[] {
   const { confidence, endpoint } = settings;
   if (shared.bands.length === 0) return [];
-  const fitted = shared.bands.map(({ values, weighed }) => ({ y: values, node: weighed[place]! }));
+  const fitted = shared.bands.map(({ values, weighed }) => ({ y: values, weighed: weighed[place]! }));
   const mixtures = shared.bands.map((b) => b.mixtures[place]!);
   const ends = together(
     mixtures.map((m) => merged(m)),

@@ -241,7 +241,7 @@ function uncorrectedVerdict(
   fewest: number,
 ): CandidateVerdict['uncorrected'] {
   const plain = { ...day, used: day.used.map((c) => ({ ...c, power: c.uncorrected })) };
-  const answer = answersWith(day, plain.used, settings)?.answers[place] ?? null;
+  const answer = answersWith(day, plain.used, settings)?.[place] ?? null;
   const { factor, better } = settings.endpoint;
   return {
     verdict: decide(fewest, answer && scaledAnswer(answer, factor), own, better).verdict,

@@ -70,11 +70,11 @@ export function answersWith(
   day: MeasuredDay,
   curves: readonly Candidate[],
   settings: AnalysisSettings,
-): { readonly values: readonly number[]; readonly answers: readonly Answer[] } | null {
+): Answer[] | null {
   const values = readings(curves, day.window, settings.endpoint);
   if (!values.every(Number.isFinite)) return null;
   const mixtures = fit(day.prepared, values, day.aims, settings.priors.prior);
-  return { values, answers: mixtures.map((m) => answerOf(day.prepared, m, { confidence: settings.confidence })) };
+  return mixtures.map((m) => answerOf(day.prepared, m, { confidence: settings.confidence }));
 }
 
 function widestDrift(

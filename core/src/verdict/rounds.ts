@@ -1,5 +1,3 @@
-import { mean } from '../statistics/summary.ts';
-
 /** A counted pull with its place in the day: `side` 0 is the baseline (its return checks too), 1… the candidates. */
 export interface PlacedPull {
   readonly side: number;
@@ -13,7 +11,6 @@ export interface Round {
   readonly side: number;
   /** Indices into the pulls. */
   readonly members: readonly number[];
-  readonly meanHours: number;
 }
 
 /** Two neighbouring rounds of one side with a round of the other between them. Indices into the rounds. */
@@ -34,7 +31,6 @@ export function roundsOf(pulls: readonly PlacedPull[]): Round[] {
   return [...byKey.values()].map((members) => ({
     side: pulls[members[0]!]!.side,
     members: [...members].sort((a, b) => a - b),
-    meanHours: mean(members.map((i) => pulls[i]!.hours)),
   }));
 }
 

@@ -13,7 +13,7 @@ const base = V2.y;
 const band = (more: readonly number[]) => {
   const y = base.map((value, i) => value + more[i]!);
   const mixture = fitContrast(prepared, y, [-1, 1], prior);
-  return { y, mixture, node: plugIn(prepared, [-1, 1], answerOf(prepared, mixture)) };
+  return { y, mixture, weighed: plugIn(prepared, [-1, 1], answerOf(prepared, mixture)) };
 };
 const none = base.map(() => 0);
 const against = [0.3, -0.3, 0, 0.3, -0.3, 0, 0.3, -0.3];

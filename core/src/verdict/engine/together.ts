@@ -4,10 +4,10 @@ import type { WeighedDay } from './plugIn.ts';
 import type { DayParts } from './parts.ts';
 import { pointwiseLevel, simultaneousCritical } from './simultaneous.ts';
 
-/** A band of the same pulls: its values, log-percent, and the node at which its weights are read. */
+/** A band of the same pulls: its values, log-percent, and the contrast at its plug-in node. */
 export interface FittedBand {
   readonly y: ArrayLike<number>;
-  readonly node: WeighedDay;
+  readonly weighed: WeighedDay;
 }
 
 /** Residual correlations are drawn towards a half, worth ten degrees of freedom: few pulls tell little about them. */
@@ -35,7 +35,7 @@ export function bandCorrelation(prepared: DayParts, bands: readonly FittedBand[]
   for (let b = 0; b < bands.length; b += 1)
     for (let c = b + 1; c < bands.length; c += 1) {
       const seen = (degrees * correlation(residuals[b]!, residuals[c]!) + WORTH * DRAWN_TO) / (degrees + WORTH);
-      const [f, g] = [bands[b]!.node.shares.scatter, bands[c]!.node.shares.scatter];
+      const [f, g] = [bands[b]!.weighed.shares.scatter, bands[c]!.weighed.shares.scatter];
       total += Math.sqrt(f * g) * seen + Math.sqrt((1 - f) * (1 - g));
       pairs += 1;
     }

@@ -12,6 +12,7 @@ import {
   tolerance,
   USUAL_DAY,
   usualShape,
+  MEASURE_FACTS,
   mediansOf,
   type BayPrior,
   type DayPlan,
@@ -87,6 +88,7 @@ function Planner({
   }, [job, day, plan, counted, learned]);
   const plans = useMemo(() => comparePlans(request), [request]);
   const matters = job.question.meaningfulGainPercent;
+  const inPercent = MEASURE_FACTS[job.question.measure].scale === 'log';
   const needed = useMemo(
     () => Object.fromEntries(plans.map((p) => [p.shape, pullsFor(p.shape, matters, request)])),
     [plans, matters, request],
@@ -157,11 +159,14 @@ function Planner({
         usual={usualShape(job, plan.fittingMinutes)}
         needed={needed}
         matters={matters}
+        inPercent={inPercent}
         frozen={frozen}
         onChoose={(shape) => set('shape', shape)}
       />
       <p className="text-ink-2 text-[12.5px]" data-testid="prior">
-        {priorWords(job.bay.label, request.prior, history.data !== undefined)}
+        {inPercent
+          ? priorWords(job.bay.label, request.prior, history.data !== undefined)
+          : 'What a plan sees is not reckoned for a temperature; more rounds still tell more than more pulls.'}
       </p>
       {warnings.map((w) => (
         <Notice key={w.code}>{planWarningWords(w, units)}</Notice>

@@ -18,6 +18,7 @@ export function PlanShapes({
   usual,
   needed,
   matters,
+  inPercent,
   frozen,
   onChoose,
 }: {
@@ -27,6 +28,8 @@ export function PlanShapes({
   usual: PlanShape;
   needed: Readonly<Partial<Record<PlanShape, number | null>>>;
   matters: number;
+  /** Whether the question is one of per cent: of a temperature nothing is reckoned beforehand. */
+  inPercent: boolean;
   frozen: boolean;
   onChoose: (shape: PlanShape) => void;
 }) {
@@ -51,22 +54,28 @@ export function PlanShapes({
             {p.shape === usual && <span className="text-ink-3 text-[12px] font-[450]">usual here</span>}
           </span>
           <span className="text-ink-2">{SAYS[p.shape]}</span>
-          <span className="text-ink-2">This plan will see from about</span>
-          <span className="num -mt-1 text-[30px] leading-tight">
-            {/* Rounded up: a plan is not said to see what it just misses. */}±{up(p.seesFromPercent)} %
-          </span>
-          <span className="text-ink-2">{up(p.findsPercent)} % found on 4 days of 5 if the bay is as usual</span>
+          {inPercent && (
+            <>
+              <span className="text-ink-2">This plan will see from about</span>
+              <span className="num -mt-1 text-[30px] leading-tight">
+                {/* Rounded up: a plan is not said to see what it just misses. */}±{up(p.seesFromPercent)} %
+              </span>
+              <span className="text-ink-2">{up(p.findsPercent)} % found on 4 days of 5 if the bay is as usual</span>
+            </>
+          )}
           <span className="text-ink-2">
             {Math.floor(p.minutes / 60)} h {String(Math.round(p.minutes % 60)).padStart(2, '0')} min,{' '}
             {p.steps.map((s) => `${s.setup} ${s.settle}+${s.counted}`).join(', ')}
           </span>
-          <span className={p.findsPercent <= matters ? 'text-ok font-[620]' : 'text-wait font-[620]'}>
-            {p.findsPercent <= matters
-              ? `Enough for the ${plain(matters, 1)} % that would matter.`
-              : needed[p.shape]
-                ? `${needed[p.shape]} counted pulls a setup would find ${plain(matters, 1)} %.`
-                : `No number of pulls up to 12 finds ${plain(matters, 1)} % this way: more rounds or a steadier bay would.`}
-          </span>
+          {inPercent && (
+            <span className={p.findsPercent <= matters ? 'text-ok font-[620]' : 'text-wait font-[620]'}>
+              {p.findsPercent <= matters
+                ? `Enough for the ${plain(matters, 1)} % that would matter.`
+                : needed[p.shape]
+                  ? `${needed[p.shape]} counted pulls a setup would find ${plain(matters, 1)} %.`
+                  : `No number of pulls up to 12 finds ${plain(matters, 1)} % this way: more rounds or a steadier bay would.`}
+            </span>
+          )}
         </label>
       ))}
     </fieldset>
