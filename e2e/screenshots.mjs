@@ -239,6 +239,11 @@ async function bayPictures() {
   await shoot('today');
   await driver.get(`${base}/bays`);
   await wait('section[aria-label="Bench of the simulated car"]');
+  // What each bay has learned comes after the list.
+  await driver.wait(
+    async () => (await driver.findElements(By.xpath("//*[contains(., 'return checks are in')]"))).length > 0,
+    20_000,
+  );
   await shoot('bays');
   await endOfTheDay();
   await driver.get(`${base}/records/method`);

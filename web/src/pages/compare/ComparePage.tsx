@@ -161,7 +161,9 @@ export function ComparePage() {
         <div className="sheet p-8 text-center text-[15px]">
           Nothing to compare yet.{' '}
           <Link className="underline" to={`/jobs/${id}/import`}>
-            Import the pulls of both setups
+            {job.question.candidateSetups.length > 0
+              ? 'Import the pulls of both setups'
+              : 'Import the pulls of its rounds'}
           </Link>
           .
         </div>
