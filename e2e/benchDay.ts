@@ -164,8 +164,13 @@ export async function overriddenDay(): Promise<void> {
     );
   };
   const setups = [
-    { id: 'A', label: 'as arrived', changes: '', state: {} },
-    { id: 'B', label: 'electric pump', changes: 'part fitted: electric steering pump', state: {} },
+    { id: 'A', label: 'as arrived', changes: [], state: {} },
+    {
+      id: 'B',
+      label: 'electric pump',
+      changes: [{ kind: 'part-fitted', part: 'electric steering pump', text: 'part fitted: electric steering pump' }],
+      state: {},
+    },
   ];
   const question = questionOf('The same again?', [
     { setup: 'A', settle: 1, counted: 2 },

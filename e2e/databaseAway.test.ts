@@ -97,7 +97,7 @@ beforeAll(async () => {
     vehicle: { label: 'Tarn Vireo 1.8 roadster', engineToRollerRatio: 5.2 },
     bay: { label: 'Bay 1' },
     question: questionOf('Does it survive?', [{ setup: 'A', settle: 1, counted: 2 }]),
-    setups: ['A', 'B'].map((id) => ({ id, label: id, changes: '', state: {} })),
+    setups: ['A', 'B'].map((id) => ({ id, label: id, changes: [], state: {} })),
     day: { abortLimits: [{ channel: 'oil_bar', warn: null, stop: 1.2, side: 'below' }] },
   });
   job = opened.id;

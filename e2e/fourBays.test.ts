@@ -45,7 +45,7 @@ async function openBay(k: number): Promise<OneBay> {
     rollers: { kind: 'inertia', rollerInertiaKgM2: INERTIA },
     instruments: { rollers: at(ports.rollers), weather: at(ports.weather), bus: at(ports.bus), aux: at(ports.aux) },
   });
-  const setups = ['A', 'B'].map((letter) => ({ id: letter, label: letter, changes: '', state: {} }));
+  const setups = ['A', 'B'].map((letter) => ({ id: letter, label: letter, changes: [], state: {} }));
   const question = questionOf('x', [{ setup: 'A', settle: 1, counted: Math.max(3, PULLS) }]);
   const { id: job } = await ask<{ id: string }>('/jobs', {
     title: `Four at once, ${k + 1}`,

@@ -40,7 +40,7 @@ beforeAll(async () => {
     vehicle: { label: 'Tarn Vireo 1.8 roadster', engineToRollerRatio: 5.2 },
     bay: { label: 'Bay 1' },
     question: questionOf('Is there room?', [{ setup: 'A', settle: 1, counted: 4 }]),
-    setups: ['A', 'B'].map((id) => ({ id, label: id, changes: '', state: {} })),
+    setups: ['A', 'B'].map((id) => ({ id, label: id, changes: [], state: {} })),
   });
   job = opened.id;
   await api.ask(`/bays/${bay}/actions`, { action: 'open-job', job });

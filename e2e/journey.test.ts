@@ -193,7 +193,8 @@ describe('from the first start to the report, as a technician would', () => {
   test('a fuel that differs makes the pair not comparable until it is declared', async () => {
     await driver.get(`${base}/jobs/${job}`);
     const card = "section[@aria-label='State of the setups']//button";
-    const edit = async (fuelB: string, changes: string) => {
+    const onPurpose = "[aria-label='States of B that differ on purpose'] button";
+    const edit = async (fuelB: string, declare: boolean) => {
       await press(driver, 'Edit', card);
       for (const [setup, fuel] of [
         ['A', '95 octane'],
@@ -202,14 +203,20 @@ describe('from the first start to the report, as a technician would', () => {
         const field = await driver.findElement(By.css(`input[aria-label="Fuel of ${setup}"]`));
         await field.sendKeys(Key.chord(Key.CONTROL, 'a'), fuel!);
       }
-      await fill(driver, 'Declared changes of B, separated by semicolons', changes);
+      if (declare) {
+        for (const chip of await driver.findElements(By.css(onPurpose)))
+          if ((await chip.getText()).includes('Fuel')) await chip.click();
+        await press(driver, 'One more change');
+        const change = await driver.findElement(By.css('input[aria-label="Change 2 of B"]'));
+        await change.sendKeys('98 octane in place of 95');
+      }
       await press(driver, 'Save', card);
       await driver.wait(
         async () => (await driver.findElements(By.css('input[aria-label="Fuel of A"]'))).length === 0,
         PATIENCE,
       );
     };
-    await edit('98 octane', 'part fitted: electric fan');
+    await edit('98 octane', false);
     await see(driver, 'differs, not declared');
     await see(driver, 'Fuel differs (95 octane against 98 octane) and is not a declared change.');
     await driver.get(`${base}/jobs/${job}/compare`);
@@ -219,8 +226,9 @@ describe('from the first start to the report, as a technician would', () => {
       'line-through',
     );
     await driver.get(`${base}/jobs/${job}`);
-    await edit('98 octane', 'part fitted: electric fan; fuel: 98 octane in place of 95');
+    await edit('98 octane', true);
     await see(driver, 'declared change');
+    await see(driver, '; 98 octane in place of 95');
     await driver.get(`${base}/jobs/${job}/compare`);
     await settled();
     expect(await text(driver, '[data-testid=verdict]')).toBe('Verified gain');

@@ -51,7 +51,7 @@ describe('an operator', () => {
     const reset = /\/join#(\S+)/.exec(lost.out)![1]!;
     expect(await new Api(stack.base).ask('/links/look', { secret: reset })).toMatchObject({ name: 'Odd H.' });
     expect((await run('shop', 'password', 'nobody@harrow.example', '--data', data)).out).toContain('Nobody has');
-    const setups = ['A', 'B'].map((id) => ({ id, label: id, changes: '', state: {} }));
+    const setups = ['A', 'B'].map((id) => ({ id, label: id, changes: [], state: {} }));
     const opened = await api.ask<{ id: string }>('/jobs', {
       title: 'Does it help?',
       vehicle: { label: 'Tarn Vireo' },

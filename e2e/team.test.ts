@@ -21,7 +21,7 @@ beforeAll(async () => {
   server = await startServer(database, port);
   const api = new Api(base);
   await api.ask('/first-start', { ...OWNER, shop: 'Quillmoor Garage', name: 'Ines R.', setupCode: SETUP_CODE });
-  const setups = ['A', 'B'].map((id) => ({ id, label: id, changes: '', state: {} }));
+  const setups = ['A', 'B'].map((id) => ({ id, label: id, changes: [], state: {} }));
   const opened = await api.ask<{ id: string }>('/jobs', {
     ...{ title: 'Does the intake help?', vehicle: { label: 'Tarn Vireo' }, setups },
     ...{ bay: { label: '', rollerInertiaKgM2: 26.4 }, question: questionOf('Does the intake help?', []) },

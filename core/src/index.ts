@@ -4,6 +4,7 @@ export * from './air/air.ts';
 export * from './air/vapourPressure.ts';
 export * from './correction/standards.ts';
 export * from './job/job.ts';
+export * from './job/changes.ts';
 export * from './job/defaults.ts';
 export * from './job/plausible.ts';
 export * from './job/judgeable.ts';

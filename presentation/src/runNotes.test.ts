@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import {
+  declared,
   DEFAULT_METHOD,
   DISAGREEMENTS,
   methodProblems,
@@ -38,23 +39,23 @@ describe('what a report must say about how the day was run', () => {
   });
 
   test('a bundle cannot be divided; a part that makes room for another is no second change', () => {
-    const swap = { changes: 'part fitted: electric fan; part removed: belt fan' };
+    const swap = { ...declared('part fitted: electric fan; part removed: belt fan') };
     expect(runNotes(job(undefined, [swap]))).toEqual([]);
-    expect(runNotes(job(undefined, [{ changes: 'part removed: baffle' }]))).toEqual([]);
-    const bundle = runNotes(job(undefined, [{ changes: 'part fitted: filter; tune revision 4' }]));
+    expect(runNotes(job(undefined, [{ ...declared('part removed: baffle') }]))).toEqual([]);
+    const bundle = runNotes(job(undefined, [{ ...declared('part fitted: filter; tune revision 4') }]));
     expect(bundle).toEqual([
       'B differs from A in 2 things: filter, tune revision 4. Its result is theirs together and cannot be divided between them.',
     ]);
     // A setup built on another carries that one's part too.
-    expect(runNotes(job(undefined, [swap, { changes: 'part fitted: gasket', parentId: 'B' }]))[0]).toMatch(
+    expect(runNotes(job(undefined, [swap, { ...declared('part fitted: gasket'), parentId: 'B' }]))[0]).toMatch(
       /^C differs from A in 2 things: electric fan, gasket\./,
     );
     // Papers whose parents run in a circle end all the same.
     expect(
       runNotes(
         job(undefined, [
-          { changes: 'a', parentId: 'C' },
-          { changes: 'b', parentId: 'B' },
+          { ...declared('a'), parentId: 'C' },
+          { ...declared('b'), parentId: 'B' },
         ]),
       ),
     ).toHaveLength(2);

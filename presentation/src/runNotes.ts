@@ -1,4 +1,4 @@
-import { DISAGREEMENTS, school, type DisagreementKey, type Job } from '@prandel/core';
+import { DISAGREEMENTS, school, setupLine, wordsOf, type DisagreementKey, type Job } from '@prandel/core';
 
 /** One matter on which shops differ, and what this job's method says about it. */
 export interface SchoolFollowed {
@@ -46,7 +46,7 @@ export function runNotes(job: Job): string[] {
   if (job.bay.readoutScale !== 1)
     notes.push(`The bay’s read-out is scaled by ${job.bay.readoutScale}; the figures here are native.`);
   for (const id of job.question.candidateSetups) {
-    const changed = changesAgainst(job, id);
+    const changed = changedThings(job, id);
     if (changed.length > 1)
       notes.push(
         `${id} differs from ${job.question.baselineSetup} in ${changed.length} things: ${changed.join(', ')}. Its result is theirs together and cannot be divided between them.`,
@@ -87,16 +87,12 @@ function dayNotes({ day }: Job): string[] {
 }
 
 /** What a setup changes against the baseline, its parents' changes first; a part taken out to make room is no change of its own. */
-function changesAgainst(job: Job, id: string): string[] {
-  const changed: string[] = [];
-  const seen = new Set<string>();
-  for (let at: string | null = id; at && at !== job.question.baselineSetup && !seen.has(at);) {
-    seen.add(at);
-    const setup = job.setups.find((s) => s.id === at);
-    const items = (setup?.changes ?? '').split(';').flatMap((item) => item.trim() || []);
-    const added = items.filter((item) => !/^part removed\b/i.test(item));
-    changed.unshift(...(added.length > 0 ? added : items).map((item) => item.replace(/^part fitted:\s*/i, '')));
-    at = setup?.parentId ?? null;
-  }
-  return changed;
+function changedThings({ setups, question }: Job, id: string): string[] {
+  return setupLine(setups, id, question.baselineSetup).flatMap(({ changes }) => {
+    const all = changes.filter(({ text }) => text.trim() !== '');
+    const added = all.filter(({ kind }) => kind !== 'part-removed');
+    return (added.length > 0 ? added : all).map((change) =>
+      change.kind === 'part-fitted' ? wordsOf(change) : change.text.trim(),
+    );
+  });
 }

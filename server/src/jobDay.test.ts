@@ -22,7 +22,7 @@ const told = async (id: string) =>
   ((await ask('GET', `/api/jobs/${id}/log`)).body as unknown as { rows: { what: string; detail: string }[] }).rows;
 
 describe('the order of setups', () => {
-  const third = { id: 'C', label: 'another part', parentId: 'A', changes: '', state: {} };
+  const third = { id: 'C', label: 'another part', parentId: 'A', changes: [], state: {} };
   const step = (setup: string) => ({ setup, settle: 2, counted: 3 });
   const { drawn: _, ...plan } = { ...USUAL_DAY.plan, order: 'randomised' };
   let id = '';

@@ -225,7 +225,7 @@ describe('jobs', () => {
       version: number;
       job: { setups: object[]; question: object };
     };
-    const added = { setups: [{ id: 'C', label: 'c', changes: '', state: {} }], removedSetups: ['A'] };
+    const added = { setups: [{ id: 'C', label: 'c', changes: [], state: {} }], removedSetups: ['A'] };
     const question = { baselineSetup: 'B', candidateSetups: ['C'] };
     expect((await ask('PATCH', `/api/jobs/${id}`, { version, ...added, question })).body).toMatchObject({
       status: 400,

@@ -83,7 +83,7 @@ describe('physics', () => {
 
 test('the demo has a return check, an honest nothing, a pair that cannot be compared, and no worn example', () => {
   const words = JSON.stringify(
-    DEMO_DAYS.map((d) => [d.title, d.setups.map((s) => [s.label, s.changes])]),
+    DEMO_DAYS.map((d) => [d.title, d.setups.map((s) => [s.label, s.changes.map((c) => c.text)])]),
   ).toLowerCase();
   for (const worn of [
     'filter',

@@ -1,5 +1,6 @@
+import { statesDeclared } from '../job/changes.ts';
 import { STATE_FIELDS, type Job, type StateField } from '../job/job.ts';
-import { alike, declaredChanges, isDeclared, STATE_LABELS } from '../verdict/states.ts';
+import { alike, STATE_LABELS } from '../verdict/states.ts';
 import type { SetPoint } from './gates.ts';
 
 /** What is set by hand in front of every pull and always has its place on the rail. */
@@ -14,12 +15,12 @@ export function setPointsOf(job: Job, setupId: string): SetPoint[] {
   const baseline = job.setups.find((s) => s.id === job.question.baselineSetup);
   const setup = job.setups.find((s) => s.id === setupId);
   // A return check repeats its original: nothing about it is a declared change.
-  const items = setup?.returnsTo ? [] : declaredChanges(job.setups, setupId, job.question.baselineSetup);
+  const onPurpose = setup?.returnsTo ? [] : statesDeclared(job.setups, setupId, job.question.baselineSetup);
   return [...ALWAYS, ...STATE_FIELDS.filter((key) => !ALWAYS.includes(key))].flatMap((key) => {
     const [before, now] = [baseline?.state[key] ?? null, setup?.state[key] ?? null];
     if (before === null && now === null) return [];
     const same = before !== null && now !== null && alike(key, before, now);
-    const declared = isDeclared(key, items);
+    const declared = onPurpose.includes(key);
     if (!ALWAYS.includes(key) && (same || declared || before === null || now === null)) return [];
     return [{ key, label: STATE_LABELS[key], baseline: before, now: same ? before : now, declared }];
   });

@@ -1,5 +1,6 @@
 import type { CompressionIgnition, CorrectionId } from '../correction/standards.ts';
 import type { JobDay } from '../bay/jobDay.ts';
+import type { Change, DeclarableState } from './changes.ts';
 import type { BayPrior } from '../verdict/bayPrior.ts';
 import type { VerdictConstants } from '../verdict/engine/model.ts';
 
@@ -115,8 +116,10 @@ export interface Setup {
   readonly label: string;
   /** The setup that this return check repeats. */
   readonly returnsTo: string | null;
-  /** What was changed against the parent, items separated by semicolons. */
-  readonly changes: string;
+  /** What was changed against the parent, in order. */
+  readonly changes: readonly Change[];
+  /** The states that these changes make differ on purpose. */
+  readonly declares: readonly DeclarableState[];
   readonly state: Readonly<Partial<Record<StateField, string>>>;
   readonly remounted: boolean;
   readonly closedCourseOnly: boolean;

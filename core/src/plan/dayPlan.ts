@@ -196,7 +196,8 @@ function setupsToAdd(job: Pick<Job, 'setups' | 'question'>, steps: readonly Plan
     const label = repeats === baselineSetup ? 'return check' : `${original?.label ?? repeats} again`;
     return {
       ...newSetup(id, label, repeats === baselineSetup ? baselineSetup : (original?.parentId ?? baselineSetup)),
-      changes: repeats === baselineSetup ? '' : (original?.changes ?? ''),
+      changes: repeats === baselineSetup ? [] : (original?.changes ?? []),
+      declares: repeats === baselineSetup ? [] : (original?.declares ?? []),
       state: original?.state ?? {},
       returnsTo: repeats,
     };

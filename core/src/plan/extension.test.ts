@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { USUAL_DAY } from '../bay/jobDay.ts';
 import { planComplete, pullsMissing } from '../bay/roundProgress.ts';
+import { changesColumn, declared } from '../job/changes.ts';
 import { newJob, newPull, newSetup } from '../job/defaults.ts';
 import type { Job } from '../job/job.ts';
 import type { Judgement } from '../verdict/outcome.ts';
@@ -78,12 +79,12 @@ test('setups that a plan needs are added: return checks of the baseline, candida
     ...base,
     setups: [
       { ...newSetup('A', 'as arrived'), state: { fan: '3' } },
-      { ...newSetup('B', 'electric fan', 'A'), changes: 'part fitted: electric fan', state: { fan: '3' } },
+      { ...newSetup('B', 'electric fan', 'A'), ...declared('part fitted: electric fan'), state: { fan: '3' } },
     ],
   };
   const steps = ['A', 'B', 'A2', 'B2', 'A3'].map((s) => step(s));
   const added = setupsForPlan(job, steps).slice(2);
-  expect(added.map((s) => [s.id, s.label, s.returnsTo, s.changes, s.state.fan])).toEqual([
+  expect(added.map((s) => [s.id, s.label, s.returnsTo, changesColumn(s.changes), s.state.fan])).toEqual([
     ['A2', 'return check', 'A', '', '3'],
     ['B2', 'electric fan again', 'B', 'part fitted: electric fan', '3'],
     ['A3', 'return check', 'A', '', '3'],

@@ -1,3 +1,4 @@
+import { changesAgainst } from '../job/changes.ts';
 import type { Job } from '../job/job.ts';
 import { steady } from '../statistics/summary.ts';
 import { merged, mixtureMean, mixtureQuantile, noiseOf } from './engine/answer.ts';
@@ -67,20 +68,9 @@ function difference(
     : { estimate, low, high, unit: '°C' };
 }
 
+/** What a setup changes against the baseline, a key a change: the same kind in the same words is the same change. */
 function changeSet(job: Job, id: string): string[] {
-  const items: string[] = [];
-  for (let at: string | null = id, guard = 0; at && at !== job.question.baselineSetup && guard < 50; guard += 1) {
-    const setup = job.setups.find((s) => s.id === at);
-    if (!setup) break;
-    items.push(
-      ...setup.changes
-        .split(/[;\n]/)
-        .map((item) => item.trim().toLowerCase())
-        .filter(Boolean),
-    );
-    at = setup.parentId;
-  }
-  return items;
+  return changesAgainst(job.setups, id, job.question.baselineSetup).map(({ text }) => text.trim().toLowerCase());
 }
 
 /** Simultaneous intervals over more than two candidates (docs/method.md, several candidates). */

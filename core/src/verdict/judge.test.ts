@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { declared } from '../job/changes.ts';
 import { newJob, newSetup } from '../job/defaults.ts';
 import type { Job, Pull } from '../job/job.ts';
 import { day, RPM, shape, verdictOf } from '../test/curveDays.ts';
@@ -63,7 +64,7 @@ describe('the five verdicts', () => {
         {
           setups: [
             { ...newSetup('A', 'a'), state: { fuel: '95' } },
-            { ...newSetup('B', 'b', 'A'), changes, state: b ? { fuel: b } : {} },
+            { ...newSetup('B', 'b', 'A'), ...declared(changes), state: b ? { fuel: b } : {} },
             { ...newSetup('R', 'r'), returnsTo: 'A' },
           ],
         },

@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { schoolsOf } from '../compare/schools.ts';
+import { changesAgainst, declared } from '../job/changes.ts';
 import { newJob, newPull, newSetup } from '../job/defaults.ts';
 import type { Job, Setup } from '../job/job.ts';
 import { repeatedSetup } from '../job/job.ts';
@@ -8,7 +9,7 @@ import { pullWeather } from '../job/weather.ts';
 import { gridCurve } from '../pull/gridCurve.ts';
 import { bandEdges } from './bands.ts';
 import { gates, type GateInput } from './conditions.ts';
-import { declaredChanges, stateRows } from './states.ts';
+import { stateRows } from './states.ts';
 import { decide, margins, weaker } from './decide.ts';
 import { dipScore } from './partialDips.ts';
 import { logPercent, truePercent } from './percent.ts';
@@ -85,10 +86,10 @@ describe('states and declared changes', () => {
     { ...newSetup('A', 'a'), state: { fuel: '95', fan: '3', tyrePressureKpa: '230' } },
     {
       ...newSetup('B', 'b', 'A'),
-      changes: 'part fitted: electric fan; fuel: 98',
+      ...declared('part fitted: electric fan; fuel: 98'),
       state: { fuel: '98', fan: '3', tyrePressureKpa: '233' },
     },
-    { ...newSetup('C', 'c', 'B'), changes: 'gear oil changed', state: { fuel: '98', fan: 'off' } },
+    { ...newSetup('C', 'c', 'B'), ...declared('gear oil changed'), state: { fuel: '98', fan: 'off' } },
   ];
   const job: Job = {
     ...newJob('j', 't'),
@@ -99,7 +100,11 @@ describe('states and declared changes', () => {
     Object.fromEntries(stateRows(job, candidate, [], []).map((row) => [row.key, row.status]));
 
   test('changes add up along the parents', () => {
-    expect(declaredChanges(setups, 'C', 'A')).toEqual(['part fitted: electric fan', 'fuel: 98', 'gear oil changed']);
+    expect(changesAgainst(setups, 'C', 'A').map((c) => c.text.trim())).toEqual([
+      'part fitted: electric fan',
+      'fuel: 98',
+      'gear oil changed',
+    ]);
   });
 
   test('a declared fuel is declared, a fitted fan does not excuse the fan of the bay, 3 kPa are the same pressure', () => {

@@ -1,8 +1,9 @@
-import { repeatedSetup, STATE_FIELDS, type Job, type Pull, type Setup, type StateField } from '../job/job.ts';
+import { statesDeclared, type DeclarableState } from '../job/changes.ts';
+import { repeatedSetup, STATE_FIELDS, type Job, type Pull, type StateField } from '../job/job.ts';
 
 /** A recorded state of baseline and candidate beside each other. */
 export interface StateRow {
-  readonly key: StateField | 'averagingRpm';
+  readonly key: DeclarableState;
   readonly baseline: string | null;
   readonly candidate: string | null;
   readonly status: 'same' | 'declared' | 'differs' | 'unknown';
@@ -22,50 +23,6 @@ export const STATE_LABELS: Record<StateRow['key'], string> = {
   averagingRpm: 'Averaging of the source',
 };
 
-/** Words by which a change names a state. A fitted part that happens to bear the word does not name it. */
-const NAMED_BY: Record<StateRow['key'], RegExp> = {
-  fuel: /\b(fuel|octane|petrol|gasoline|diesel)\b/i,
-  tuneDigest: /\b(re)?(tune|tuned|map|calibration)\b/i,
-  hood: /\b(hood|bonnet)\b/i,
-  fan: /\b(fan|fans)\b/i,
-  safeties: /\bsafet(y|ies)\b/i,
-  controllerState: /\b(controller|reset|learned|ecu)\b/i,
-  loadSetting: /\b(load|ramp)\b/i,
-  tyrePressureKpa: /\b(tyres?|tires?)\b/i,
-  gear: /\bgear\b(?!\s*(oil|ratio|lube))/i,
-  averagingRpm: /\baveraging\b/i,
-};
-
-/**
- * The items of a setup's changes along its parents, down to but without the baseline.
- * @example declaredChanges([newSetup('A', 'x'), { ...newSetup('B', 'y', 'A'), changes: 'part fitted: pump; tune 4' }], 'B', 'A') // ['part fitted: pump', 'tune 4']
- */
-export function declaredChanges(setups: readonly Setup[], id: string, baseline: string): string[] {
-  const items: string[] = [];
-  const seen = new Set<string>();
-  for (let at: string | null = id; at && at !== baseline && !seen.has(at);) {
-    seen.add(at);
-    const setup = setups.find((s) => s.id === at);
-    if (!setup) break;
-    items.unshift(
-      ...setup.changes
-        .split(/[;\n]/)
-        .map((item) => item.trim())
-        .filter(Boolean),
-    );
-    at = setup.parentId;
-  }
-  return items;
-}
-
-/**
- * Whether one of the declared changes names a state. A fitted part that happens to bear the word does not.
- * @example isDeclared('fuel', ['fuel: 98 for 95']) // true
- */
-export function isDeclared(key: StateRow['key'], items: readonly string[]): boolean {
-  return items.some((item) => !/^\s*part\b/i.test(item) && NAMED_BY[key].test(item));
-}
-
 /**
  * State of baseline and candidate side by side: what is the same, declared, different, or not recorded.
  * @example stateRows(newJob('1', 'x'), 'B', [], [])[0].status // 'unknown'
@@ -78,7 +35,7 @@ export function stateRows(
 ): StateRow[] {
   const { baselineSetup } = job.question;
   const members = (id: string) => job.setups.filter((s) => s.id === id || repeatedSetup(job.setups, s.id) === id);
-  const items = members(candidateId).flatMap((s) => declaredChanges(job.setups, s.id, baselineSetup));
+  const onPurpose = members(candidateId).flatMap((s) => statesDeclared(job.setups, s.id, baselineSetup));
   const row = (key: StateRow['key'], base: string[], other: string[]): StateRow => {
     const baseline = joined(base);
     const candidate = joined(other);
@@ -86,7 +43,7 @@ export function stateRows(
       key,
       baseline,
       candidate,
-      status: compare(key, base, other, isDeclared(key, items)),
+      status: compare(key, base, other, onPurpose.includes(key)),
     };
   };
   const states = (id: string, key: StateField) =>

@@ -51,6 +51,11 @@ export class RecordReader {
     return cell === '' ? null : cell;
   }
 
+  /** Whether the table has the column at all. */
+  has(column: string): boolean {
+    return this.records.header.includes(column);
+  }
+
   required(column: string): string {
     return this.text(column) ?? this.fail(`${column} is empty.`);
   }

@@ -57,6 +57,15 @@ export const MARKS: ColumnSpec = text('marks');
 /** Written only when a setup's own gear was recorded; pulls carry theirs in any case. */
 export const SETUP_GEAR: ColumnSpec = text('gear');
 
+/**
+ * Written only when a setup declares other states than the items of its `changes` name; its cells then hold the columns of those
+ * states, separated by spaces.
+ */
+export const DECLARES: ColumnSpec = text('declares');
+
+/** Written only when the column `changes` alone would be read as other changes. */
+export const CHANGE_COLUMNS: readonly ColumnSpec[] = ['setup_id', 'kind', 'part', 'text'].map(text);
+
 export const WEATHER_COLUMNS: readonly ColumnSpec[] = [
   { name: 'at', type: 'datetime' },
   number('pressure_hpa', 'hPa'),
@@ -101,3 +110,6 @@ export const STATE_COLUMNS = [
   ['tyrePressureKpa', 'tyre_pressure_kpa'],
   ['gear', 'gear'],
 ] as const;
+
+/** States that a setup can declare, and their names in the column `declares`. */
+export const DECLARABLE_COLUMNS = [...STATE_COLUMNS, ['averagingRpm', 'averaging_rpm']] as const;

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { newJob, newPull, newSetup, type Job } from '@prandel/core';
+import { declared, newJob, newPull, newSetup, type Job } from '@prandel/core';
 import fc from 'fast-check';
 import yazl from 'yazl';
 import { UnreadableError } from '../problem.ts';
@@ -25,7 +25,7 @@ function jobOf(values: number[], label: string, humidity: number): Job {
       newSetup('A', label),
       {
         ...newSetup('B', 'part, "quoted"', 'A'),
-        changes: 'fuel: 98; part fitted: fan',
+        ...declared('fuel: 98; part fitted: fan'),
         state: { fuel: label, hood: 'shut' },
       },
     ],
@@ -130,6 +130,37 @@ describe('job packages', () => {
     });
     expect(job.pulls[0]!.channels[1]!.values[1]).toBeNaN();
     expect(job.method).toMatchObject({ correction: 'sae-j1349', averagingWidthRpm: 200 });
+  });
+
+  test('declared states and typed changes travel where the column of changes cannot carry them, and only there', () => {
+    const plain = jobOf([1, 2], 'x', 0.5);
+    const header = (files: PackageFiles) => text(files, 'setups.csv').split('\r\n')[0]!;
+    expect(header(writePackage(plain))).not.toContain('declares');
+    expect(writePackage(plain).has('changes.csv')).toBe(false);
+    const typed: Job = {
+      ...plain,
+      setups: plain.setups.map((s) =>
+        s.id === 'B'
+          ? {
+              ...s,
+              changes: [
+                { kind: 'part-fitted', part: 'fan; and shroud', text: 'fan; and shroud' },
+                { kind: 'tune', part: null, text: 'rev 4' },
+              ],
+              declares: ['tuneDigest', 'averagingRpm', 'hood'],
+            }
+          : s,
+      ),
+    };
+    const files = writePackage(typed);
+    expect(text(files, 'changes.csv')).toContain('B,tune,,rev 4');
+    expect(text(files, 'setups.csv')).toContain('tune_digest hood averaging_rpm');
+    const back = readPackage(files);
+    expect(back.job.setups[1]!.changes).toEqual(typed.setups[1]!.changes);
+    expect([...back.job.setups[1]!.declares].sort()).toEqual(['averagingRpm', 'hood', 'tuneDigest']);
+    expect([...writePackage(back.job, back.extras)].map(([path]) => path)).toEqual([...files.keys()]);
+    const wrong = new Map(files).set('setups.csv', bytes('setup_id,declares\r\nA,\r\nB,hood bonnet\r\n'));
+    expect(() => readPackage(wrong)).toThrow(/setups.csv, line 3: declares names "bonnet", which is no state/);
   });
 
   test.each<[string, PackageFiles, RegExp]>([

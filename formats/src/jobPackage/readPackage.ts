@@ -1,5 +1,6 @@
 import { jobProblem, type Job } from '@prandel/core';
 import { UnreadableError } from '../problem.ts';
+import { readChanges } from './changesTable.ts';
 import { part, safePath, type Json } from './members.ts';
 import { assemble } from './readJobDay.ts';
 import { readPulls, readSetups, readWeather } from './readTables.ts';
@@ -40,8 +41,10 @@ export function readPackage(all: PackageFiles): JobPackage {
   const setupPath = resourcePath(descriptor, 'setups');
   const pullPath = resourcePath(descriptor, 'pulls');
   const weatherPath = resourcePath(descriptor, 'weather');
-  const used = new Set(['datapackage.json', setupPath, pullPath, weatherPath]);
-  const setups = readSetups(required(files, setupPath), setupPath);
+  const changesPath = resourcePath(descriptor, 'changes');
+  const used = new Set(['datapackage.json', setupPath, pullPath, weatherPath, changesPath]);
+  const changes = files.has(changesPath) ? readChanges(files.get(changesPath)!, changesPath) : new Map();
+  const setups = readSetups(required(files, setupPath), setupPath, changes);
   const pulls = readPulls(required(files, pullPath), pullPath, files, used);
   const weather = files.has(weatherPath)
     ? readWeather(files.get(weatherPath)!, weatherPath)

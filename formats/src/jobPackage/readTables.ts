@@ -1,5 +1,6 @@
 import {
   LIMITS,
+  type Change,
   type Channel,
   type NumberState,
   type Pull,
@@ -13,19 +14,32 @@ import { bytesSource } from '../text/byteSource.ts';
 import { cellsOfLine } from '../text/lines.ts';
 import { scanRows } from '../text/rowScanner.ts';
 import { parseRecords, RecordReader } from './cells.ts';
-import { namesOf, MARKS, PULL_COLUMNS, SETUP_COLUMNS, SETUP_GEAR, STATE_COLUMNS, WEATHER_COLUMNS } from './columns.ts';
+import { changesOfSetup } from './changesTable.ts';
+import {
+  DECLARES,
+  MARKS,
+  namesOf,
+  PULL_COLUMNS,
+  SETUP_COLUMNS,
+  SETUP_GEAR,
+  STATE_COLUMNS,
+  WEATHER_COLUMNS,
+} from './columns.ts';
 import { safePath } from './members.ts';
 import type { PackageFiles } from './zip.ts';
 
-/** Setups of `setups.csv`, and the cells of columns this version does not know. @throws UnreadableError with the line */
-export function readSetups(bytes: Uint8Array, path: string) {
+/**
+ * Setups of `setups.csv`, with the changes of `changes.csv` for those it names, and the cells of columns this version does not know.
+ * @throws UnreadableError with the line
+ */
+export function readSetups(bytes: Uint8Array, path: string, typed: ReadonlyMap<string, Change[]>) {
   const records = parseRecords(path, bytes, LIMITS.setupsPerJob);
   const cells: Record<string, Record<string, string>> = {};
   const setups = records.rows.map((_, i): Setup => {
     const r = new RecordReader(records, i);
     const id = r.key('setup_id');
     if (cells[id]) r.fail(`setup_id "${id}" occurs twice.`);
-    cells[id] = r.unknown([...namesOf(SETUP_COLUMNS), SETUP_GEAR.name]);
+    cells[id] = r.unknown([...namesOf(SETUP_COLUMNS), SETUP_GEAR.name, DECLARES.name]);
     const state: Record<string, string> = {};
     for (const [key, column] of STATE_COLUMNS) {
       const value = r.text(column);
@@ -36,7 +50,7 @@ export function readSetups(bytes: Uint8Array, path: string) {
       parentId: r.text('parent_id'),
       label: r.text('label') ?? id,
       returnsTo: r.text('returns_to'),
-      changes: r.text('changes') ?? '',
+      ...changesOfSetup(r, typed.get(id)),
       state,
       remounted: r.flag('remounted'),
       closedCourseOnly: r.flag('closed_course_only'),

@@ -1,8 +1,11 @@
-import type { Job, NumberState, Pull } from '@prandel/core';
+import { changesColumn, type Job, type NumberState, type Pull } from '@prandel/core';
 import { evidenceCsv, type EvidenceRow } from '../evidence/chain.ts';
 import { formatRecords } from './cells.ts';
+import { changeRows, declaresColumn } from './changesTable.ts';
 import {
+  CHANGE_COLUMNS,
   channelUnit,
+  DECLARES,
   EVENT_COLUMNS,
   MARKS,
   namesOf,
@@ -29,15 +32,22 @@ export function writePackage(job: Job, extras?: PackageExtras, log: readonly Evi
   const setupExtra = extraColumns(Object.values(extras?.setupCells ?? {}));
   const pullExtra = extraColumns(Object.values(extras?.pullCells ?? {}));
   const pullColumns = job.pulls.some((p) => p.marks?.length) ? [...PULL_COLUMNS, MARKS] : PULL_COLUMNS;
-  const setupColumns = job.setups.some((s) => s.state.gear) ? [...SETUP_COLUMNS, SETUP_GEAR] : SETUP_COLUMNS;
+  const declares = declaresColumn(job.setups);
+  const setupColumns = [
+    ...SETUP_COLUMNS,
+    ...(job.setups.some((s) => s.state.gear) ? [SETUP_GEAR] : []),
+    ...(declares ? [DECLARES] : []),
+  ];
+  const changes = changeRows(job.setups);
   const weatherExtra = extraColumns(extras?.weatherCells ?? []);
   put(
     'setups.csv',
     formatRecords(
       [...namesOf(setupColumns), ...setupExtra],
-      job.setups.map((s) => ({ ...extras?.setupCells[s.id], ...setupRecord(s) })),
+      job.setups.map((s) => ({ ...extras?.setupCells[s.id], ...setupRecord(s), declares: declares?.(s) })),
     ),
   );
+  if (changes.length > 0) put('changes.csv', formatRecords(namesOf(CHANGE_COLUMNS), changes));
   put(
     'pulls.csv',
     formatRecords(
@@ -69,6 +79,7 @@ export function writePackage(job: Job, extras?: PackageExtras, log: readonly Evi
   const resources = [
     resource('setups', 'setups.csv', [...setupColumns, ...setupExtra.map(textColumn)]),
     resource('pulls', 'pulls.csv', [...pullColumns, ...pullExtra.map(textColumn)]),
+    ...(changes.length > 0 ? [resource('changes', 'changes.csv', CHANGE_COLUMNS)] : []),
     ...(job.weather.length > 0
       ? [resource('weather', 'weather.csv', [...WEATHER_COLUMNS, ...weatherExtra.map(textColumn)])]
       : []),
@@ -191,7 +202,7 @@ function setupRecord(s: Job['setups'][number]) {
     labour_hours: s.labourHours,
     currency: s.currency,
     closed_course_only: s.closedCourseOnly,
-    changes: s.changes,
+    changes: changesColumn(s.changes),
     ...state,
     remounted: s.remounted,
     supplier: s.supplier,

@@ -1,5 +1,6 @@
 import { BadRequestException, ConflictException, Injectable } from '@nestjs/common';
 import {
+  changesText,
   extended,
   extensionOf,
   planComplete,
@@ -275,7 +276,7 @@ export class RunSheet {
       who: person,
       startedAt: new Date(bay.atMs).toISOString(),
       stoppedAt: null,
-      changed: job.setups.find((s) => s.id === setup)!.changes,
+      changed: changesText(job.setups.find((s) => s.id === setup)!.changes),
       disturbed: '',
       parts: '',
       cost: null,

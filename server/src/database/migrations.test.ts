@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { judgeJob, UNKNOWN_CARD, USUAL_DAY, type Job } from '@prandel/core';
+import { declared, judgeJob, UNKNOWN_CARD, USUAL_DAY, type Job } from '@prandel/core';
 import { brokenRow, writePackage, type EvidenceRow, type PackageFiles } from '@prandel/formats';
 import { demoJobs, demoRecords } from '@prandel/simulator';
 import pg from 'pg';
@@ -121,7 +121,7 @@ describe('jobs of older versions', () => {
       remounted: i === 1,
       partCost: 340.5,
       supplier: 'Tarn; Owners',
-      changes: i === 1 ? 'part fitted: Electric steering pump;  tune: rev 4' : s.changes,
+      ...(i === 1 ? declared('part fitted: Electric steering pump;  tune: rev 4; gear oil, bonnet open') : {}),
     })),
     pulls: job.pulls.map((p, i) => ({
       ...p,
@@ -210,8 +210,10 @@ describe('jobs of older versions', () => {
     }
     if (!withDay) return;
     const parts = await inShop(SHOPS[0], () =>
-      client.query(`SELECT c.kind, p.name FROM setup_changes c JOIN parts p ON p.id = c.part_id`),
+      client.query(`SELECT c.kind, c.part_name, p.name FROM setup_changes c JOIN parts p ON p.id = c.part_id`),
     );
-    expect(parts.rows).toEqual([{ kind: 'part-fitted', name: 'Electric steering pump' }]);
+    expect(parts.rows).toEqual([
+      { kind: 'part-fitted', part_name: 'Electric steering pump', name: 'Electric steering pump' },
+    ]);
   });
 });

@@ -1,5 +1,15 @@
 import { ApiProperty, ApiPropertyOptional, OmitType, PartialType } from '@nestjs/swagger';
-import { CORRECTION_IDS, LIMITS, MEASURES, STATE_FIELDS, type PlanShape } from '@prandel/core';
+import {
+  CHANGE_KINDS,
+  CORRECTION_IDS,
+  DECLARABLE_STATES,
+  LIMITS,
+  MEASURES,
+  STATE_FIELDS,
+  type ChangeKind,
+  type DeclarableState,
+  type PlanShape,
+} from '@prandel/core';
 import {
   ArrayMaxSize,
   ArrayMinSize,
@@ -189,12 +199,32 @@ export class DayDto {
     string | null;
 }
 
+/** One thing that was changed for a setup against its parent. */
+export class ChangeDto {
+  @ApiProperty({ enum: CHANGE_KINDS }) @IsIn(CHANGE_KINDS) kind: ChangeKind;
+  @ApiProperty({ nullable: true, type: String, description: 'The fitted or removed part by its name.' })
+  @OrNull()
+  @IsString()
+  @Length(1, 300)
+  part: string | null;
+  @ApiProperty({ description: 'The item as it stands in the column `changes` of a package.' })
+  @IsString()
+  @text(400)
+  text: string;
+}
+
 export class SetupDto {
   @ApiProperty() @IsString() @Length(1, 8) id: string;
   @ApiProperty() @IsString() @Length(1, 120, { message: 'Name the setup.' }) label: string;
   @ApiPropertyOptional({ nullable: true, type: String }) @OrNull() @IsString() @Length(1, 20) parentId?: string | null;
   @ApiPropertyOptional({ nullable: true, type: String }) @OrNull() @IsString() @Length(1, 20) returnsTo?: string | null;
-  @ApiProperty() @IsString() @text(2000) changes: string;
+  @ApiProperty({ type: [ChangeDto] }) @NestedList(() => ChangeDto, 50) changes: ChangeDto[];
+  @ApiPropertyOptional({ enum: DECLARABLE_STATES, isArray: true, description: 'States that differ on purpose.' })
+  @IsOptional()
+  @IsArray()
+  @ArrayMaxSize(DECLARABLE_STATES.length)
+  @IsIn(DECLARABLE_STATES, { each: true })
+  declares?: DeclarableState[];
   @ApiProperty({ type: 'object', additionalProperties: { type: 'string' }, description: STATE_FIELDS.join(', ') })
   @TableOf('text', 30)
   state: Record<string, string>;

@@ -304,6 +304,7 @@ function asSetup(dto: SetupDto): Setup {
     ...newSetup(dto.id, dto.label, dto.parentId ?? null),
     returnsTo: dto.returnsTo ?? null,
     changes: dto.changes,
+    declares: dto.declares ?? [],
     state,
     closedCourseOnly: dto.closedCourseOnly ?? false,
     remounted: dto.remounted ?? false,

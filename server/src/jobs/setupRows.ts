@@ -1,8 +1,8 @@
-import { STATE_FIELDS, type Setup, type StateField } from '@prandel/core';
+import { STATE_FIELDS, type Change, type Setup, type StateField } from '@prandel/core';
 import { and, asc, eq, notInArray, sql } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
 import { inTurn } from '../database/inTurn.ts';
-import { CHANGE_KINDS, parts, setupChanges, setups, setupState } from '../database/schema.ts';
+import { parts, setupChanges, setups, setupState } from '../database/schema.ts';
 
 /** The setups of a job in order. */
 export async function readSetups(tx: Transaction, jobId: string): Promise<Setup[]> {
@@ -17,8 +17,8 @@ export async function readSetups(tx: Transaction, jobId: string): Promise<Setup[
       ...{ id: row.setupKey, parentId: row.parentKey, label, returnsTo: row.returnsToKey },
       changes: changes
         .filter((c) => c.setupKey === row.setupKey)
-        .map((c) => c.words)
-        .join(';'),
+        .map((c): Change => ({ kind: c.kind, part: c.partName, text: c.words })),
+      declares: row.declares,
       state: Object.fromEntries(
         states.filter((s) => s.setupKey === row.setupKey).map(({ field, value }) => [field, value]),
       ),
@@ -41,9 +41,10 @@ export async function writeSetups(
     .values(
       list.map(({ id, label, parentId, returnsTo, ...more }, place) => {
         const { remounted, closedCourseOnly, partCost, labourHours, currency, supplier } = more;
+        const declares = [...more.declares];
         return {
           ...{ shopId, jobId, setupKey: id, place, label, parentKey: parentId, returnsToKey: returnsTo },
-          ...{ remounted, closedCourseOnly, partCost, labourHours, currency, supplier },
+          ...{ remounted, closedCourseOnly, partCost, labourHours, currency, supplier, declares },
         };
       }),
     )
@@ -62,6 +63,7 @@ export async function writeSetups(
             ['labourHours', 'labour_hours'],
             ['currency', 'currency'],
             ['supplier', 'supplier'],
+            ['declares', 'declares'],
           ] as const
         ).map(([name, column]) => [name, sql.raw(`excluded.${column}`)]),
       ),
@@ -80,12 +82,10 @@ export async function writeSetups(
   if (states.length > 0) await tx.insert(setupState).values(states);
 }
 
-/** The changes item by item, each with what it is and, where it names a part of the shop's record, with that part. */
+/** The changes item by item; a fitted part that the shop has on record with its id. */
 async function changesOf(tx: Transaction, shopId: string, jobId: string, list: readonly Setup[]) {
-  const items = list.flatMap(({ id, changes }) =>
-    changes === '' ? [] : changes.split(';').map((words, place) => ({ setupKey: id, place, words })),
-  );
-  const named = items.flatMap(({ words }) => fittedPart(words) ?? []);
+  const items = list.flatMap(({ id, changes }) => changes.map((own, place) => ({ setupKey: id, place, own })));
+  const named = items.flatMap(({ own }) => fittedPart(own) ?? []);
   const known =
     named.length === 0
       ? []
@@ -98,24 +98,14 @@ async function changesOf(tx: Transaction, shopId: string, jobId: string, list: r
               sql`, `,
             )})`,
           );
-  return items.map(({ words, ...own }) => {
-    const part = fittedPart(words);
+  return items.map(({ own, ...where }) => {
+    const part = fittedPart(own);
     const partId = part === null ? null : (known.find((p) => p.name === part)?.id ?? null);
-    return { shopId, jobId, ...own, kind: kindOf(words), partId, words };
+    return { shopId, jobId, ...where, kind: own.kind, partId, partName: own.part, words: own.text };
   });
 }
 
-function kindOf(words: string): (typeof CHANGE_KINDS)[number] {
-  const text = words.trim().toLowerCase();
-  if (/^part fitted\b/.test(text)) return 'part-fitted';
-  if (/^part removed\b/.test(text)) return 'part-removed';
-  if (/^tune\b/.test(text)) return 'tune';
-  return /^fuel\b/.test(text) ? 'fuel' : 'other';
-}
-
-/** The part that an item says is fitted, in lower case. */
-function fittedPart(words: string): string | null {
-  const match = /^\s*part fitted:(.*)$/is.exec(words);
-  const name = match?.[1]?.trim().toLowerCase();
-  return name ? name : null;
+/** The part that a change fits, in lower case. */
+function fittedPart({ kind, part }: Change): string | null {
+  return kind === 'part-fitted' && part !== null ? part.toLowerCase() : null;
 }

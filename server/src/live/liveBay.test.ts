@@ -255,7 +255,7 @@ describe('a bay with real sockets', () => {
       expect(answer.status).toBe(204);
     };
     const fan = (b: string) =>
-      ['A', 'B'].map((id) => ({ id, label: id, changes: '', state: { fan: id === 'B' ? b : '3' } }));
+      ['A', 'B'].map((id) => ({ id, label: id, changes: [], state: { fan: id === 'B' ? b : '3' } }));
     live.clockMs += 150_000;
     await drive(0.5, 0);
     await patch(fan('1'));

@@ -209,7 +209,7 @@ describe('which state the bay is in', () => {
     });
     const declared = {
       ...moved,
-      setups: moved.setups.map((s) => (s.id === 'B' ? { ...s, changes: `${s.changes}; fan: 1` } : s)),
+      setups: moved.setups.map((s) => (s.id === 'B' ? { ...s, declares: ['fan' as const] } : s)),
     };
     expect(sheet(momentOf(declared)).state).toBe('ready');
     // Whatever else was recorded and differs has no place on the rail until it does; a gear too.

@@ -70,7 +70,7 @@ export class LiveShop {
       vehicle: { label: 'Tarn Vireo', engineToRollerRatio: 5.2 },
       bay: { label: 'Bay 1' },
       question: QUESTION,
-      setups: ['A', 'B'].map((id) => ({ id, label: id, changes: '', state: { fan: '3' } })),
+      setups: ['A', 'B'].map((id) => ({ id, label: id, changes: [], state: { fan: '3' } })),
       day: { abortLimits: [{ channel: 'coolant_c', warn: 108, stop: 115, side: 'above' }] },
     });
     return created.id;

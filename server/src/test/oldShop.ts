@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import type { Channel, Job, Pull } from '@prandel/core';
+import { changesColumn, declared, type Channel, type Job, type Pull, type Setup } from '@prandel/core';
 import type pg from 'pg';
 
 const folder = new URL('../../migrations/', import.meta.url);
@@ -35,7 +35,7 @@ export async function insertOld(client: pg.Client, shopId: string, job: Job, wit
   if (withDay && job.day) await client.query('UPDATE jobs SET day = $2 WHERE id = $1', [id, JSON.stringify(job.day)]);
   for (const [place, setup] of job.setups.entries())
     await client.query('INSERT INTO setups (shop_id, job_id, setup_key, place, paper) VALUES ($1, $2, $3, $4, $5)', [
-      ...[shopId, id, setup.id, place, JSON.stringify(setup)],
+      ...[shopId, id, setup.id, place, JSON.stringify(oldSetup(setup))],
     ]);
   for (const [place, { id: key, setupId, status, reason, startedAt, channels, ...rest }] of job.pulls.entries()) {
     const made = await client.query<{ id: string }>(
@@ -52,14 +52,20 @@ export async function insertOld(client: pg.Client, shopId: string, job: Job, wit
   return id;
 }
 
+/** A setup as a document: its changes are one text, and no state is declared beside it. */
+type OldSetup = Omit<Setup, 'changes' | 'declares'> & { readonly changes: string };
+
+function oldSetup({ changes, declares: _, ...rest }: Setup): OldSetup {
+  return { ...rest, changes: changesColumn(changes) };
+}
+
 /** The job as the version that kept documents read it. */
 export async function readOld(client: pg.Client, id: string, withDay: boolean): Promise<Job> {
   const { rows } = await client.query<Record<string, unknown>>('SELECT * FROM jobs WHERE id = $1', [id]);
   const row = rows[0]!;
-  const setups = await client.query<{ paper: Job['setups'][number] }>(
-    'SELECT paper FROM setups WHERE job_id = $1 ORDER BY place',
-    [id],
-  );
+  const setups = await client.query<{ paper: OldSetup }>('SELECT paper FROM setups WHERE job_id = $1 ORDER BY place', [
+    id,
+  ]);
   const pulls = await client.query<{
     id: string;
     pull_key: string;
@@ -85,7 +91,7 @@ export async function readOld(client: pg.Client, id: string, withDay: boolean): 
   const { number, title, opened_at, time_zone, vehicle, bay, question, method, weather, day } = row;
   return {
     ...{ id: number, title, openedAt: opened_at, timeZone: time_zone, vehicle, bay, question, method, weather },
-    setups: setups.rows.map((s) => s.paper),
+    setups: setups.rows.map(({ paper: { changes, ...rest } }) => ({ ...rest, ...declared(changes) })),
     ...(withDay && day ? { day } : {}),
     pulls: list,
   } as Job;

@@ -103,7 +103,7 @@ export const NEW_JOB = {
     partChangesIntakeTemperature: false,
   },
   setups: [
-    { id: 'A', label: 'as arrived', changes: '', state: {} },
-    { id: 'B', label: 'part', parentId: 'A', changes: '', state: {} },
+    { id: 'A', label: 'as arrived', changes: [], state: {} },
+    { id: 'B', label: 'part', parentId: 'A', changes: [], state: {} },
   ],
 };

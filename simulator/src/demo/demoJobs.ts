@@ -1,4 +1,4 @@
-import { DEFAULT_QUESTION, newSetup, UNKNOWN_VEHICLE, type Job, type Setup } from '@prandel/core';
+import { declared, DEFAULT_QUESTION, newSetup, UNKNOWN_VEHICLE, type Job, type Setup } from '@prandel/core';
 import { simulateDay } from '../day/simulateDay.ts';
 import type { DaySpec } from '../day/spec.ts';
 import { withJobDay } from './demoDays.ts';
@@ -18,7 +18,7 @@ export const DEMO_SHOP = {
 } as const;
 
 function setup(id: string, label: string, changes: string, more: Partial<Setup> = {}): Setup {
-  return { ...newSetup(id, label, id === 'A' ? null : 'A'), changes, state: DEMO_STATE, ...more };
+  return { ...newSetup(id, label, id === 'A' ? null : 'A'), ...declared(changes), state: DEMO_STATE, ...more };
 }
 
 const returnOf = (id: string, label = 'return check'): Setup => ({ ...setup(id, label, ''), returnsTo: 'A' });

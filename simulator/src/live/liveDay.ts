@@ -1,4 +1,5 @@
 import {
+  declared,
   DEFAULT_QUESTION,
   newJob,
   newSetup,
@@ -32,7 +33,7 @@ export function liveJob(): Job {
     { ...newSetup('A', 'belt-driven pump'), state: DEMO_STATE },
     {
       ...newSetup('B', 'electric pump', 'A'),
-      changes: 'part fitted: electric steering pump; part removed: belt-driven pump and its belt',
+      ...declared('part fitted: electric steering pump; part removed: belt-driven pump and its belt'),
       state: DEMO_STATE,
     },
     { ...newSetup('A2', 'return check', 'A'), returnsTo: 'A', state: DEMO_STATE },

@@ -1,5 +1,6 @@
-import { boolean, foreignKey, index, integer, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
-import type { StateField } from '@prandel/core';
+import { sql } from 'drizzle-orm';
+import { boolean, check, foreignKey, index, integer, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
+import { CHANGE_KINDS, DECLARABLE_STATES, type DeclarableState, type StateField } from '@prandel/core';
 import { number, shopId } from './columns.ts';
 import { jobs } from './jobs.ts';
 import { oneOf, parts } from './records.ts';
@@ -23,8 +24,14 @@ export const setups = pgTable(
     labourHours: number('labour_hours'),
     currency: text('currency'),
     supplier: text('supplier'),
+    /** The states that the setup's changes make differ on purpose. */
+    declares: text('declares').array().$type<DeclarableState[]>().notNull().default([]),
   },
   (t) => [
+    check(
+      'setups_declares',
+      sql`${t.declares} <@ ARRAY[${sql.raw(DECLARABLE_STATES.map((state) => `'${state}'`).join(', '))}]::text[]`,
+    ),
     primaryKey({ columns: [t.jobId, t.setupKey] }),
     foreignKey({
       name: 'setups_job_fk',
@@ -34,9 +41,7 @@ export const setups = pgTable(
   ],
 );
 
-export const CHANGE_KINDS = ['part-fitted', 'part-removed', 'tune', 'fuel', 'other'] as const;
-
-/** What a setup changes against its parent, item by item, in the words of whoever wrote it; a fitted part is known by its id. */
+/** What a setup changes against its parent, item by item; a fitted part of the shop's record is known by its id. */
 export const setupChanges = pgTable(
   'setup_changes',
   {
@@ -46,6 +51,8 @@ export const setupChanges = pgTable(
     place: integer('place').notNull(),
     kind: text('kind').$type<(typeof CHANGE_KINDS)[number]>().notNull(),
     partId: uuid('part_id'),
+    /** The fitted or removed part as it was named. */
+    partName: text('part_name'),
     words: text('words').notNull(),
   },
   (t) => [

@@ -201,6 +201,26 @@ export const CORE_SCHEMAS = {
     required: ['nowMs', 'blocks'],
     additionalProperties: false,
   },
+  CoreChange: {
+    type: 'object',
+    properties: {
+      kind: { $ref: '#/components/schemas/CoreChangeKind' },
+      part: {
+        type: 'string',
+        description:
+          'The fitted or removed part by its name; null for every other kind, and for a part that was not named.',
+        nullable: true,
+      },
+      text: {
+        type: 'string',
+        description: 'The item as it stands in the column `changes` of a package, blanks around it included.',
+      },
+    },
+    required: ['kind', 'part', 'text'],
+    additionalProperties: false,
+    description: 'One thing that was changed for a setup against its parent.',
+  },
+  CoreChangeKind: { type: 'string', enum: ['part-fitted', 'part-removed', 'tune', 'fuel', 'other'] },
   CoreChannel: {
     type: 'object',
     properties: { name: { type: 'string' }, values: { type: 'array', items: { type: 'number', nullable: true } } },
@@ -268,9 +288,7 @@ export const CORE_SCHEMAS = {
           parameters: {
             type: 'object',
             properties: {
-              state: {
-                anyOf: [{ $ref: '#/components/schemas/CoreStateField' }, { type: 'string', enum: ['averagingRpm'] }],
-              },
+              state: { $ref: '#/components/schemas/CoreDeclarableState' },
               baseline: { type: 'string' },
               candidate: { type: 'string' },
             },
@@ -288,11 +306,7 @@ export const CORE_SCHEMAS = {
           severity: { $ref: '#/components/schemas/CoreSeverity' },
           parameters: {
             type: 'object',
-            properties: {
-              state: {
-                anyOf: [{ $ref: '#/components/schemas/CoreStateField' }, { type: 'string', enum: ['averagingRpm'] }],
-              },
-            },
+            properties: { state: { $ref: '#/components/schemas/CoreDeclarableState' } },
             required: ['state'],
             additionalProperties: false,
           },
@@ -736,6 +750,9 @@ export const CORE_SCHEMAS = {
       'drawn',
     ],
     additionalProperties: false,
+  },
+  CoreDeclarableState: {
+    anyOf: [{ $ref: '#/components/schemas/CoreStateField' }, { type: 'string', enum: ['averagingRpm'] }],
   },
   CoreDrawnOrder: {
     type: 'object',
@@ -2243,7 +2260,16 @@ export const CORE_SCHEMAS = {
       parentId: { type: 'string', nullable: true },
       label: { type: 'string' },
       returnsTo: { type: 'string', description: 'The setup that this return check repeats.', nullable: true },
-      changes: { type: 'string', description: 'What was changed against the parent, items separated by semicolons.' },
+      changes: {
+        type: 'array',
+        items: { $ref: '#/components/schemas/CoreChange' },
+        description: 'What was changed against the parent, in order.',
+      },
+      declares: {
+        type: 'array',
+        items: { $ref: '#/components/schemas/CoreDeclarableState' },
+        description: 'The states that these changes make differ on purpose.',
+      },
       state: {
         type: 'object',
         properties: {
@@ -2272,6 +2298,7 @@ export const CORE_SCHEMAS = {
       'label',
       'returnsTo',
       'changes',
+      'declares',
       'state',
       'remounted',
       'closedCourseOnly',
@@ -2429,7 +2456,7 @@ export const CORE_SCHEMAS = {
   CoreStateRow: {
     type: 'object',
     properties: {
-      key: { anyOf: [{ $ref: '#/components/schemas/CoreStateField' }, { type: 'string', enum: ['averagingRpm'] }] },
+      key: { $ref: '#/components/schemas/CoreDeclarableState' },
       baseline: { type: 'string', nullable: true },
       candidate: { type: 'string', nullable: true },
       status: { type: 'string', enum: ['same', 'declared', 'differs', 'unknown'] },

@@ -1323,12 +1323,33 @@ export interface components {
       plan?: components['schemas']['PlanStepDto'][];
       extension?: string | null;
     };
+    ChangeDto: {
+      /** @enum {string} */
+      kind: 'part-fitted' | 'part-removed' | 'tune' | 'fuel' | 'other';
+      /** @description The fitted or removed part by its name. */
+      part: string | null;
+      /** @description The item as it stands in the column `changes` of a package. */
+      text: string;
+    };
     SetupDto: {
       id: string;
       label: string;
       parentId?: string | null;
       returnsTo?: string | null;
-      changes: string;
+      changes: components['schemas']['ChangeDto'][];
+      /** @description States that differ on purpose. */
+      declares?: (
+        | 'fuel'
+        | 'tuneDigest'
+        | 'hood'
+        | 'fan'
+        | 'safeties'
+        | 'controllerState'
+        | 'loadSetting'
+        | 'tyrePressureKpa'
+        | 'gear'
+        | 'averagingRpm'
+      )[];
       /** @description fuel, tuneDigest, hood, fan, safeties, controllerState, loadSetting, tyrePressureKpa, gear */
       state: {
         [key: string]: string;
@@ -1464,7 +1485,20 @@ export interface components {
       label?: string;
       parentId?: string | null;
       returnsTo?: string | null;
-      changes?: string;
+      changes?: components['schemas']['ChangeDto'][];
+      /** @description States that differ on purpose. */
+      declares?: (
+        | 'fuel'
+        | 'tuneDigest'
+        | 'hood'
+        | 'fan'
+        | 'safeties'
+        | 'controllerState'
+        | 'loadSetting'
+        | 'tyrePressureKpa'
+        | 'gear'
+        | 'averagingRpm'
+      )[];
       /** @description fuel, tuneDigest, hood, fan, safeties, controllerState, loadSetting, tyrePressureKpa, gear */
       state?: {
         [key: string]: string;
@@ -1867,6 +1901,16 @@ export interface components {
       nowMs: number;
       blocks: components['schemas']['CoreTrackBlock'][];
     };
+    /** @description One thing that was changed for a setup against its parent. */
+    CoreChange: {
+      kind: components['schemas']['CoreChangeKind'];
+      /** @description The fitted or removed part by its name; null for every other kind, and for a part that was not named. */
+      part: string | null;
+      /** @description The item as it stands in the column `changes` of a package, blanks around it included. */
+      text: string;
+    };
+    /** @enum {string} */
+    CoreChangeKind: 'part-fitted' | 'part-removed' | 'tune' | 'fuel' | 'other';
     /** @description A recorded channel. The unit is part of the name (`engine_rpm`, `intake_c`); missing samples are NaN. */
     CoreChannel: {
       name: string;
@@ -1908,7 +1952,7 @@ export interface components {
           code: 'state-differs';
           severity: components['schemas']['CoreSeverity'];
           parameters: {
-            state: components['schemas']['CoreStateField'] | 'averagingRpm';
+            state: components['schemas']['CoreDeclarableState'];
             baseline: string;
             candidate: string;
           };
@@ -1918,7 +1962,7 @@ export interface components {
           code: 'state-on-one-side';
           severity: components['schemas']['CoreSeverity'];
           parameters: {
-            state: components['schemas']['CoreStateField'] | 'averagingRpm';
+            state: components['schemas']['CoreDeclarableState'];
           };
         }
       | {
@@ -2171,6 +2215,7 @@ export interface components {
         rounds: components['schemas']['CorePlanStep'][];
       };
     };
+    CoreDeclarableState: components['schemas']['CoreStateField'] | 'averagingRpm';
     /** @description Candidates as they were drawn, and the seed from which anybody can draw them again. */
     CoreDrawnOrder: {
       seed: number;
@@ -3048,8 +3093,10 @@ export interface components {
       label: string;
       /** @description The setup that this return check repeats. */
       returnsTo: string | null;
-      /** @description What was changed against the parent, items separated by semicolons. */
-      changes: string;
+      /** @description What was changed against the parent, in order. */
+      changes: components['schemas']['CoreChange'][];
+      /** @description The states that these changes make differ on purpose. */
+      declares: components['schemas']['CoreDeclarableState'][];
       state: {
         fuel?: string;
         tuneDigest?: string;
@@ -3152,7 +3199,7 @@ export interface components {
       | 'gear';
     /** @description A recorded state of baseline and candidate beside each other. */
     CoreStateRow: {
-      key: components['schemas']['CoreStateField'] | 'averagingRpm';
+      key: components['schemas']['CoreDeclarableState'];
       baseline: string | null;
       candidate: string | null;
       /** @enum {string} */

@@ -50,7 +50,7 @@ function requestOf(bay: string): Schemas['NewJob'] {
     setups: ids.map((id, k) => ({
       id,
       label: k === 0 ? 'as it is' : k + 1 === UNSTRAPPED ? 'straps off and on again' : `round ${k + 1}`,
-      changes: '',
+      changes: [],
       ...(k === 0 ? {} : { parentId: 'A', returnsTo: 'A' }),
       ...(k + 1 === UNSTRAPPED ? { remounted: true } : {}),
       state: {},

@@ -1,5 +1,5 @@
 import { moment, plain, shown, spansDays, pullFindingWords } from '@prandel/presentation';
-import { pullsInOrder, type JudgedPull, type Judgement, type Pull, type Setup } from '@prandel/core';
+import { changesText, pullsInOrder, type JudgedPull, type Judgement, type Pull, type Setup } from '@prandel/core';
 import { Undo2, XCircle } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { useState } from 'react';
@@ -54,7 +54,7 @@ export function PullTable({
             : `${counted} counted of ${pulls.length} pulls${rounds > 1 ? ` in ${rounds} rounds` : ''}`}
         </span>
       </div>
-      {setup.changes && <p className="text-ink-2 mt-0.5 text-[12px]">{setup.changes}</p>}
+      {setup.changes.length > 0 && <p className="text-ink-2 mt-0.5 text-[12px]">{changesText(setup.changes)}</p>}
       {change.error && (
         <div className="mt-2">
           <Notice kind="bad">{change.error.message}</Notice>

@@ -1,4 +1,5 @@
 import type { Setup } from '@prandel/core';
+import { ChangesField } from '../../parts/ChangesField.tsx';
 import { Field, Input } from '../../parts/Field.tsx';
 
 /** What belongs to a setup besides its state: declared changes, cost, hours, whether the car was unstrapped, the law. */
@@ -7,10 +8,9 @@ export function SetupDetails({ setup: s, onEdit }: { setup: Setup; onEdit: (patc
   return (
     <fieldset className="mt-2 grid grid-cols-2 gap-x-3 gap-y-2">
       <legend className="sr-only">Setup {s.id}</legend>
-      <label className="field col-span-2">
-        <span>Declared changes of {s.id}, separated by semicolons</span>
-        <textarea className="input" rows={2} value={s.changes} onChange={(e) => onEdit({ changes: e.target.value })} />
-      </label>
+      <div className="col-span-2">
+        <ChangesField setup={s.id} changes={s.changes} declares={s.declares} onEdit={onEdit} />
+      </div>
       <Field label={`Cost of ${s.id}`}>
         <Input
           type="number"

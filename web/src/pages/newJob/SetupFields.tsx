@@ -1,4 +1,5 @@
 import { useFieldArray, type UseFormReturn } from 'react-hook-form';
+import { ChangesField } from '../../parts/ChangesField.tsx';
 import { Field, Input } from '../../parts/Field.tsx';
 import { RecordField, type RecordRow } from '../../parts/RecordField.tsx';
 import { Badge } from '../../parts/marks.tsx';
@@ -45,16 +46,12 @@ export function SetupFields({ form }: { form: UseFormReturn<JobForm> }) {
               </button>
             )}
           </div>
-          <Field
-            label={`What was changed for ${LETTERS[i]}, items separated by semicolons`}
-            {...(i === 0
-              ? {
-                  hint: 'Name a fuel, tune, hood or fan change here: whatever differs and is not named makes the setups not comparable.',
-                }
-              : {})}
-          >
-            <Input {...register(`candidates.${i}.changes`)} placeholder="part fitted: electric cooling fan" />
-          </Field>
+          <ChangesField
+            setup={LETTERS[i]!}
+            changes={watch(`candidates.${i}.changes`)}
+            declares={watch(`candidates.${i}.declares`)}
+            onEdit={(patch) => setValue(`candidates.${i}`, { ...getValues(`candidates.${i}`), ...patch })}
+          />
           <label className="flex items-center gap-2">
             <input type="checkbox" {...register(`candidates.${i}.closedCourseOnly`)} />
             Closed course only: can be unlawful on the road

@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import { declared } from '@prandel/core';
 import type { Schemas } from '../../api/client.ts';
 import { broughtBy, EMPTY_FORM, fittedPart, newRecords, NOTHING_CHOSEN, requestOf, type JobForm } from './jobForm.ts';
 
@@ -26,8 +27,8 @@ const form: JobForm = {
   vehicle: car.label,
   customer: 'Bram T.',
   candidates: [
-    { label: 'electric pump', changes: 'part fitted: electric pump', closedCourseOnly: false },
-    { label: 'pump and belt', changes: '', closedCourseOnly: true },
+    { label: 'electric pump', ...declared('part fitted: electric pump'), closedCourseOnly: false },
+    { label: 'pump and belt', ...declared(''), closedCourseOnly: true },
   ],
   returnCheck: true,
   low: '3000',
@@ -62,12 +63,13 @@ describe('opening a job', () => {
 
   test('a part on record names the change and whether it is for the closed course; what somebody wrote stays', () => {
     const part = row('part', 'Sports exhaust', { closedCourseOnly: true });
-    expect(fittedPart(part, { label: 'Sports exhaust', changes: '', closedCourseOnly: false })).toEqual({
+    expect(fittedPart(part, { label: 'Sports exhaust', ...declared(''), closedCourseOnly: false })).toEqual({
       label: 'Sports exhaust',
-      changes: 'part fitted: Sports exhaust',
+      ...declared('part fitted: Sports exhaust'),
       closedCourseOnly: true,
     });
-    expect(fittedPart(part, { label: '', changes: 'fuel: 98', closedCourseOnly: false }).changes).toBe('fuel: 98');
+    const fuel = { label: '', ...declared('fuel: 98'), closedCourseOnly: false };
+    expect(fittedPart(part, fuel)).toMatchObject(declared('fuel: 98'));
     expect(requestOf(form, NOTHING_CHOSEN).setups[2]).toMatchObject({ id: 'C', closedCourseOnly: true });
   });
 

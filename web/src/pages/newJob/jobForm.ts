@@ -1,4 +1,4 @@
-import { newSetup, type Measure } from '@prandel/core';
+import { changeOf, newSetup, type Change, type DeclarableState, type Measure } from '@prandel/core';
 import type { Schemas } from '../../api/client.ts';
 
 /** What is typed when a job is opened; numbers stay text until the job is made of it. */
@@ -10,7 +10,7 @@ export interface JobForm {
   matters: string;
   cooling: boolean;
   a: string;
-  candidates: { label: string; changes: string; closedCourseOnly: boolean }[];
+  candidates: { label: string; changes: Change[]; declares: DeclarableState[]; closedCourseOnly: boolean }[];
   returnCheck: boolean;
   vehicle: string;
   driven: string;
@@ -36,7 +36,12 @@ export interface JobForm {
 }
 export type TextField = Exclude<keyof JobForm, 'candidates' | 'losses' | 'cooling' | 'returnCheck' | 'keep'>;
 
-export const NO_CANDIDATE = { label: '', changes: '', closedCourseOnly: false };
+export const NO_CANDIDATE: JobForm['candidates'][number] = {
+  label: '',
+  changes: [],
+  declares: [],
+  closedCourseOnly: false,
+};
 
 export const EMPTY_FORM: JobForm = {
   title: '',
@@ -124,10 +129,11 @@ export function broughtBy({ fields }: Row): [TextField, string][] {
 }
 
 /** What a part on record brings to a setup that fits it; what somebody wrote stays. */
-export function fittedPart(row: Row, before: JobForm['candidates'][number]) {
+export function fittedPart(row: Row, before: JobForm['candidates'][number]): JobForm['candidates'][number] {
   return {
+    ...before,
     label: row.label,
-    changes: before.changes.trim() || `part fitted: ${row.label}`,
+    changes: before.changes.length > 0 ? before.changes : [changeOf('part-fitted', row.label)],
     closedCourseOnly: row.fields.closedCourseOnly === true,
   };
 }
@@ -196,10 +202,10 @@ export function requestOf(v: JobForm, chosen: ChosenRecords) {
       partChangesIntakeTemperature: v.cooling,
     },
     setups: [
-      { id: 'A', label: v.a, changes: '', state },
+      { id: 'A', label: v.a, changes: [], state },
       ...compared.map((setup) => ({ ...setup, parentId: 'A', state })),
       ...(v.returnCheck
-        ? [{ id: 'A2', label: 'return check', parentId: 'A', returnsTo: 'A', changes: '', state }]
+        ? [{ id: 'A2', label: 'return check', parentId: 'A', returnsTo: 'A', changes: [], state }]
         : []),
     ],
     ...(method ? { method: method as unknown as Schemas['MethodDto'] } : {}),

@@ -321,8 +321,11 @@ function countedOf(job: StoredJob['job']): number {
 }
 
 function asDto(s: StoredJob['job']['setups'][number]) {
-  const { id, label, parentId, returnsTo, changes, state, closedCourseOnly } = s;
-  return { id, label, parentId, returnsTo, changes, state: { ...state } as Record<string, string>, closedCourseOnly };
+  const { id, label, parentId, returnsTo, changes, declares, closedCourseOnly } = s;
+  return {
+    ...{ id, label, parentId, returnsTo, closedCourseOnly },
+    ...{ changes: [...changes], declares: [...declares], state: { ...s.state } as Record<string, string> },
+  };
 }
 
 function local(date: Date): string {
