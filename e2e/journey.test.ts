@@ -206,9 +206,10 @@ describe('from the first start to the report, as a technician would', () => {
       if (declare) {
         for (const chip of await driver.findElements(By.css(onPurpose)))
           if ((await chip.getText()).includes('Fuel')) await chip.click();
+        const change = (n: number) => driver.findElement(By.css(`input[aria-label="Change ${n} of B"]`));
+        await (await change(1)).sendKeys('electric fan');
         await press(driver, 'One more change');
-        const change = await driver.findElement(By.css('input[aria-label="Change 2 of B"]'));
-        await change.sendKeys('98 octane in place of 95');
+        await (await change(2)).sendKeys('98 octane in place of 95');
       }
       await press(driver, 'Save', card);
       await driver.wait(
@@ -228,7 +229,7 @@ describe('from the first start to the report, as a technician would', () => {
     await driver.get(`${base}/jobs/${job}`);
     await edit('98 octane', true);
     await see(driver, 'declared change');
-    await see(driver, '; 98 octane in place of 95');
+    await see(driver, 'part fitted: electric fan; 98 octane in place of 95');
     await driver.get(`${base}/jobs/${job}/compare`);
     await settled();
     expect(await text(driver, '[data-testid=verdict]')).toBe('Verified gain');

@@ -40,7 +40,7 @@ export class StandIns {
   #weatherAt = 0;
   #ticked = 0;
   speed = 1;
-  #toldAtMs = -Infinity;
+  #sentAtMs = -Infinity;
 
   constructor(car: LiveCar, extraChannels = 0) {
     this.car = car;
@@ -91,12 +91,12 @@ export class StandIns {
     const moments = this.car.advance(seconds);
     this.#last = moments.at(-1)!;
     const moving = moments.length > 1 || this.#last.rollerRadS > 0;
-    // In slow time a tick may be too short for a new sample; the old one is then not told again.
-    const told = this.#toldAtMs;
-    const fresh = moving ? moments.filter((m) => m.atMs > told) : moments;
+    // In slow time a tick may be too short for a new sample; the old one is then not sent again.
+    const sentAt = this.#sentAtMs;
+    const fresh = moving ? moments.filter((m) => m.atMs > sentAt) : moments;
     if (moving ? fresh.length > 0 : now - this.#lineAt >= RESTING_LINE_MS) {
       this.#lineAt = now;
-      this.#toldAtMs = this.#last.atMs;
+      this.#sentAtMs = this.#last.atMs;
       this.#servers.rollers.broadcast(fresh.map((m) => this.#line(m)).join(''));
     }
     if (now - this.#weatherAt >= WEATHER_MS) {

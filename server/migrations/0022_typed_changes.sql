@@ -1,7 +1,7 @@
 ALTER TABLE "setup_changes" ADD COLUMN "part_name" text;--> statement-breakpoint
 ALTER TABLE "setups" ADD COLUMN "declares" text[] DEFAULT '{}' NOT NULL;--> statement-breakpoint
 ALTER TABLE "setups" ADD CONSTRAINT "setups_declares" CHECK ("setups"."declares" <@ ARRAY['fuel', 'tuneDigest', 'hood', 'fan', 'safeties', 'controllerState', 'loadSetting', 'tyrePressureKpa', 'gear', 'averagingRpm']::text[]);--> statement-breakpoint
--- What was one text with semicolons has been a row an item since the records came; here line ends part items too, fitted and removed
+-- What was one text with semicolons has been a row an item since the records came; line ends separate items now, fitted and removed
 -- parts get their names, and the states that the items name are written down once, by the words that were looked for until now.
 DO $$
 DECLARE shop record;

@@ -164,13 +164,13 @@ function sinceTurning(samples: readonly RecoverySample[]): readonly RecoverySamp
 
 /**
  * Spread of one reading. A sensor that counts in steps repeats itself between two of them: those readings are one piece of
- * knowledge, so each is given the spread of a step (step/√12, the uniform distribution) times the root of how often it was told.
+ * knowledge, so each is given the spread of a step (step/√12, the uniform distribution) times the root of how often it was reported.
  */
 function noiseOf(y: readonly number[]): number {
   const steps = y.slice(1).flatMap((v, i) => (v === y[i] ? [] : [Math.abs(v - y[i]!)]));
   const step = steps.length > 0 ? Math.min(...steps) : 0;
-  const told = y.length / (steps.length + 1);
-  const counted = told > 1.5 ? (step / Math.sqrt(12)) * Math.sqrt(told) : 0;
+  const repeats = y.length / (steps.length + 1);
+  const counted = repeats > 1.5 ? (step / Math.sqrt(12)) * Math.sqrt(repeats) : 0;
   return Math.max(LEAST_NOISE_C, roughness(y), counted);
 }
 

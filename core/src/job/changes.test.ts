@@ -37,7 +37,7 @@ describe('changes of a setup', () => {
     );
   });
 
-  test('semicolons and line ends that somebody types part no items; in a column they do', () => {
+  test('semicolons and line ends that somebody types separate no items; in a column they do', () => {
     expect(changesIn(changeOf('tune', 'rev 4; idle up\nleaner').text)).toHaveLength(1);
     expect(changesIn('tune: rev 4\r\npart removed: baffle;').map((c) => [c.kind, c.part])).toEqual([
       ['tune', null],

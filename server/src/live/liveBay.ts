@@ -135,9 +135,9 @@ export class LiveBay {
     if (this.notConfigured === null)
       this.#links.push(
         ...linksOf(this.row.instruments, {
-          samples: (told) => this.#onSamples(told),
+          samples: (batch) => this.#onSamples(batch),
           lost: () => this.#onRollersLost(),
-          values: (told) => this.#hear(told),
+          values: (message) => this.#hear(message),
           reduced,
         }),
       );

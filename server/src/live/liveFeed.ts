@@ -41,7 +41,7 @@ export class LiveFeed {
           },
         ]
       : [];
-    // Everything up to now is told, so both bear the newest number; an old one would have samples told again.
+    // Everything up to now is sent, so both bear the newest number; an old one would have samples sent again.
     return [...samples, ...(this.#sheet ? [{ ...this.#sheet, seq: this.#seq }] : [])];
   }
 
@@ -61,9 +61,9 @@ export class LiveFeed {
     arrivedMs: number,
   ): void {
     if (rows.length === 0) return;
-    const told = rows.map((row) => row.map((v) => (Number.isFinite(v) ? v : null)));
-    if (this.#pull?.id === pullId) this.#pull.rows.push(...told);
-    this.#send({ kind: 'samples', pullId, from, names, rows: told, arrivedMs });
+    const cells = rows.map((row) => row.map((v) => (Number.isFinite(v) ? v : null)));
+    if (this.#pull?.id === pullId) this.#pull.rows.push(...cells);
+    this.#send({ kind: 'samples', pullId, from, names, rows: cells, arrivedMs });
   }
 
   close(): void {

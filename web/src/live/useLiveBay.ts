@@ -46,11 +46,11 @@ export function useLiveBay(bayId: string | null): LiveView {
       frame = 0;
       const now = Date.now();
       // After the frame that is being prepared now has been painted.
-      const told = arrived;
+      const painted = arrived;
       arrived = [];
       setView({ sheet, trace: trace && { ...trace }, lostSince: null });
       requestAnimationFrame(() => {
-        for (const at of told) paintDelays.push(Date.now() - at);
+        for (const at of painted) paintDelays.push(Date.now() - at);
         if (paintDelays.length > 5000) paintDelays.splice(0, paintDelays.length - 5000);
       });
       heard = now;

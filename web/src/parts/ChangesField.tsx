@@ -9,7 +9,7 @@ import {
   type ChangeKind,
   type DeclarableState,
 } from '@prandel/core';
-import { Plus, X } from 'lucide-react';
+import { Check, Plus, X } from 'lucide-react';
 import { useState } from 'react';
 
 const KIND_LABELS: Record<ChangeKind, string> = {
@@ -71,7 +71,7 @@ export function ChangesField({
       {shown.map((row, i) => (
         <div key={i} className="flex gap-2">
           <select
-            className="input w-[140px]"
+            className="input w-[136px] shrink-0"
             aria-label={`Kind of change ${i + 1} of ${setup}`}
             value={row.kind}
             onChange={(e) => put(i, { kind: e.target.value as ChangeKind })}
@@ -83,7 +83,7 @@ export function ChangesField({
             ))}
           </select>
           <input
-            className="input grow"
+            className="input min-w-0 grow"
             aria-label={`Change ${i + 1} of ${setup}`}
             maxLength={300}
             placeholder={row.kind === 'part-fitted' ? 'electric cooling fan' : ''}
@@ -132,6 +132,7 @@ export function ChangesField({
               })
             }
           >
+            {declares.includes(state) && <Check size={13} aria-hidden />}
             {STATE_LABELS[state]}
           </button>
         ))}
