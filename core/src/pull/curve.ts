@@ -1,6 +1,7 @@
 import type { Bay, Pull, Vehicle } from '../job/job.ts';
 import { finding, type PullFinding } from './findings.ts';
-import { gridCurve, GRID_STEP_RPM, peakOf, type GridCurve } from './gridCurve.ts';
+import { GRID_STEP_RPM, peakOf, type GridCurve } from './gridCurve.ts';
+import { momentsCurve } from './moments.ts';
 import { preparePulls, type PreparedPull } from './preparedPulls.ts';
 
 /** A pull as a curve of uncorrected wheel power in W on the 25-rpm grid, with everything noticed on the way. */
@@ -14,9 +15,9 @@ export interface PullCurve {
  * The curve of a prepared pull at an averaging width in rpm (0 = raw).
  * @example pullCurve(preparePulls([newPull('p', 'A', 1)], UNKNOWN_BAY, UNKNOWN_VEHICLE)[0], 100).findings[0].code // 'no-power'
  */
-export function pullCurve({ pull, usable }: PreparedPull, widthRpm: number): PullCurve {
-  const power = gridCurve(usable.rpm, usable.powerW, widthRpm);
-  const findings: PullFinding[] = [...usable.findings];
+export function pullCurve({ pull, moments, ...own }: PreparedPull, widthRpm: number): PullCurve {
+  const power = momentsCurve(moments, widthRpm);
+  const findings: PullFinding[] = [...own.findings];
   const peak = peakOf(power);
   if (peak && !peak.reached) {
     findings.push(finding('peak-not-reached', 'info', {}, peak.rpm, peak.rpm));

@@ -22,7 +22,7 @@ export const EMPTY_CURVE: GridCurve = { first: 0, values: new Float64Array(), sa
 
 /**
  * Lowest engine speed of a curve, rpm.
- * @example fromRpm(gridCurve(Float64Array.of(3000, 3025), Float64Array.of(1, 2), 0)) // 3000
+ * @example fromRpm(rawCurve(Float64Array.of(3000, 3025), Float64Array.of(1, 2))) // 3000
  */
 export function fromRpm(curve: GridCurve): number {
   return curve.first * GRID_STEP_RPM;
@@ -30,7 +30,7 @@ export function fromRpm(curve: GridCurve): number {
 
 /**
  * Highest engine speed of a curve, rpm.
- * @example toRpm(gridCurve(Float64Array.of(3000, 3025), Float64Array.of(1, 2), 0)) // 3025
+ * @example toRpm(rawCurve(Float64Array.of(3000, 3025), Float64Array.of(1, 2))) // 3025
  */
 export function toRpm(curve: GridCurve): number {
   return (curve.first + curve.values.length - 1) * GRID_STEP_RPM;
@@ -38,22 +38,19 @@ export function toRpm(curve: GridCurve): number {
 
 /**
  * Value at a grid point 25·k, NaN outside.
- * @example atGrid(gridCurve(Float64Array.of(3000, 3025), Float64Array.of(7, 8), 0), 121) // 8
+ * @example atGrid(rawCurve(Float64Array.of(3000, 3025), Float64Array.of(7, 8)), 121) // 8
  */
 export function atGrid(curve: GridCurve, k: number): number {
   return curve.values[k - curve.first] ?? NaN;
 }
 
 /**
- * Averages samples (ascending rpm) by a local quadratic of the stated width and reads it on the 25-rpm grid, so that
- * averaging is applied once. Width 0 is the raw trace: a local line over ±25 rpm with tricube weights. Where samples are
- * too sparse for either, neighbours are joined by a straight line; nothing is extrapolated.
- *
+ * The raw trace on the grid: a local line over ±25 rpm with tricube weights (Cleveland 1979). Where samples are too sparse for it,
+ * neighbours are joined by a straight line; nothing is extrapolated.
  * @param rpm ascending engine speed of the samples
- * @param widthRpm averaging width, rpm; 0 for raw
- * @example fromRpm(gridCurve(Float64Array.of(3010, 3040, 3070), Float64Array.of(10, 13, 16), 0)) // 3025
+ * @example fromRpm(rawCurve(Float64Array.of(3010, 3040, 3070), Float64Array.of(10, 13, 16))) // 3025
  */
-export function gridCurve(rpm: Float64Array, values: Float64Array, widthRpm: number): GridCurve {
+export function rawCurve(rpm: Float64Array, values: Float64Array): GridCurve {
   const n = rpm.length;
   if (n < 2) return EMPTY_CURVE;
   const first = max(0, ceil(rpm[0]! / GRID_STEP_RPM - 1e-9));
@@ -61,8 +58,7 @@ export function gridCurve(rpm: Float64Array, values: Float64Array, widthRpm: num
   if (!(last >= first)) return EMPTY_CURVE;
   const out = new Float64Array(last - first + 1);
   const samples = new Uint32Array(out.length);
-  const half = widthRpm > 0 ? widthRpm / 2 : GRID_STEP_RPM;
-  const weight = widthRpm > 0 ? undefined : tricube(half);
+  const half = GRID_STEP_RPM;
   let low = 0;
   let high = 0;
   let right = 0;
@@ -73,13 +69,35 @@ export function gridCurve(rpm: Float64Array, values: Float64Array, widthRpm: num
     while (right < n && rpm[right]! < at - 1e-9) right += 1;
     samples[k] = countBetween(rpm, at - GRID_STEP_RPM / 2, at + GRID_STEP_RPM / 2, low, high);
     const bracketed = high > low && rpm[low]! <= at + 1e-9 && rpm[high - 1]! >= at - 1e-9;
-    const gap = right < n && right > 0 ? rpm[right]! - rpm[right - 1]! : 0;
-    const enough = high - low >= (widthRpm > 0 ? 4 : 3);
-    if (bracketed && enough && gap <= half)
-      out[k] = localPolynomial(rpm, values, low, high, at, widthRpm > 0 ? 2 : 1, weight).value;
+    const gap = gapBefore(rpm, right);
+    if (bracketed && high - low >= 3 && gap <= half)
+      out[k] = localPolynomial(rpm, values, low, high, at, 1, TRICUBE).value;
     else out[k] = gap <= WIDEST_BRIDGE_RPM ? straightLine(rpm, values, right, at) : NaN;
   }
   return { first, values: out, samples };
+}
+
+const TRICUBE = tricube(GRID_STEP_RPM);
+
+/**
+ * At every point of a raw curve: the straight line between the neighbouring samples (NaN in a hole), and their distance in rpm.
+ * @example atGridPoints(Float64Array.of(3000, 3010, 3025), Float64Array.of(1, 2, 3), rawCurve(Float64Array.of(3000, 3010, 3025), Float64Array.of(1, 2, 3))).gap[1] // 15
+ */
+export function atGridPoints(rpm: Float64Array, values: Float64Array, { first, values: raw }: GridCurve) {
+  const bridge = new Float64Array(raw.length);
+  const gap = new Float64Array(raw.length);
+  let right = 0;
+  for (let k = 0; k < raw.length; k += 1) {
+    const at = (first + k) * GRID_STEP_RPM;
+    while (right < rpm.length && rpm[right]! < at - 1e-9) right += 1;
+    gap[k] = gapBefore(rpm, right);
+    bridge[k] = gap[k]! <= WIDEST_BRIDGE_RPM ? straightLine(rpm, values, right, at) : NaN;
+  }
+  return { bridge, gap };
+}
+
+function gapBefore(rpm: Float64Array, right: number): number {
+  return right < rpm.length && right > 0 ? rpm[right]! - rpm[right - 1]! : 0;
 }
 
 function countBetween(rpm: Float64Array, from: number, to: number, low: number, high: number): number {
@@ -97,7 +115,7 @@ function straightLine(rpm: Float64Array, values: Float64Array, right: number, at
 
 /**
  * A curve multiplied by a factor.
- * @example scaled(gridCurve(Float64Array.of(3000, 3025), Float64Array.of(100, 100), 0), 1.02).values[0] // 102
+ * @example scaled(rawCurve(Float64Array.of(3000, 3025), Float64Array.of(100, 100)), 1.02).values[0] // 102
  */
 export function scaled(curve: GridCurve, factor: number): GridCurve {
   return factor === 1 ? curve : { ...curve, values: curve.values.map((value) => value * factor) };
@@ -105,7 +123,7 @@ export function scaled(curve: GridCurve, factor: number): GridCurve {
 
 /**
  * Value between grid points by a straight line; NaN outside the curve or in a hole.
- * @example interpolate(gridCurve(Float64Array.of(3000, 3025), Float64Array.of(10, 20), 0), 3010) // 14
+ * @example interpolate(rawCurve(Float64Array.of(3000, 3025), Float64Array.of(10, 20)), 3010) // 14
  */
 export function interpolate(curve: GridCurve, rpm: number): number {
   const place = rpm / GRID_STEP_RPM - curve.first;
@@ -121,7 +139,7 @@ export function interpolate(curve: GridCurve, rpm: number): number {
 /**
  * Mean over a window, ∫v dn/Δn, by the trapezoid rule on the grid with interpolated ends. NaN when the curve does not
  * cover the window.
- * @example windowMean(gridCurve(Float64Array.of(3000, 3025, 3050), Float64Array.of(10, 20, 30), 0), 3000, 3050) // 20
+ * @example windowMean(rawCurve(Float64Array.of(3000, 3025, 3050), Float64Array.of(10, 20, 30)), 3000, 3050) // 20
  */
 export function windowMean(curve: GridCurve, from: number, to: number): number {
   if (!(to > from) || from < fromRpm(curve) - 1e-6 || to > toRpm(curve) + 1e-6) return NaN;
@@ -141,7 +159,7 @@ export function windowMean(curve: GridCurve, from: number, to: number): number {
 
 /**
  * Boxcar mean over ±`widthRpm`/2 on the grid, one-sided at the ends; holes stay holes.
- * @example boxcar(gridCurve(Float64Array.of(3000, 3025, 3050), Float64Array.of(10, 20, 60), 0), 50).values[1] // 30
+ * @example boxcar(rawCurve(Float64Array.of(3000, 3025, 3050), Float64Array.of(10, 20, 60)), 50).values[1] // 30
  */
 export function boxcar(curve: GridCurve, widthRpm: number): GridCurve {
   const half = round(widthRpm / 2 / GRID_STEP_RPM);
@@ -163,7 +181,7 @@ export function boxcar(curve: GridCurve, widthRpm: number): GridCurve {
 
 /**
  * Arithmetic mean of several curves where all of them have a value.
- * @example meanCurve([10, 20].map((w) => gridCurve(Float64Array.of(3000, 3025), Float64Array.of(w, w), 0))).values[0] // 15
+ * @example meanCurve([10, 20].map((w) => rawCurve(Float64Array.of(3000, 3025), Float64Array.of(w, w)))).values[0] // 15
  */
 export function meanCurve(curves: readonly GridCurve[]): GridCurve {
   if (curves.length === 0) return EMPTY_CURVE;
@@ -194,7 +212,7 @@ export interface Peak {
 /**
  * Peak by a quadratic through the highest grid point ± 4; a vertex outside them leaves the grid maximum; at the
  * window's edge the peak was not reached. Null for a curve without values.
- * @example peakOf(gridCurve(Float64Array.of(3000, 3025, 3050), Float64Array.of(10, 30, 20), 0))?.value // 30.4167
+ * @example peakOf(rawCurve(Float64Array.of(3000, 3025, 3050), Float64Array.of(10, 30, 20)))?.value // 30.4167
  */
 export function peakOf(curve: GridCurve): Peak | null {
   let top = -1;

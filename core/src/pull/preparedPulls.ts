@@ -1,89 +1,136 @@
 import type { Bay, Channel, Job, Pull, Vehicle } from '../job/job.ts';
 import { commonSteps } from './commonSteps.ts';
-import { usablePull, type UsablePull } from './usableWindow.ts';
+import type { PullFinding } from './findings.ts';
+import { fingerprintOf } from './fingerprint.ts';
+import { momentsOf, type PullMoments } from './moments.ts';
+import { usablePull } from './usableWindow.ts';
 
-/** A pull whose window has been found; the slow half, done once however often the averaging width changes. */
+/** A pull whose window has been found and summed up; the slow half, done once however often the method changes. */
 export interface PreparedPull {
   readonly pull: Pull;
-  readonly usable: UsablePull;
+  readonly moments: PullMoments;
+  readonly findings: readonly PullFinding[];
+  /** Two pulls of one fingerprint are one pull under two names; null without samples of speed, power or torque. */
+  readonly fingerprint: string | null;
 }
 
-interface Kept {
-  readonly channels: readonly Channel[];
-  readonly numberState: string;
-  /** Judged on its own, and with the steps that every pull of its setup has. */
-  readonly alone: UsablePull;
-  readonly steps: string;
-  readonly usable: UsablePull;
+/** What is kept of a prepared pull in place of its samples, and what it depends on. */
+export interface PullFrame {
+  /** The rollers, the car's ratio and what the exporter did to the numbers, as they were. */
+  readonly rig: string;
+  readonly fingerprint: string | null;
+  /** Jumps of torque that every pull of the setup had, rpm. */
+  readonly steps: readonly number[];
+  /** What is noticed of the pull without knowing of the others of its setup. */
+  readonly aloneFindings: readonly PullFinding[];
+  readonly findings: readonly PullFinding[];
+  readonly moments: PullMoments;
 }
+
+type Rig = Pick<Job, 'bay' | 'vehicle'>;
 
 /**
- * Usable windows from one judgement to the next, keyed on everything they depend on: the samples, what the exporter did to the
+ * Prepared pulls from one judgement to the next, keyed on everything they depend on: the samples, what the exporter did to the
  * numbers, the rollers, the car's ratio, and what the other pulls of the setup have in common. A change of method, status or
- * question keeps them; a change of the car or the rollers does not.
+ * question keeps them; a change of the car or the rollers does not. Frames that were kept elsewhere stand in for samples.
  */
 export class PreparedPulls {
-  #rig = '';
-  #kept = new Map<string, Kept>();
+  #kept = new Map<string, { readonly channels: readonly Channel[] | null; readonly frame: PullFrame }>();
 
-  /** @returns one entry a pull, in the order of the job */
-  of({ pulls, bay, vehicle }: Pick<Job, 'pulls' | 'bay' | 'vehicle'>): PreparedPull[] {
-    const rig = rigKey(bay, vehicle);
-    const before = rig === this.#rig ? this.#kept : new Map<string, Kept>();
-    this.#rig = rig;
-    const alone = new Map(
-      pulls.map((pull) => {
-        const known = before.get(pull.id);
-        return [pull.id, known && same(known, pull) ? known.alone : usablePull(pull, bay, vehicle)] as const;
-      }),
-    );
-    const stepsOf = new Map(
-      [...new Set(pulls.map((p) => p.setupId))].map((setup) => {
-        const own = pulls.filter((p) => p.setupId === setup && p.status !== 'set-aside');
-        return [setup, commonSteps(own.map((p) => alone.get(p.id)!.findings))] as const;
-      }),
-    );
-    const kept = new Map<string, Kept>();
-    for (const pull of pulls) {
-      const steps = stepsOf.get(pull.setupId)!;
-      const known = before.get(pull.id);
-      const own = { alone: alone.get(pull.id)!, steps: steps.join() };
-      const usable =
-        steps.length === 0
-          ? own.alone
-          : known && same(known, pull) && known.steps === own.steps
-            ? known.usable
-            : usablePull(pull, bay, vehicle, steps);
-      kept.set(pull.id, { channels: pull.channels, numberState: JSON.stringify(pull.numberState), ...own, usable });
-    }
-    this.#kept = kept;
-    return pulls.map((pull) => ({ pull, usable: kept.get(pull.id)!.usable }));
+  /** Takes frames that were made before, by pull. */
+  take(frames: Iterable<readonly [string, PullFrame]>): void {
+    for (const [id, frame] of frames) this.#kept.set(id, { channels: null, frame });
   }
 
-  /** The samples of every pull that is kept, by pull, so that they need not be read again. */
-  get samples(): ReadonlyMap<string, readonly Channel[]> {
-    return new Map([...this.#kept].map(([id, { channels }]) => [id, channels]));
+  /** Pulls that cannot be prepared without their samples: no frame stands for them as they are now. */
+  missing(job: Pick<Job, 'pulls'> & Rig): string[] {
+    const known = (pull: Pull) => this.#known(pull, job);
+    const steps = stepsBySetup(job.pulls, (pull) => known(pull)?.aloneFindings ?? []);
+    return job.pulls
+      .filter((pull) => {
+        const frame = known(pull);
+        return frame === null || frame.steps.join() !== steps.get(pull.setupId)!.join();
+      })
+      .map(({ id }) => id);
+  }
+
+  /** @returns one entry a pull, in the order of the job; a pull without samples and without a frame has no power */
+  of(job: Pick<Job, 'pulls'> & Rig): PreparedPull[] {
+    const { pulls } = job;
+    const alone = new Map(
+      pulls.map((pull) => {
+        const frame = this.#known(pull, job);
+        return [pull.id, frame ?? prepared(pull, job, [])] as const;
+      }),
+    );
+    const steps = stepsBySetup(pulls, (pull) => alone.get(pull.id)!.aloneFindings);
+    const kept = new Map(
+      pulls.map((pull) => {
+        const own = alone.get(pull.id)!;
+        const common = steps.get(pull.setupId)!;
+        const frame =
+          own.steps.join() === common.join()
+            ? own
+            : { ...prepared(pull, job, common), aloneFindings: own.aloneFindings };
+        const channels = pull.channels.length > 0 ? pull.channels : (this.#kept.get(pull.id)?.channels ?? null);
+        return [pull.id, { channels, frame }] as const;
+      }),
+    );
+    this.#kept = kept;
+    return pulls.map((pull) => {
+      const { moments, findings, fingerprint } = kept.get(pull.id)!.frame;
+      return { pull, moments, findings, fingerprint };
+    });
+  }
+
+  /** What stands for the samples of every pull that is kept. */
+  get frames(): ReadonlyMap<string, PullFrame> {
+    return new Map([...this.#kept].map(([id, { frame }]) => [id, frame]));
   }
 
   clear(): void {
     this.#kept = new Map();
   }
+
+  #known(pull: Pull, rig: Rig): PullFrame | null {
+    const known = this.#kept.get(pull.id);
+    if (!known || known.frame.rig !== rigKey(pull, rig)) return null;
+    return pull.channels.length === 0 || pull.channels === known.channels ? known.frame : null;
+  }
+}
+
+function prepared(pull: Pull, { bay, vehicle }: Rig, steps: readonly number[]): PullFrame {
+  const { rpm, powerW, findings } = usablePull(pull, bay, vehicle, steps);
+  return {
+    rig: rigKey(pull, { bay, vehicle }),
+    fingerprint: fingerprintOf(pull.channels),
+    steps,
+    aloneFindings: findings,
+    findings,
+    moments: momentsOf(rpm, powerW),
+  };
+}
+
+function stepsBySetup(pulls: readonly Pull[], findingsOf: (pull: Pull) => readonly PullFinding[]) {
+  return new Map(
+    [...new Set(pulls.map((p) => p.setupId))].map((setup) => {
+      const own = pulls.filter((p) => p.setupId === setup && p.status !== 'set-aside');
+      return [setup, commonSteps(own.map(findingsOf))] as const;
+    }),
+  );
 }
 
 /**
- * Usable windows of pulls that are looked at once.
+ * Prepared pulls that are looked at once.
  * @example preparePulls([newPull('p', 'A', 1)], UNKNOWN_BAY, UNKNOWN_VEHICLE).length // 1
  */
 export function preparePulls(pulls: readonly Pull[], bay: Bay, vehicle: Vehicle): PreparedPull[] {
   return new PreparedPulls().of({ pulls, bay, vehicle });
 }
 
-function same(known: Kept, pull: Pull): boolean {
-  return known.channels === pull.channels && known.numberState === JSON.stringify(pull.numberState);
-}
-
-function rigKey(bay: Bay, vehicle: Vehicle): string {
+function rigKey(pull: Pull, { bay, vehicle }: Rig): string {
   const { kind, rollerInertiaKgM2, readoutScale, lossTorqueNm } = bay;
   const { transmission, engineToRollerRatio } = vehicle;
-  return JSON.stringify([kind, rollerInertiaKgM2, readoutScale, lossTorqueNm, transmission, engineToRollerRatio]);
+  const rollers = [kind, rollerInertiaKgM2, readoutScale, lossTorqueNm];
+  return JSON.stringify([...rollers, transmission, engineToRollerRatio, pull.numberState]);
 }

@@ -3,8 +3,11 @@ import fc from 'fast-check';
 import { newPull, UNKNOWN_BAY, UNKNOWN_VEHICLE } from '../job/defaults.ts';
 import type { Bay, Pull } from '../job/job.ts';
 import { pullCurve } from './curve.ts';
+import { fingerprintOf } from './fingerprint.ts';
+import { frameBytes, frameFrom } from './frameBytes.ts';
 import { preparePulls, PreparedPulls } from './preparedPulls.ts';
-import { atGrid, fromRpm, gridCurve, peakOf, toRpm, windowMean } from './gridCurve.ts';
+import { atGrid, fromRpm, peakOf, rawCurve, toRpm, windowMean } from './gridCurve.ts';
+import { momentsCurve, momentsOf, type PullMoments } from './moments.ts';
 import { longestRisingRun } from './risingRun.ts';
 
 const curveOf = (pull: Pull, bay: Bay = UNKNOWN_BAY, width = 200) =>
@@ -159,10 +162,9 @@ describe('findings', () => {
 
 test('window mean is the trapezoid on the grid with interpolated ends', () => {
   const rpm = Float64Array.from(sweep(1000, 8000, 10));
-  const straight = gridCurve(
+  const straight = rawCurve(
     rpm,
     rpm.map((n) => 2 * n + 1),
-    0,
   );
   fc.assert(
     fc.property(
@@ -179,19 +181,20 @@ test('window mean is the trapezoid on the grid with interpolated ends', () => {
 test('the peak is the vertex of a quadratic through the highest point ± 4', () => {
   const rpm = Float64Array.from(sweep(4000, 7000, 10));
   const peak = peakOf(
-    gridCurve(
+    rawCurve(
       rpm,
       rpm.map((n) => 90_000 - 0.004 * (n - 5987) ** 2),
-      0,
     ),
   )!;
   expect(peak.rpm).toBeCloseTo(5987, 0);
   expect(peak.value).toBeCloseTo(90_000, 0);
   expect(
     peakOf(
-      gridCurve(
-        rpm,
-        rpm.map((n) => n * 10),
+      momentsCurve(
+        momentsOf(
+          rpm,
+          rpm.map((n) => n * 10),
+        ),
         200,
       ),
     )!.reached,
@@ -208,14 +211,16 @@ describe('what every pull of a setup has is no fault', () => {
       setupId: setup,
     }));
   const found = (list: Pull[]) =>
-    preparePulls(list, UNKNOWN_BAY, UNKNOWN_VEHICLE).map(({ usable }) => usable.findings.map((f) => f.code));
+    preparePulls(list, UNKNOWN_BAY, UNKNOWN_VEHICLE).map(({ findings }) => findings.map((f) => f.code));
 
   test('a step at one speed in every pull stays in the curve and is called a feature of the setup', () => {
     const own = pulls('B', 3, (n) => lifted(n));
     const [first] = preparePulls(own, UNKNOWN_BAY, UNKNOWN_VEHICLE);
     expect(found(own)).toEqual([['feature'], ['feature'], ['feature']]);
     // Nothing is bridged: the samples beside the step are all there.
-    expect(Array.from(first!.usable.rpm).filter((n) => Math.abs(n - 4400) < 100)).toHaveLength(19);
+    const { first: k, samples } = momentsCurve(first!.moments, 0);
+    const beside = samples.subarray(4325 / 25 - k, 4475 / 25 - k + 1);
+    expect(beside.reduce((a, b) => a + b)).toBe(17);
   });
 
   test('the same step in one pull of three is a fault of that pull', () => {
@@ -253,12 +258,41 @@ describe('usable windows that are kept', () => {
       bay,
       vehicle: { ...car, label: 'x', massKg: 900 },
     })[0]!;
-    expect(again.usable).toBe(first.usable);
+    expect(again.moments).toBe(first.moments);
     expect(again.pull.status).toBe('settle');
-    const top = (usable: { rpm: Float64Array }) => usable.rpm.at(-1)!;
+    const top = ({ first: k, raw }: PullMoments) => 25 * (k + raw.length - 1);
     const slower = kept.of({ pulls: [pull], bay, vehicle: { ...car, engineToRollerRatio: 4 } })[0]!;
-    expect(top(slower.usable) / top(first.usable)).toBeCloseTo(4 / 5.2, 2);
+    expect(top(slower.moments) / top(first.moments)).toBeCloseTo(4 / 5.2, 2);
     const heavier = kept.of({ pulls: [pull], bay: { ...bay, rollerInertiaKgM2: 66 }, vehicle: car })[0]!;
-    expect(heavier.usable.powerW[40]! / first.usable.powerW[40]!).toBeCloseTo(1.1, 3);
+    expect(heavier.moments.raw[40]! / first.moments.raw[40]!).toBeCloseTo(1.1, 3);
+  });
+
+  test('frames stand for samples as long as rollers, car and numbers are the same, and come back from their bytes', () => {
+    const maker = new PreparedPulls();
+    const [made] = maker.of({ pulls: [pull], bay, vehicle: car });
+    const bare = { ...pull, channels: [] };
+    const kept = new PreparedPulls();
+    expect(kept.missing({ pulls: [bare], bay, vehicle: car })).toEqual(['p']);
+    kept.take([...maker.frames].map(([id, frame]) => [id, frameFrom(frameBytes(frame))!]));
+    expect(kept.missing({ pulls: [bare], bay, vehicle: car })).toEqual([]);
+    expect(kept.missing({ pulls: [bare], bay: { ...bay, readoutScale: 1.1 }, vehicle: car })).toEqual(['p']);
+    expect(kept.of({ pulls: [bare], bay, vehicle: car })[0]).toEqual({ ...made, pull: bare });
+    const bytes = frameBytes([...maker.frames.values()][0]!);
+    expect(bytes.length).toBeLessThan(45_000);
+    expect(frameFrom(bytes.subarray(0, bytes.length - 8))).toBeNull();
+    // A frame that lies anywhere in other bytes is read all the same.
+    const within = new Uint8Array(bytes.length + 3);
+    within.set(bytes, 3);
+    expect(frameFrom(within.subarray(3))).toEqual(frameFrom(bytes));
+  });
+
+  test('one fingerprint a recording, however its other columns are; another from one sample on', () => {
+    const changed = pull.channels.map((c) => ({ ...c, values: c.values.slice() }));
+    expect(fingerprintOf(changed)).toBe(
+      fingerprintOf([...pull.channels, { name: 'oil_c', values: new Float64Array(3) }]),
+    );
+    const roller = changed.find((c) => c.name === 'roller_rad_s')!.values;
+    roller[17] = roller[17]! + 1e-12;
+    expect(fingerprintOf(changed)).not.toBe(fingerprintOf(pull.channels));
   });
 });

@@ -6,7 +6,7 @@ import { torqueAtEngineSpeed } from '../units/units.ts';
 import { boostControlFindings } from './boostControl.ts';
 import { SAME_STEP_RPM } from './commonSteps.ts';
 import { finding, type PullFinding } from './findings.ts';
-import { gridCurve, GRID_STEP_RPM } from './gridCurve.ts';
+import { GRID_STEP_RPM, rawCurve } from './gridCurve.ts';
 import { longestRisingRun, type SampleRange } from './risingRun.ts';
 import { DERIVATIVE_WIDTH_RPM, powerSamples, type PowerSamples } from './wheelPower.ts';
 
@@ -189,7 +189,7 @@ function withoutSpikes(
   findings: PullFinding[],
   features: readonly number[],
 ): { rpm: Float64Array; powerW: Float64Array } {
-  const raw = gridCurve(rpm, powerW, 0);
+  const raw = rawCurve(rpm, powerW);
   const x = Float64Array.from(raw.values, (_, i) => (raw.first + i) * GRID_STEP_RPM);
   const torque = raw.values.map((p, i) => torqueAtEngineSpeed(p, x[i]!));
   if (x.length < 20) return { rpm, powerW };

@@ -49,9 +49,26 @@ export function judgeJob(job: Job, depth: JudgementDepth = 'full'): Judgement {
  * @example judgePrepared(newJob('1', 'x'), []).pulls // []
  */
 export function judgePrepared(job: Job, prepared: readonly PreparedPull[], depth: JudgementDepth = 'full'): Judgement {
+  return [...judgementSteps(job, prepared, depth)].at(-1)!;
+}
+
+/**
+ * The same in steps, for whoever shows what is there already: curves and pulls without a verdict, then the verdicts, then everything.
+ * What a step found is not worked out again by the next, which may add findings to its pulls.
+ * @example [...judgementSteps(newJob('1', 'x'), [])].map((step) => step.verdicts.length) // [0, 1, 1]
+ */
+export function* judgementSteps(
+  job: Job,
+  prepared: readonly PreparedPull[],
+  depth: JudgementDepth = 'full',
+): Generator<Judgement, void> {
   const selection = selectPulls(job, prepared);
   const settings = settingsOf(job, selection);
-  const { used, window } = selection;
+  const { used, window, declaredWindow } = selection;
+  const setups = setupCurves(job, selection, settings);
+  const pulls = () => selection.all.map((c) => judgedPull(c, used.includes(c), window));
+  const known = { declaredWindow, window, setups, contrasts: [], simultaneous: [] };
+  yield { ...known, pulls: pulls(), verdicts: [] };
   const boosted = job.vehicle.aspiration === 'turbo' || job.vehicle.aspiration === 'supercharged';
   const placed = new Map(selection.all.map((c) => [roundPull(c, used.includes(c)), c]));
   for (const [p, own] of pullsOutOfStep([...placed.keys()], { timesKnown: selection.timesKnown, boosted }))
@@ -60,34 +77,22 @@ export function judgePrepared(job: Job, prepared: readonly PreparedPull[], depth
   const own = margins(job.question.meaningfulGainPercent, settings.endpoint.scale);
   const suspected = day ? badPullsOf(day, settings, own) : [];
   if (day) findOdd(day, suspected, settings);
-  const bands =
-    day && day.sides.length > 0 && settings.endpoint.scale === 'log' && depth === 'full'
-      ? fitBands(day, settings)
-      : null;
-  const setups = setupCurves(job, selection, settings);
-  const verdicts = job.question.candidateSetups.map((candidate, i) =>
-    judgeCandidate({
-      job,
-      selection,
-      settings,
-      day,
-      suspected,
-      margins: own,
-      bands,
-      setups,
-      candidate,
-      side: i + 1,
-      depth,
-    }),
-  );
-  return {
-    declaredWindow: selection.declaredWindow,
-    window,
-    pulls: selection.all.map((c) => judgedPull(c, used.includes(c), window)),
-    setups,
-    verdicts,
-    contrasts: day && depth === 'full' ? contrastsOf(job, day, settings) : [],
-    simultaneous: day && depth === 'full' ? simultaneousOf(job, day, settings) : [],
+  const verdicts = (bands: BandFits | null, far: JudgementDepth) =>
+    job.question.candidateSetups.map((candidate, i) =>
+      judgeCandidate({
+        ...{ job, selection, settings, day, suspected, margins: own, bands, setups, candidate, side: i + 1 },
+        depth: far,
+      }),
+    );
+  yield { ...known, pulls: pulls(), verdicts: verdicts(null, 'verdict') };
+  if (depth === 'verdict') return;
+  const bands = day && day.sides.length > 0 && settings.endpoint.scale === 'log' ? fitBands(day, settings) : null;
+  yield {
+    ...known,
+    pulls: pulls(),
+    verdicts: verdicts(bands, 'full'),
+    contrasts: day ? contrastsOf(job, day, settings) : [],
+    simultaneous: day ? simultaneousOf(job, day, settings) : [],
   };
 }
 

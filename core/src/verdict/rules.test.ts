@@ -6,7 +6,7 @@ import { newJob, newPull, newSetup } from '../job/defaults.ts';
 import type { Job, Setup } from '../job/job.ts';
 import { repeatedSetup } from '../job/job.ts';
 import { pullWeather } from '../job/weather.ts';
-import { gridCurve } from '../pull/gridCurve.ts';
+import { rawCurve } from '../pull/gridCurve.ts';
 import { bandEdges } from './bands.ts';
 import { gates, type GateInput } from './conditions.ts';
 import { stateRows } from './states.ts';
@@ -237,10 +237,9 @@ describe('weather of a pull', () => {
 describe('the schools', () => {
   const rpm = Float64Array.from({ length: 81 }, (_, i) => 3000 + 50 * i);
   const curve = (level: number) =>
-    gridCurve(
+    rawCurve(
       rpm,
       rpm.map((n) => level * (100 - ((n - 5500) / 400) ** 2)),
-      0,
     );
   const by = (a: number[], b: number[]) =>
     Object.fromEntries(schoolsOf(a.map(curve), b.map(curve), [3500, 6500]).map((s) => [s.id, s.percent]));
@@ -275,15 +274,13 @@ test('bands end at multiples of 500 rpm, and partial ones of at least 250 rpm st
 
 test('a dip of five per cent over 500 rpm scores near five, a level shift scores nothing', () => {
   const rpm = Float64Array.from({ length: 201 }, (_, i) => 2500 + 25 * i);
-  const flat = gridCurve(
+  const flat = rawCurve(
     rpm,
     rpm.map(() => 400),
-    0,
   );
-  const dipped = gridCurve(
+  const dipped = rawCurve(
     rpm,
     rpm.map((n) => (Math.abs(n - 5000) < 250 ? 395 : 400)),
-    0,
   );
   const dip = dipScore(dipped, [flat, flat], [3000, 7000])!;
   expect(dip.score).toBeGreaterThan(4.5);
@@ -291,10 +288,9 @@ test('a dip of five per cent over 500 rpm scores near five, a level shift scores
   expect(Math.abs(dip.atRpm - 5000)).toBeLessThan(200);
   expect(
     dipScore(
-      gridCurve(
+      rawCurve(
         rpm,
         rpm.map(() => 396),
-        0,
       ),
       [flat],
       [3000, 7000],

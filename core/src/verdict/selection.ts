@@ -59,32 +59,30 @@ export function selectPulls(job: Job, prepared: readonly PreparedPull[]): Select
   const counted = ordered.filter((pull) => pull.status === 'counted' && sideOf(pull) !== null);
   const corrected = correctable(counted, weather, sideOf, job);
   const airKnown = counted.length > 0 && counted.every((pull) => weather.get(pull.id)!.airC !== null);
+  const own = new Map(prepared.map((p) => [p.pull.id, p]));
   const all = ordered.map((pull): Candidate => {
-    const own = weather.get(pull.id)!;
-    const curve = pullCurve(
-      prepared.find((p) => p.pull.id === pull.id)!,
-      job.method.averagingWidthRpm,
-    );
-    const factor = corrected && pull.numberState.kind !== 'unknown' ? (own.factor?.factor ?? null) : null;
+    const air = weather.get(pull.id)!;
+    const curve = pullCurve(own.get(pull.id)!, job.method.averagingWidthRpm);
+    const factor = corrected && pull.numberState.kind !== 'unknown' ? (air.factor?.factor ?? null) : null;
     const findings = [...curve.findings];
-    if (corrected && own.factor && own.factor.outside.length > 0) {
-      findings.push(finding('outside-validity', 'info', { quantities: own.factor.outside }));
+    if (corrected && air.factor && air.factor.outside.length > 0) {
+      findings.push(finding('outside-validity', 'info', { quantities: air.factor.outside }));
     }
     return {
       pull,
       name: pullName(job, pull),
       side: sideOf(pull),
-      weather: own,
+      weather: air,
       uncorrected: curve.power,
       power: scaled(curve.power, factor ?? 1),
       factor,
       hours: hours.get(pull.id)!,
-      startC: pull.intakeStartC === null ? null : airKnown ? pull.intakeStartC - (own.airC ?? 0) : pull.intakeStartC,
+      startC: pull.intakeStartC === null ? null : airKnown ? pull.intakeStartC - (air.airC ?? 0) : pull.intakeStartC,
       findings,
       notUsedBecause: notCounted(pull, sideOf(pull)),
     };
   });
-  leaveOutRepeated(all);
+  leaveOutRepeated(all, own);
   return { all, ...throughWindow(job, all, corrected), timesKnown, airKnown, corrected };
 }
 
@@ -95,22 +93,16 @@ function notCounted(pull: Pull, side: number | null): NotUsed | null {
 }
 
 /** The same samples under another name are no second pull of a side: counted twice they would narrow its interval for nothing. */
-function leaveOutRepeated(all: readonly Candidate[]): void {
-  const seen = new Map<string, Candidate[]>();
+function leaveOutRepeated(all: readonly Candidate[], prepared: ReadonlyMap<string, PreparedPull>): void {
+  const seen = new Map<string, Candidate>();
   for (const c of all.filter(({ notUsedBecause }) => notUsedBecause === null)) {
-    const key = [c.side, ...c.pull.channels.flatMap(({ values: v }) => [v.length, v[v.length >> 1] ?? 0])].join();
-    const alike = seen.get(key) ?? [];
-    const twin = alike.find((other) => sameSamples(c.pull, other.pull));
-    if (twin && c.pull.channels.length > 0) drop(c, finding('repeated-samples', 'blocking', { twin: twin.name }));
-    else seen.set(key, [...alike, c]);
+    const { fingerprint } = prepared.get(c.pull.id)!;
+    if (fingerprint === null) continue;
+    const key = `${c.side} ${fingerprint}`;
+    const twin = seen.get(key);
+    if (twin) drop(c, finding('repeated-samples', 'blocking', { twin: twin.name }));
+    else seen.set(key, c);
   }
-}
-
-function sameSamples(a: Pull, b: Pull): boolean {
-  return a.channels.every(({ values }, i) => {
-    const other = b.channels[i]?.values;
-    return other?.length === values.length && values.every((v, k) => Object.is(v, other[k]));
-  });
 }
 
 /** Whether the fit is weather-corrected: every side has pulls with weather, or there is nothing to correct. */

@@ -21,8 +21,7 @@ export class BaselineService {
 
   async standing({ shopId }: Caller, id: string): Promise<BaselineAnswer> {
     const stored = await this.database.inShop(shopId, (tx) => this.store.read(tx, id, false));
-    const read = async () => (await this.database.inShop(shopId, (tx) => this.store.read(tx, id, true))).job;
-    const peak = await this.judging.baselinePeak(shopId, read);
+    const peak = await this.judging.baselinePeak(shopId, stored);
     const { peaksW, missing } = await seenPeaks(this.database, shopId, stored);
     this.projections.ask(missing);
     return { ...baselineStanding(peak, modelRange(peaksW)), waiting: missing.length };

@@ -3,7 +3,6 @@ import {
   LIMITS,
   USUAL_DAY,
   type Bay,
-  type Channel,
   type JobDay,
   type Fitting,
   type Job,
@@ -121,14 +120,10 @@ export class JobStore {
   }
 
   /**
-   * @param samples whether the samples are read too; samples that are known already, by pull, are not read again
+   * @param samples whether the samples are read too
    * @throws NotFoundException when this shop has no such job
    */
-  async read(
-    tx: Transaction,
-    rowId: string,
-    samples: boolean | ReadonlyMap<string, readonly Channel[]>,
-  ): Promise<StoredJob> {
+  async read(tx: Transaction, rowId: string, samples: boolean): Promise<StoredJob> {
     const [found] = await tx
       .select({ row: jobs, calibration: bayCalibrations, method: methodVersions, bayLabel: bays.label })
       .from(jobs)

@@ -12,9 +12,13 @@ import {
   Patch,
   Post,
   Query,
+  Res,
   StreamableFile,
 } from '@nestjs/common';
 import { ApiCreatedResponse, ApiOkResponse, ApiTags } from '@nestjs/swagger';
+import type { Response } from 'express';
+import { framesDocument } from '../frames/pullFrames.ts';
+import { Judging } from '../work/judging.ts';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
 import { channelFrames } from './channelFrames.ts';
@@ -26,7 +30,10 @@ import { JobsService } from './jobs.service.ts';
 @Access({ read: 'viewer', change: 'technician', scopes: ['read-jobs'] })
 @Controller('api/jobs')
 export class JobsController {
-  constructor(private readonly jobs: JobsService) {}
+  constructor(
+    private readonly jobs: JobsService,
+    private readonly judging: Judging,
+  ) {}
 
   @Get()
   @ApiOkResponse({ type: JobPage })
@@ -71,6 +78,24 @@ export class JobsController {
   @HttpCode(204)
   edit(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: JobEdit): Promise<void> {
     return this.jobs.edit(caller, id, body);
+  }
+
+  /**
+   * What stands for the samples of every pull: sums from which curves of any averaging, correction and band follow, with what was
+   * noticed of the pull; some 30 kB each (docs/protocols.md).
+   */
+  @Get(':id/moments')
+  @ApiFile('application/octet-stream')
+  async moments(
+    @CurrentUser() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Res() response: Response,
+  ): Promise<void> {
+    const { frames } = await this.judging.frames(caller.shopId, await this.jobs.read(caller, id, false));
+    response
+      .setHeader('Cache-Control', 'private, no-cache')
+      .type('application/octet-stream')
+      .send(framesDocument(frames));
   }
 
   @Get(':id/channels')

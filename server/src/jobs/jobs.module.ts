@@ -1,13 +1,14 @@
 import { Module } from '@nestjs/common';
 import { BayHistoryModule } from '../bays/bayHistory.module.ts';
 import { ProjectionsModule } from '../projections/projections.module.ts';
+import { WorkModule } from '../work/work.module.ts';
 import { JobStoreModule } from './jobStore.module.ts';
 import { JobsController } from './jobs.controller.ts';
 import { JobsService } from './jobs.service.ts';
 
 /** Jobs: lists, edits, pulls, the evidence log. */
 @Module({
-  imports: [BayHistoryModule, JobStoreModule, ProjectionsModule],
+  imports: [BayHistoryModule, JobStoreModule, ProjectionsModule, WorkModule],
   controllers: [JobsController],
   providers: [JobsService],
   exports: [JobsService],

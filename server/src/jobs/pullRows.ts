@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
-import type { Channel, NumberState, Pull } from '@prandel/core';
-import { asc, eq, inArray } from 'drizzle-orm';
+import { TELLING_CHANNELS, type Channel, type NumberState, type Pull } from '@prandel/core';
+import { and, asc, eq, inArray } from 'drizzle-orm';
 import { v7 } from 'uuid';
 import type { Transaction } from '../database/database.ts';
 import { inTurn } from '../database/inTurn.ts';
@@ -14,13 +14,9 @@ type PullRow = typeof pulls.$inferSelect;
 
 /**
  * The pulls of a job in order.
- * @param samples whether the samples are read too; samples that are known already, by pull, are not read again
+ * @param samples whether the samples are read too
  */
-export async function readPulls(
-  tx: Transaction,
-  jobId: string,
-  samples: boolean | ReadonlyMap<string, readonly Channel[]>,
-): Promise<Pull[]> {
+export async function readPulls(tx: Transaction, jobId: string, samples: boolean): Promise<Pull[]> {
   const [rows, marks] = await inTurn(
     () => tx.select().from(pulls).where(eq(pulls.jobId, jobId)).orderBy(asc(pulls.place)),
     () =>
@@ -31,20 +27,32 @@ export async function readPulls(
         .where(eq(pulls.jobId, jobId))
         .orderBy(asc(pullMarks.place)),
   );
-  const known = typeof samples === 'boolean' ? new Map<string, readonly Channel[]>() : samples;
-  const wanted = samples === false ? [] : rows.filter((p) => !known.has(p.pullKey));
-  const own = await samplesOf(
-    tx,
-    wanted.map((p) => p.id),
-  );
+  const own = await samplesOf(tx, samples ? rows.map((p) => p.id) : []);
   return rows.map((row) => {
     const marked = marks.filter((m) => m.pullId === row.id).map((m) => m.words);
     return {
       ...pullOf(row),
       ...(marked.length > 0 ? { marks: marked } : {}),
-      channels: own.get(row.id) ?? known.get(row.pullKey) ?? [],
+      channels: own.get(row.id) ?? [],
     };
   });
+}
+
+/** The samples of some pulls of a job, by pull. */
+export async function readSamples(
+  tx: Transaction,
+  jobId: string,
+  keys: readonly string[],
+): Promise<Map<string, Channel[]>> {
+  const rows = await tx
+    .select({ id: pulls.id, key: pulls.pullKey })
+    .from(pulls)
+    .where(and(eq(pulls.jobId, jobId), inArray(pulls.pullKey, [...keys])));
+  const own = await samplesOf(
+    tx,
+    rows.map((p) => p.id),
+  );
+  return new Map(rows.flatMap(({ id, key }) => (own.has(id) ? [[key, own.get(id)!] as const] : [])));
 }
 
 function pullOf(row: PullRow): Omit<Pull, 'channels'> {
@@ -122,14 +130,11 @@ async function samplesOf(tx: Transaction, pullIds: readonly string[]): Promise<M
   return own;
 }
 
-/** Channels by which a pull is told from another, however its other columns were mapped. */
-const TELLING: readonly string[] = ['engine_rpm', 'roller_rad_s', 'wheel_power_w', 'wheel_torque_nm', 'brake_nm'];
-
 /**
  * SHA-256 over the channels of speed, power and torque; null without any. Two pulls of one digest are one pull under two names.
  */
 export function samplesDigest(list: readonly Channel[]): string | null {
-  const telling = list.filter(({ name }) => TELLING.includes(name));
+  const telling = list.filter(({ name }) => TELLING_CHANNELS.includes(name));
   if (telling.length === 0) return null;
   const hash = createHash('sha256');
   for (const { name, values } of telling.toSorted((a, b) => (a.name < b.name ? -1 : 1)))

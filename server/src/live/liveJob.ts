@@ -1,5 +1,6 @@
 import { Logger } from '@nestjs/common';
 import {
+  frameFrom,
   judgingProblem,
   judgePrepared,
   modelRange,
@@ -13,6 +14,8 @@ import { seenPeaks } from '../baseline/seenPeaks.ts';
 import type { Database } from '../database/database.ts';
 import { databaseAway, loggable } from '../database/faults.ts';
 import { jobs } from '../database/schema.ts';
+import { madeFrames } from '../frames/madeFrames.ts';
+import { framesOf } from '../frames/pullFrames.ts';
 import type { JobStore, StoredJob } from '../jobs/jobStore.ts';
 import type { ProjectionsService } from '../projections/projections.service.ts';
 
@@ -21,7 +24,7 @@ const MOST_COUNTED = 60;
 
 /**
  * The job whose car is on the rollers, as the database has it, judged. Samples of a pull never change once it is stored, so
- * they are read once and kept: a long day costs no more after its fiftieth pull than after its first.
+ * what stands for them is made once and kept: a long day costs no more after its fiftieth pull than after its first.
  */
 export class LiveJob {
   #row: { readonly id: string; readonly version: number } | null = null;
@@ -66,10 +69,9 @@ export class LiveJob {
       this.#judgement = null;
       return;
     }
-    const { samples } = this.#prepared;
     const read = await this.database.inShop(this.shopId, async (tx) => {
       const [row] = await tx.select({ version: jobs.version }).from(jobs).where(eq(jobs.id, at.id));
-      return row && row.version !== at.version ? this.store.read(tx, at.id, samples) : null;
+      return row && row.version !== at.version ? this.store.read(tx, at.id, false) : null;
     });
     if (!read) return;
     this.#row = { id: read.rowId, version: read.version };
@@ -79,6 +81,10 @@ export class LiveJob {
     if (judgingProblem(read.job, MOST_COUNTED)) {
       this.#judgement = null;
       return;
+    }
+    if (this.#prepared.missing(read.job).length > 0) {
+      const { frames } = await framesOf(this.database, this.shopId, read, (work) => Promise.resolve(madeFrames(work)));
+      this.#prepared.take(frames.map(([id, bytes]) => [id, frameFrom(bytes)!] as const));
     }
     // The bay shows no bands: they wait for the desk.
     this.#judgement = judgePrepared(read.job, this.#prepared.of(read.job), 'verdict');

@@ -116,7 +116,7 @@ export class ProjectionsService implements OnModuleDestroy {
 
   async #do({ shopId, jobId, peak }: ProjectionWork): Promise<void> {
     const stored = await this.database
-      .inShop(shopId, (tx) => this.store.read(tx, jobId, true))
+      .inShop(shopId, (tx) => this.store.read(tx, jobId, false))
       .catch((error: unknown) => {
         if (databaseAway(error)) throw error;
         return null;
@@ -129,7 +129,7 @@ export class ProjectionsService implements OnModuleDestroy {
 
   async #project(shopId: string, { rowId, version, job }: StoredJob): Promise<void> {
     const head = { shopId, jobId: rowId, jobVersion: version, engineVersion: ENGINE_VERSION };
-    const made = await this.#judged(() => this.judging.projection(shopId, () => Promise.resolve(job)));
+    const made = await this.#judged(() => this.judging.projection(shopId, { rowId, job }));
     const values =
       typeof made === 'string'
         ? {
@@ -182,7 +182,7 @@ export class ProjectionsService implements OnModuleDestroy {
     { correction, averagingWidthRpm }: NonNullable<ProjectionWork['peak']>,
   ): Promise<void> {
     const method = { ...job.method, averagingWidthRpm, correction: correction as Job['method']['correction'] };
-    const peak = await this.#judged(() => this.judging.baselinePeak(shopId, () => Promise.resolve({ ...job, method })));
+    const peak = await this.#judged(() => this.judging.baselinePeak(shopId, { rowId, job: { ...job, method } }));
     const values = {
       ...{ shopId, jobId: rowId, correction, averagingWidthRpm, jobVersion: version, engineVersion: ENGINE_VERSION },
       peakW: typeof peak === 'string' ? null : peak,

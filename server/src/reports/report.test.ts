@@ -2,12 +2,22 @@ import { beforeAll, describe, expect, test } from '@jest/globals';
 import { USUAL_UNITS } from '@prandel/presentation';
 import { judgeJob, USUAL_DAY, type Job } from '@prandel/core';
 import { demoJobs } from '@prandel/simulator';
+import { madeFrames } from '../frames/madeFrames.ts';
 import { reportHtml, unitsOf } from './reportHtml.ts';
 
 const caller = { shop: 'Quillmoor Garage', name: 'Ines R.', units: {} };
 let jobs: Job[];
 const about = (words: string) => jobs.find((job) => job.title.includes(words))!;
-const html = (job: Job, units = {}) => reportHtml(job, { ...caller, units });
+const html = (job: Job, units = {}) => {
+  const wanted = job.pulls.map((p) => p.id);
+  const made = madeFrames({ job, wanted, known: [] });
+  const framed = {
+    job,
+    frames: made.map(({ pull, frame }) => [pull, frame] as const),
+    samples: new Map(made.map((m) => [m.pull, m.samplesSha256])),
+  };
+  return reportHtml(framed, { ...caller, units });
+};
 /** What a customer reads: the text without markup, styles and charts. */
 const read = (job: Job, units = {}) =>
   html(job, units)

@@ -1,9 +1,11 @@
 import { createHash } from 'node:crypto';
 import { USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
-import { isUnitName, judgeJob, quantityOf, type Job } from '@prandel/core';
+import { isUnitName, judgePrepared, quantityOf } from '@prandel/core';
 import { writePackage } from '@prandel/formats';
 import { createElement } from 'react';
 import { renderToStaticMarkup } from 'react-dom/server';
+import { preparedFrom, type FramedJob } from '../frames/madeFrames.ts';
+import type { JobFrames } from '../frames/pullFrames.ts';
 import { chartSvg } from './chartSvg.ts';
 import { fontRules } from './fonts.ts';
 import { REPORT_CSS } from './report.css.ts';
@@ -23,15 +25,21 @@ export function unitsOf(chosen: Record<string, string>): ShownUnits {
   return { ...USUAL_UNITS, ...(Object.fromEntries(known) as Partial<ShownUnits>) };
 }
 
-/** SHA-256 over the files of the job's package, in order. */
-export function digestOf(job: Job): string {
+/** A job with its prepared pulls, and the digests of its samples by pull. */
+export type ReportedJob = FramedJob & Pick<JobFrames, 'samples'>;
+
+/** SHA-256 over the tables of the job's package and the digest of every pull's samples, in order (docs/job-package.md, digest). */
+export function digestOf({ job, samples }: Pick<ReportedJob, 'job' | 'samples'>): string {
   const hash = createHash('sha256');
-  for (const [path, bytes] of writePackage(job)) hash.update(path).update('\n').update(bytes);
+  const tables = writePackage({ ...job, pulls: job.pulls.map((p) => ({ ...p, channels: [] })) });
+  for (const [path, bytes] of tables) hash.update(path).update('\n').update(bytes);
+  for (const { id } of job.pulls) hash.update(`${id}\n${samples.get(id) ?? ''}\n`);
   return hash.digest('hex');
 }
 
-export function reportHtml(job: Job, caller: ReportFor): string {
-  const judgement = judgeJob(job);
+export function reportHtml(framed: ReportedJob, caller: ReportFor): string {
+  const { job } = framed;
+  const judgement = judgePrepared(job, preparedFrom(framed));
   const units = unitsOf(caller.units);
   const charts = judgement.verdicts
     .filter((v) => v.ribbon)
@@ -57,7 +65,7 @@ export function reportHtml(job: Job, caller: ReportFor): string {
     judgement,
     units,
     charts,
-    digest: digestOf(job),
+    digest: digestOf(framed),
     printedAt: new Date().toISOString(),
   });
   return `<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${escapeHtml(job.title)}</title><style>${fontRules()}${REPORT_CSS}</style></head><body>${renderToStaticMarkup(sheet)}</body></html>`;

@@ -1,7 +1,6 @@
 import { ApiCoreAnswer, ApiFile } from '../http/answers.ts';
 import { Controller, Get, Param, ParseUUIDPipe, Query, Res } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
-import type { Job } from '@prandel/core';
 import type { Response } from 'express';
 import { JobsService } from '../jobs/jobs.service.ts';
 import { Access, CurrentUser } from '../people/access.ts';
@@ -27,7 +26,7 @@ export class ReportsController {
     @Res() response: Response,
     @Query('download') download?: string,
   ): Promise<void> {
-    const html = await this.judging.reportHtml(caller, () => this.#whole(caller, id));
+    const html = await this.judging.reportHtml(caller, await this.jobs.read(caller, id, false));
     if (download)
       response.setHeader(
         'Content-Disposition',
@@ -44,14 +43,10 @@ export class ReportsController {
     @Param('id', ParseUUIDPipe) id: string,
     @Res() response: Response,
   ): Promise<void> {
-    const body = await this.judging.reportNumbers(caller, () => this.#whole(caller, id));
+    const body = await this.judging.reportNumbers(caller, await this.jobs.read(caller, id, false));
     response
       .type('application/json')
       .send(JSON.stringify(body, (_, v: unknown) => (typeof v === 'number' && !Number.isFinite(v) ? null : v)));
-  }
-
-  async #whole(caller: Caller, id: string): Promise<Job> {
-    return (await this.jobs.read(caller, id, true)).job;
   }
 
   async #fileName(caller: Caller, id: string): Promise<string> {

@@ -1,33 +1,54 @@
-import { Injectable, UnprocessableEntityException } from '@nestjs/common';
-import { judgingProblem, type Job } from '@prandel/core';
+import { Injectable } from '@nestjs/common';
+import type { Job } from '@prandel/core';
+import { Database } from '../database/database.ts';
+import type { FramedJob } from '../frames/madeFrames.ts';
+import { framesOf, type JobFrames } from '../frames/pullFrames.ts';
+import type { StoredJob } from '../jobs/jobStore.ts';
 import type { Caller } from '../people/caller.ts';
 import type { Projection, Work } from './work.ts';
 import { WorkPool } from './workPool.ts';
 
+/** A job as it is stored, read without its samples. */
+type ReadJob = Pick<StoredJob, 'rowId' | 'job'>;
+
 /** Judges jobs, writes reports and packages, off the event loop. A job that cannot be judged is refused in one sentence. */
 @Injectable()
 export class Judging {
-  constructor(private readonly pool: WorkPool) {}
+  constructor(
+    private readonly pool: WorkPool,
+    private readonly database: Database,
+  ) {}
+
+  /** What stands for the samples of a job. @throws UnprocessableEntityException when the job cannot be judged */
+  frames(shopId: string, read: ReadJob): Promise<JobFrames> {
+    return framesOf(this.database, shopId, read, (work) => {
+      const input = () => ({ input: work, transfer: buffersOf(work.job) });
+      return this.pool.run(shopId, 'madeFrames', input, LIMIT);
+    });
+  }
 
   /** What is kept of a job's judgement. @throws UnprocessableEntityException when the job cannot be judged */
-  projection(shopId: string, read: () => Promise<Job>): Promise<Projection> {
-    return this.pool.run(shopId, 'projection', async () => inputOf(await read(), (job) => ({ job })), LIMIT);
+  async projection(shopId: string, read: ReadJob): Promise<Projection> {
+    const framed = await this.#framed(shopId, read);
+    return this.pool.run(shopId, 'projection', () => ({ input: framed }), LIMIT);
   }
 
   /** Peak wheel power of a job's baseline, W. @throws UnprocessableEntityException when the job cannot be judged */
-  baselinePeak(shopId: string, read: () => Promise<Job>): Promise<number | null> {
-    return this.pool.run(shopId, 'baselinePeak', async () => inputOf(await read(), (job) => ({ job })), LIMIT);
+  async baselinePeak(shopId: string, read: ReadJob): Promise<number | null> {
+    const framed = await this.#framed(shopId, read);
+    return this.pool.run(shopId, 'baselinePeak', () => ({ input: framed }), LIMIT);
   }
 
   /** @throws UnprocessableEntityException when the job cannot be judged */
-  reportHtml({ shopId, shop, name, units }: Caller, read: () => Promise<Job>): Promise<string> {
-    const reader = { shop, name, units };
-    return this.pool.run(shopId, 'reportHtml', async () => inputOf(await read(), (job) => ({ job, reader })), LIMIT);
+  async reportHtml({ shopId, shop, name, units }: Caller, read: ReadJob): Promise<string> {
+    const framed = await this.#framed(shopId, read);
+    return this.pool.run(shopId, 'reportHtml', () => ({ input: { ...framed, reader: { shop, name, units } } }), LIMIT);
   }
 
   /** @throws UnprocessableEntityException when the job cannot be judged */
-  reportNumbers({ shopId }: Caller, read: () => Promise<Job>): Promise<ReturnType<Work['reportNumbers']>> {
-    return this.pool.run(shopId, 'reportNumbers', async () => inputOf(await read(), (job) => ({ job })), LIMIT);
+  async reportNumbers({ shopId }: Caller, read: ReadJob): Promise<ReturnType<Work['reportNumbers']>> {
+    const framed = await this.#framed(shopId, read);
+    return this.pool.run(shopId, 'reportNumbers', () => ({ input: framed }), LIMIT);
   }
 
   writePackage({ shopId }: Caller, read: () => Promise<PackageInput>): Promise<Uint8Array> {
@@ -37,20 +58,17 @@ export class Judging {
     };
     return this.pool.run(shopId, 'writePackage', prepare, LIMIT);
   }
+
+  async #framed(shopId: string, read: ReadJob): Promise<FramedJob & Pick<JobFrames, 'samples'>> {
+    return { job: read.job, ...(await this.frames(shopId, read)) };
+  }
 }
 
 const LIMIT = { timeoutS: 60 };
 
 export type PackageInput = Parameters<Work['writePackage']>[0];
 
-/** @throws UnprocessableEntityException when the job cannot be judged */
-function inputOf<T>(job: Job, use: (job: Job) => T): { input: T; transfer: ArrayBuffer[] } {
-  const problem = judgingProblem(job);
-  if (problem) throw new UnprocessableEntityException(`This job cannot be judged. ${problem.text}`);
-  return { input: use(job), transfer: buffersOf(job) };
-}
-
 /** The samples were read for this one piece of work, so they go over instead of being copied. */
-function buffersOf(job: Job): ArrayBuffer[] {
+function buffersOf(job: Pick<Job, 'pulls'>): ArrayBuffer[] {
   return [...new Set(job.pulls.flatMap((p) => p.channels.map((c) => c.values.buffer as ArrayBuffer)))];
 }

@@ -6,7 +6,7 @@ import {
   baselinePeakW,
   bayLearned,
   bayRecord,
-  judgeJob,
+  judgePrepared,
   newPull,
   usablePreview,
   type Bay,
@@ -37,7 +37,8 @@ import {
   type PullFile,
   type PullSummary,
 } from '@prandel/formats';
-import { digestOf, reportHtml, type ReportFor } from '../reports/reportHtml.ts';
+import { madeFrames, preparedFrom, type FramedJob, type FrameWork, type MadeFrame } from '../frames/madeFrames.ts';
+import { digestOf, reportHtml, type ReportedJob, type ReportFor } from '../reports/reportHtml.ts';
 import { fileSource, readTableFile, writeTableFile } from './tableFile.ts';
 
 type Progress = (share: number) => void;
@@ -175,9 +176,15 @@ export const WORK = {
     );
   },
 
+  /** Prepares pulls: their samples go over, what stands for them comes back. */
+  madeFrames(work: FrameWork): MadeFrame[] {
+    return madeFrames(work);
+  },
+
   /** What lists and histories know of a job without judging it. */
-  projection({ job }: { job: Job }): Projection {
-    const judgement = judgeJob(job, 'verdict');
+  projection(framed: FramedJob): Projection {
+    const { job } = framed;
+    const judgement = judgePrepared(job, preparedFrom(framed), 'verdict');
     return {
       window: judgement.window,
       verdicts: judgement.verdicts.map(({ candidate, measure, verdict, gain, smallerThanMatters }) => ({
@@ -193,20 +200,21 @@ export const WORK = {
   },
 
   /** Peak wheel power of the baseline, W; null where it was not reached. */
-  baselinePeak({ job }: { job: Job }): number | null {
-    return baselinePeakW(job, judgeJob(job, 'verdict'));
+  baselinePeak(framed: FramedJob): number | null {
+    return baselinePeakW(framed.job, judgePrepared(framed.job, preparedFrom(framed), 'verdict'));
   },
 
-  reportHtml({ job, reader }: { job: Job; reader: ReportFor }): string {
-    return reportHtml(job, reader);
+  reportHtml({ reader, ...framed }: ReportedJob & { reader: ReportFor }): string {
+    return reportHtml(framed, reader);
   },
 
   /** The report's numbers, for programs. */
-  reportNumbers({ job }: { job: Job }): ReportNumbers {
-    const { verdicts, window, declaredWindow, contrasts } = judgeJob(job);
+  reportNumbers(framed: ReportedJob): ReportNumbers {
+    const { job } = framed;
+    const { verdicts, window, declaredWindow, contrasts } = judgePrepared(job, preparedFrom(framed));
     return {
       job: { id: job.id, title: job.title, vehicle: job.vehicle, question: job.question, method: job.method },
-      digest: digestOf(job),
+      digest: digestOf(framed),
       window,
       declaredWindow,
       verdicts: verdicts.map(({ ribbon: _, ...v }) => v),

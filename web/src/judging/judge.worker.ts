@@ -1,63 +1,74 @@
-import { judgePrepared, judgingProblem, PreparedPulls, type Channel, type Job, type Judgement } from '@prandel/core';
+import { frameFrom, judgementSteps, judgingProblem, PreparedPulls, type Job, type Judgement } from '@prandel/core';
 
-/** What the page sends: a job with the frames of its channels once, then the job's papers as often as they change. */
-export type WorkerRequest = { readonly frames: ArrayBuffer } | { readonly judge: number; readonly job: Job };
-export type WorkerAnswer =
+/** What the page sends: frames of a job's pulls, or a job to be judged for one place on the screen. */
+export type WorkerRequest =
+  | { readonly row: string; readonly frames: ArrayBuffer }
+  | { readonly judge: number; readonly place: string; readonly row: string; readonly job: Job };
+
+export type WorkerAnswer = { readonly judged: number } & (
   | {
-      readonly judged: number;
       readonly judgement: Judgement;
       readonly milliseconds: number;
-      /** Bands and ribbon follow. */
-      readonly partial: boolean;
+      /** How far it goes: more follows until everything is there. */
+      readonly step: 'curves' | 'verdicts' | 'all';
     }
-  | { readonly judged: number; readonly failed: string };
+  | { readonly failed: string }
+  /** No frames stand for the samples of this job as it is now. */
+  | { readonly wants: 'frames' }
+  /** Something newer was asked for at the same place. */
+  | { readonly superseded: true }
+);
 
-/** From so many counted pulls on the verdicts go ahead of bands and ribbon. */
-const VERDICTS_FIRST = 20;
+const STEPS = ['curves', 'verdicts', 'all'] as const;
+/** Jobs whose frames are kept, the latest. */
+const MOST_JOBS = 8;
 
-const channels = new Map<string, Channel[]>();
-const prepared = new PreparedPulls();
+const jobs = new Map<string, PreparedPulls>();
+/** The latest that was asked for at each place. */
+const latest = new Map<string, number>();
 
 addEventListener('message', ({ data }: MessageEvent<WorkerRequest>) => {
-  if ('frames' in data) {
-    readFrames(data.frames);
-    prepared.clear();
-    return;
-  }
-  const started = performance.now();
-  const tell = (judgement: Judgement, partial: boolean) =>
-    postMessage({
-      ...{ judged: data.judge, judgement, partial },
-      milliseconds: performance.now() - started,
-    } satisfies WorkerAnswer);
-  try {
-    const job: Job = { ...data.job, pulls: data.job.pulls.map((p) => ({ ...p, channels: channels.get(p.id) ?? [] })) };
-    const problem = judgingProblem(job);
-    if (problem) throw new Error(`This job cannot be judged. ${problem.text}`);
-    const ready = prepared.of(job);
-    if (job.pulls.filter((p) => p.status === 'counted').length >= VERDICTS_FIRST)
-      tell(judgePrepared(job, ready, 'verdict'), true);
-    tell(judgePrepared(job, ready), false);
-  } catch (error) {
-    postMessage({
-      judged: data.judge,
-      failed: error instanceof Error ? error.message : String(error),
-    } satisfies WorkerAnswer);
-  }
+  if ('frames' in data) return takeFrames(data.row, data.frames);
+  latest.set(data.place, data.judge);
+  void judge(data.judge, data.place, data.row, data.job).catch((error: unknown) =>
+    answer({ judged: data.judge, failed: error instanceof Error ? error.message : String(error) }),
+  );
 });
 
-/** Reads the server's binary document: length, JSON index, float64 samples. */
-function readFrames(frames: ArrayBuffer): void {
-  channels.clear();
+const answer = (message: WorkerAnswer) => postMessage(message);
+/** Lets what was sent meanwhile come in. */
+const breath = () => new Promise((done) => setTimeout(done));
+
+async function judge(judged: number, place: string, row: string, job: Job): Promise<void> {
+  const started = performance.now();
+  const problem = judgingProblem(job);
+  if (problem) throw new Error(`This job cannot be judged. ${problem.text}`);
+  const prepared = jobs.get(row);
+  if (!prepared || prepared.missing(job).length > 0) return answer({ judged, wants: 'frames' });
+  const steps = judgementSteps(job, prepared.of(job));
+  for (const step of STEPS) {
+    const { value } = steps.next();
+    answer({ judged, judgement: value as Judgement, milliseconds: performance.now() - started, step });
+    await breath();
+    if (latest.get(place) !== judged) return answer({ judged, superseded: true });
+  }
+}
+
+/** Reads the server's binary document: length, JSON index, frames. */
+function takeFrames(row: string, frames: ArrayBuffer): void {
   const length = new DataView(frames).getUint32(0, true);
   const index = JSON.parse(new TextDecoder().decode(new Uint8Array(frames, 4, length))) as {
     pull: string;
-    name: string;
-    length: number;
+    bytes: number;
   }[];
-  let offset = 4 + length;
-  for (const { pull, name, length: n } of index) {
-    channels.set(pull, [...(channels.get(pull) ?? []), { name, values: new Float64Array(frames, offset, n) }]);
-    offset += n * 8;
+  const prepared = new PreparedPulls();
+  let at = 4 + length;
+  for (const { pull, bytes } of index) {
+    const frame = frameFrom(new Uint8Array(frames, at, bytes));
+    if (frame) prepared.take([[pull, frame]]);
+    at += bytes;
   }
+  jobs.delete(row);
+  jobs.set(row, prepared);
+  for (const old of [...jobs.keys()].slice(0, -MOST_JOBS)) jobs.delete(old);
 }

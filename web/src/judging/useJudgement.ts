@@ -1,6 +1,6 @@
 import type { Job, Judgement } from '@prandel/core';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import type { WorkerAnswer, WorkerRequest } from './judge.worker.ts';
+import { useCallback, useEffect, useId, useState } from 'react';
+import { fetchFrames, judge, knownJudgement, type Step } from './judge.ts';
 
 export interface Judged {
   readonly judgement: Judgement | null;
@@ -10,92 +10,64 @@ export interface Judged {
   readonly milliseconds: number | null;
 }
 
-interface Once {
-  readonly done: (judgement: Judgement) => void;
-  readonly failed: (error: Error) => void;
-}
+const NOTHING: Judged = { judgement: null, busy: true, failed: null, milliseconds: null };
 
-/** Judges a job in a web worker with the same core as the server. `job` null: not loaded yet. */
+/** Judges a job in the page's worker. `job` null: not loaded yet; what stands for its samples is fetched meanwhile. */
 export function useJudgement(
   rowId: string,
   job: Job | null,
 ): Judged & { readonly judgeOnce: (other: Job) => Promise<Judgement> } {
-  const worker = useRef<Worker | null>(null);
-  const asked = useRef(0);
-  const once = useRef(new Map<number, Once>());
-  const [state, setState] = useState<Judged>({ judgement: null, busy: true, failed: null, milliseconds: null });
-  const pullIds = useMemo(() => job?.pulls.map((p) => p.id).join('\n') ?? null, [job]);
-  const [loadedFor, setLoadedFor] = useState<string | null>(null);
+  const place = useId();
+  const [shown, setShown] = useState(() => ({ rowId, ...(judgedAs(job && knownJudgement(rowId, job)) ?? NOTHING) }));
+  // Nothing of another job is shown, not for a moment.
+  const state = shown.rowId === rowId ? shown : { rowId, ...(judgedAs(job && knownJudgement(rowId, job)) ?? NOTHING) };
 
   useEffect(() => {
-    const own = new Worker(new URL('./judge.worker.ts', import.meta.url), { type: 'module' });
-    own.addEventListener('message', ({ data }: MessageEvent<WorkerAnswer>) => {
-      const waiting = once.current.get(data.judged);
-      if (waiting) {
-        if ('failed' in data) waiting.failed(new Error(data.failed));
-        else if (data.partial) return;
-        else waiting.done(data.judgement);
-        once.current.delete(data.judged);
-        return;
-      }
-      if (data.judged !== asked.current) return;
-      if ('failed' in data) setState((s) => ({ ...s, busy: false, failed: data.failed }));
-      else if (data.partial)
-        setState((s) => ({ ...s, judgement: withRest(data.judgement, s.judgement), failed: null }));
-      else setState({ judgement: data.judgement, busy: false, failed: null, milliseconds: data.milliseconds });
-    });
-    worker.current = own;
-    return () => own.terminate();
-  }, []);
+    if (rowId) fetchFrames(rowId).catch(() => {});
+  }, [rowId]);
 
   useEffect(() => {
-    if (pullIds === null) return;
-    let stale = false;
-    const load = async () => {
-      const response = await fetch(`/api/jobs/${rowId}/channels`);
-      if (!response.ok) throw new Error('The samples of this job could not be loaded. Reload the page.');
-      const frames = await response.arrayBuffer();
-      if (stale) return;
-      worker.current?.postMessage({ frames } satisfies WorkerRequest, [frames]);
-      setLoadedFor(pullIds);
-    };
-    load().catch((error: Error) => !stale && setState((s) => ({ ...s, busy: false, failed: error.message })));
-    return () => {
-      stale = true;
-    };
-  }, [rowId, pullIds]);
+    if (!job) return;
+    const set = (next: (before: Judged) => Judged) =>
+      setShown((s) => ({ ...next(s.rowId === rowId ? s : NOTHING), rowId }));
+    const known = judgedAs(knownJudgement(rowId, job));
+    if (known) return set(() => known);
+    set((s) => ({ ...s, busy: true }));
+    return judge(
+      place,
+      rowId,
+      job,
+      (step) => set((s) => taken(step, s)),
+      (error) => set((s) => ({ ...s, busy: false, failed: error.message })),
+    );
+  }, [place, rowId, job]);
 
-  useEffect(() => {
-    if (!job || loadedFor === null || loadedFor !== pullIds) return;
-    asked.current += 1;
-    setState((s) => ({ ...s, busy: true }));
-    worker.current?.postMessage({ judge: asked.current, job } satisfies WorkerRequest);
-  }, [job, loadedFor, pullIds]);
-
-  // Another job on the same samples, judged beside the one on screen; ids below zero are these.
+  // Another job on the same samples, judged beside the one on screen.
   const judgeOnce = useCallback(
     (other: Job) =>
       new Promise<Judgement>((done, failed) => {
-        const id = -1 - once.current.size;
-        once.current.set(id, { done, failed });
-        worker.current?.postMessage({ judge: id, job: other } satisfies WorkerRequest);
+        judge(`${place} once`, rowId, other, ({ judgement, step }) => step === 'all' && done(judgement), failed);
       }),
-    [],
+    [place, rowId],
   );
 
   return { ...state, judgeOnce };
 }
 
-/** Verdicts that came ahead of their bands and ribbon; those of before stay on screen until the new ones are in. */
-function withRest(judgement: Judgement, before: Judgement | null): Judgement {
-  const of = (candidate: string) => before?.verdicts.find((v) => v.candidate === candidate);
-  return {
-    ...judgement,
-    contrasts: before?.contrasts ?? [],
-    simultaneous: before?.simultaneous ?? [],
-    verdicts: judgement.verdicts.map((v) => {
-      const old = of(v.candidate);
-      return old ? { ...v, bands: old.bands, ribbon: old.ribbon, narrower: old.narrower } : v;
-    }),
-  };
+function judgedAs(step: Step | null): Judged | null {
+  return step && { judgement: step.judgement, milliseconds: step.milliseconds, busy: false, failed: null };
+}
+
+/** What is on screen after a step: what it does not bring yet stays as it was. */
+function taken({ judgement, milliseconds, step }: Step, before: Judged): Judged {
+  if (step === 'all') return { judgement, milliseconds, busy: false, failed: null };
+  const old = before.judgement;
+  // Curves alone are no answer to who has seen none; before there is a verdict the page says that it judges.
+  if (step === 'curves') return old ? { ...before, judgement: { ...judgement, verdicts: old.verdicts } } : before;
+  const verdicts = judgement.verdicts.map((v) => {
+    const own = old?.verdicts.find((o) => o.candidate === v.candidate);
+    return own ? { ...v, bands: own.bands, ribbon: own.ribbon, narrower: own.narrower } : v;
+  });
+  const { contrasts = [], simultaneous = [] } = old ?? {};
+  return { ...before, failed: null, judgement: { ...judgement, verdicts, contrasts, simultaneous } };
 }

@@ -2,7 +2,7 @@
 import { expect, test } from '@jest/globals';
 import { declared } from '@prandel/core';
 import { render, screen } from '@testing-library/react';
-import userEvent from '@testing-library/user-event';
+import { userEvent } from '@testing-library/user-event';
 import { useState } from 'react';
 import { ChangesField } from './ChangesField.tsx';
 

@@ -2,6 +2,7 @@ import { boolean, foreignKey, index, integer, pgTable, primaryKey, text, uuid } 
 import { NOISE_CLASSES, type Gain, type Measure, type NoiseClass, type Verdict } from '@prandel/core';
 import { bytea, instant, number, shopId } from './columns.ts';
 import { jobs } from './jobs.ts';
+import { pulls } from './pulls.ts';
 import { oneOf } from './records.ts';
 
 // Derived and disposable: worked out by a queue, rebuilt by `./prandel rebuild`. Evidence is never taken from here.
@@ -98,6 +99,28 @@ export const baselinePeaks = pgTable(
       name: 'baseline_peaks_job_fk',
       columns: [t.shopId, t.jobId],
       foreignColumns: [jobs.shopId, jobs.id],
+    }).onDelete('cascade'),
+  ],
+);
+
+/**
+ * What stands for the samples of a pull: sums from which any averaging, correction and band follow, with what was noticed (core,
+ * frameBytes). Made when a pull is stored, made anew when the rollers, the car's ratio or the way of preparing change.
+ */
+export const pullMoments = pgTable(
+  'pull_moments',
+  {
+    shopId: shopId(),
+    pullId: uuid('pull_id').primaryKey(),
+    frame: bytea('frame').notNull(),
+    /** Over all channels of the pull. */
+    samplesSha256: text('samples_sha256').notNull(),
+  },
+  (t) => [
+    foreignKey({
+      name: 'pull_moments_pull_fk',
+      columns: [t.shopId, t.pullId],
+      foreignColumns: [pulls.shopId, pulls.id],
     }).onDelete('cascade'),
   ],
 );

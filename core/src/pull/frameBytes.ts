@@ -1,0 +1,83 @@
+import type { PullFinding } from './findings.ts';
+import type { PullMoments } from './moments.ts';
+import type { PullFrame } from './preparedPulls.ts';
+
+/** Counts up when windows, findings or sums of the same samples come out otherwise; kept frames of another version are made anew. */
+export const FRAME_VERSION = 1;
+
+const FLOATS = ['raw', 'bridge', 'gap', 'sums'] as const;
+
+interface Head {
+  readonly version: number;
+  readonly rig: string;
+  readonly fingerprint: string | null;
+  readonly steps: readonly number[];
+  readonly aloneFindings: readonly PullFinding[];
+  /** Absent where they are the same as without the others of the setup. */
+  readonly findings?: readonly PullFinding[];
+  readonly first: number;
+  readonly firstHalf: number;
+  readonly lengths: readonly number[];
+}
+
+/**
+ * A frame as bytes: length of the head (uint32), the head as JSON, blanks up to a multiple of eight, then the sums as float64, all little-endian.
+ * @example frameFrom(frameBytes([...(() => { const p = new PreparedPulls(); p.of({ pulls: [newPull('p', 'A', 1)], bay: UNKNOWN_BAY, vehicle: UNKNOWN_VEHICLE }); return p; })().frames.values()][0])).steps // []
+ */
+export function frameBytes(frame: PullFrame): Uint8Array<ArrayBuffer> {
+  const { rig, fingerprint, steps, aloneFindings, findings, moments } = frame;
+  const head: Head = {
+    ...{ version: FRAME_VERSION, rig, fingerprint, steps, aloneFindings },
+    ...(findings === aloneFindings ? {} : { findings }),
+    ...{ first: moments.first, firstHalf: moments.firstHalf },
+    lengths: FLOATS.map((name) => moments[name].length),
+  };
+  const plain = new TextEncoder().encode(JSON.stringify(head));
+  const begins = Math.ceil((4 + plain.length) / 8) * 8;
+  const bytes = new Uint8Array(begins + 8 * head.lengths.reduce((a, b) => a + b, 0)).fill(0x20, 4, begins);
+  new DataView(bytes.buffer).setUint32(0, begins - 4, true);
+  bytes.set(plain, 4);
+  let at = begins;
+  for (const name of FLOATS) {
+    new Float64Array(bytes.buffer, at, moments[name].length).set(moments[name]);
+    at += 8 * moments[name].length;
+  }
+  return bytes;
+}
+
+/**
+ * A frame from its bytes.
+ * @param bytes of one frame; copied when they do not begin on a multiple of eight
+ * @returns null for a frame of another version, or bytes that are no frame
+ * @example frameFrom(new Uint8Array(3)) // null
+ */
+export function frameFrom(bytes: Uint8Array): PullFrame | null {
+  if (bytes.length < 8) return null;
+  const aligned = bytes.byteOffset % 8 === 0 ? bytes : bytes.slice();
+  const length = new DataView(aligned.buffer, aligned.byteOffset).getUint32(0, true);
+  if (4 + length > aligned.length) return null;
+  const head = headOf(aligned.subarray(4, 4 + length));
+  if (head?.version !== FRAME_VERSION) return null;
+  if (4 + length + 8 * head.lengths.reduce((a, b) => a + b, 0) !== aligned.length) return null;
+  let at = aligned.byteOffset + 4 + length;
+  const floats = head.lengths.map((n) => {
+    const values = new Float64Array(aligned.buffer as ArrayBuffer, at, n);
+    at += 8 * n;
+    return values;
+  });
+  const named = Object.fromEntries(FLOATS.map((name, i) => [name, floats[i]!])) as Record<
+    (typeof FLOATS)[number],
+    Float64Array
+  >;
+  const moments: PullMoments = { first: head.first, firstHalf: head.firstHalf, ...named };
+  const { rig, fingerprint, steps, aloneFindings } = head;
+  return { rig, fingerprint, steps, aloneFindings, findings: head.findings ?? aloneFindings, moments };
+}
+
+function headOf(bytes: Uint8Array): Head | null {
+  try {
+    return JSON.parse(new TextDecoder().decode(bytes)) as Head;
+  } catch {
+    return null;
+  }
+}
