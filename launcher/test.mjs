@@ -21,6 +21,7 @@ const DATABASES = [
     'signin',
     'second',
     'document',
+    'speed',
   ],
 ];
 

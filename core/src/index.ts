@@ -12,6 +12,7 @@ export * from './bay/dayShape.ts';
 export * from './statistics/distributions.ts';
 export * from './statistics/summary.ts';
 export * from './statistics/localPolynomial.ts';
+export * from './statistics/localSlopes.ts';
 export * from './pull/findings.ts';
 export * from './pull/gridCurve.ts';
 export * from './pull/risingRun.ts';

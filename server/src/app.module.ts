@@ -2,7 +2,7 @@ import { Module } from '@nestjs/common';
 import { APP_GUARD, APP_INTERCEPTOR } from '@nestjs/core';
 import { ServeStaticModule } from '@nestjs/serve-static';
 import { DatabaseModule } from './database/database.module.ts';
-import { WEB_FOLDER } from './http/pages.ts';
+import { cacheForGood, WEB_FOLDER } from './http/pages.ts';
 import { AccessGuard } from './people/access.ts';
 import { ActorInterceptor } from './people/actor.ts';
 import { PeopleModule } from './people/people.module.ts';
@@ -26,7 +26,7 @@ import { OperationsModule } from './operations/operations.module.ts';
     ServeStaticModule.forRoot({
       rootPath: WEB_FOLDER,
       exclude: ['/api/{*rest}', '/assets/{*rest}'],
-      serveStaticOptions: { fallthrough: true },
+      serveStaticOptions: { fallthrough: true, setHeaders: cacheForGood },
     }),
     PeopleModule,
     BaysModule,

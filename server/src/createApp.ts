@@ -2,6 +2,7 @@ import 'reflect-metadata';
 import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import { DocumentBuilder, SwaggerModule, type OpenAPIObject } from '@nestjs/swagger';
+import compression from 'compression';
 import cookieParser from 'cookie-parser';
 import { AppModule } from './app.module.ts';
 import { Database } from './database/database.ts';
@@ -28,6 +29,8 @@ export async function createApp(): Promise<NestExpressApplication> {
   app.disable('x-powered-by');
   app.use(requestLog(log));
   app.use(securityHeaders(proxies !== undefined));
+  // Assets, pages and JSON; samples, frames and pictures are no smaller for it.
+  app.use(compression());
   app.use(requestGuards());
   const forwarder = process.env.PRANDEL_BAYS ? new Forwarder(process.env.PRANDEL_BAYS) : null;
   if (forwarder) app.use(forwarder.bays);

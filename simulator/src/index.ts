@@ -5,6 +5,7 @@ export * from './day/simulateDay.ts';
 export { ROLLERS } from './demo/demoCars.ts';
 export * from './demo/demoJobs.ts';
 export * from './demo/demoRecords.ts';
+export * from './demo/largeJob.ts';
 export * from './demo/exportCsv.ts';
 export * from './calibration/curveDay.ts';
 export * from './calibration/worlds.ts';

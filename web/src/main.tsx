@@ -6,8 +6,6 @@ import { createBrowserRouter, Navigate, redirect, RouterProvider } from 'react-r
 import { queries } from './api/client.ts';
 import { bayOfDevice } from './app/mood.ts';
 import { Shell } from './app/Shell.tsx';
-import { JobsPage } from './pages/jobs/JobsPage.tsx';
-import { SignInPage } from './pages/SignInPage.tsx';
 import { For, LookOnly } from './parts/May.tsx';
 import { Wrong } from './pages/Wrong.tsx';
 import './styles.css';
@@ -15,6 +13,8 @@ import './styles.css';
 /** Only styles that bear the nonce of this page are accepted; components that bring their own take it from here. */
 setNonce(document.querySelector<HTMLMetaElement>('meta[name=csp-nonce]')?.content ?? '');
 
+const SignInPage = lazy(() => import('./pages/SignInPage.tsx').then((m) => ({ default: m.SignInPage })));
+const JobsPage = lazy(() => import('./pages/jobs/JobsPage.tsx').then((m) => ({ default: m.JobsPage })));
 const AccountPage = lazy(() => import('./pages/AccountPage.tsx').then((m) => ({ default: m.AccountPage })));
 const NewJobPage = lazy(() => import('./pages/newJob/NewJobPage.tsx').then((m) => ({ default: m.NewJobPage })));
 const JobPage = lazy(() => import('./pages/job/JobPage.tsx').then((m) => ({ default: m.JobPage })));
@@ -49,7 +49,7 @@ function toTheBay(): Response | null {
 }
 
 const router = createBrowserRouter([
-  { path: '/sign-in', element: <SignInPage />, errorElement: <Wrong /> },
+  { path: '/sign-in', element: waiting(<SignInPage />), errorElement: <Wrong /> },
   { path: '/join', element: waiting(<JoinPage />), errorElement: <Wrong /> },
   { path: '/bays/:bay', element: waiting(<RunSheetPage />), errorElement: <Wrong /> },
   {
@@ -63,7 +63,7 @@ const router = createBrowserRouter([
       { path: 'account', element: waiting(<AccountPage />) },
       { path: 'records', element: <Navigate to="/records/customer" replace /> },
       { path: 'records/:kind', element: waiting(<RecordsPage />) },
-      { path: 'jobs', element: <JobsPage /> },
+      { path: 'jobs', element: waiting(<JobsPage />) },
       { path: 'jobs/new', element: waiting(technicians(<NewJobPage />)) },
       { path: 'jobs/:id', element: waiting(<JobPage />) },
       { path: 'jobs/:id/plan', element: waiting(<PlanPage />) },

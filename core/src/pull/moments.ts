@@ -107,8 +107,14 @@ export function momentsCurve(moments: PullMoments, widthRpm: number): GridCurve 
 
 /** Local quadratic at the border before half cell `at`, over `reach` half cells on each side; NaN with too few samples. */
 function fittedAt(sums: Float64Array, at: number, reach: number): number {
-  let [s0, s1, s2, s3, s4] = [0, 0, 0, 0, 0];
-  let [t0, t1, t2] = [0, 0, 0];
+  let s0 = 0;
+  let s1 = 0;
+  let s2 = 0;
+  let s3 = 0;
+  let s4 = 0;
+  let t0 = 0;
+  let t1 = 0;
+  let t2 = 0;
   const end = min(sums.length / SUMS, at + reach);
   for (let half = max(0, at - reach); half < end; half += 1) {
     const i = half * SUMS;
@@ -132,11 +138,16 @@ function fittedAt(sums: Float64Array, at: number, reach: number): number {
     t2 += c2 * p0 + 2 * c * p1 + sums[i + 7]!;
   }
   if (s0 < LEAST_SAMPLES - 1e-9) return NaN;
-  const r = reach;
-  [s1, s2, s3, s4] = [s1 / r, s2 / (r * r), s3 / r ** 3, s4 / r ** 4];
-  [t1, t2] = [t1 / r, t2 / (r * r)];
+  // In units of the window, so that the determinant says how well it is filled.
+  const r2 = reach * reach;
+  s1 /= reach;
+  s2 /= r2;
+  s3 /= r2 * reach;
+  s4 /= r2 * r2;
+  t1 /= reach;
+  t2 /= r2;
   const whole = s0 * (s2 * s4 - s3 * s3) - s1 * (s1 * s4 - s2 * s3) + s2 * (s1 * s3 - s2 * s2);
-  if (whole > 1e-10 * s0 ** 3)
+  if (whole > 1e-10 * s0 * s0 * s0)
     return (t0 * (s2 * s4 - s3 * s3) - t1 * (s1 * s4 - s2 * s3) + t2 * (s1 * s3 - s2 * s2)) / whole;
   const line = s0 * s2 - s1 * s1;
   return line > 1e-12 * s0 * s0 ? (t0 * s2 - t1 * s1) / line : t0 / s0;

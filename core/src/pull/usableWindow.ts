@@ -125,12 +125,12 @@ function beforeShift(
 ): SampleRange {
   const { rollerRadS, rpm } = good;
   if (!rollerRadS || run.to - run.from < 40) return run;
-  const ratio = Array.from(rpm, (n, i) => n / rollerRadS[i]!);
+  const ratio = rpm.map((n, i) => n / rollerRadS[i]!);
   const reach = max(4, round((run.to - run.from) / 100));
   let { from, to } = run;
   for (let i = from + 2 * reach; i < to - 2 * reach; i += ceil(reach / 2)) {
-    const before = median(ratio.slice(i - 2 * reach, i - reach));
-    const after = median(ratio.slice(i + reach, i + 2 * reach));
+    const before = median(ratio.subarray(i - 2 * reach, i - reach));
+    const after = median(ratio.subarray(i + reach, i + 2 * reach));
     if (abs(after / before - 1) > SHIFT_STEP) {
       const at = round(rpm[i]!);
       findings.push(finding('shift', 'warning', { sign: 'ratio-steps' }, at, at));
@@ -144,12 +144,12 @@ function beforeShift(
   return { from, to };
 }
 
-function slipFinding(rpm: Float64Array, ratio: readonly number[], run: SampleRange, findings: PullFinding[]): void {
+function slipFinding(rpm: Float64Array, ratio: Float64Array, run: SampleRange, findings: PullFinding[]): void {
   const bins = 24;
   const size = floor((run.to - run.from) / bins);
   if (size < 3) return;
   const levels = Array.from({ length: bins }, (_, b) =>
-    median(ratio.slice(run.from + b * size, run.from + (b + 1) * size)),
+    median(ratio.subarray(run.from + b * size, run.from + (b + 1) * size)),
   );
   const usual = median([...levels].sort((a, b) => a - b).slice(0, bins / 2));
   const slipping = levels
@@ -169,13 +169,29 @@ function picked(values: Float64Array, index: readonly number[]): Float64Array {
 }
 
 function ascending(good: PowerSamples, range: SampleRange): { rpm: Float64Array; powerW: Float64Array } {
-  const order: number[] = [];
-  let sorted = true;
-  for (let i = range.from; i < range.to; i += 1) {
-    if (i > range.from && good.rpm[i]! < good.rpm[i - 1]!) sorted = false;
-    order.push(i);
+  const rpm = good.rpm.slice(range.from, range.to);
+  const powerW = good.powerW.slice(range.from, range.to);
+  // A sweep rises but for the noise of its pickup: every sample finds its place a few steps back. A speed that was held does not.
+  let moves = 0;
+  for (let i = 1; i < rpm.length; i += 1) {
+    if (moves > 40 * rpm.length) return sortedPairs(good, range);
+    const n = rpm[i]!;
+    if (n >= rpm[i - 1]!) continue;
+    const p = powerW[i]!;
+    let at = i;
+    for (; at > 0 && rpm[at - 1]! > n; at -= 1, moves += 1) {
+      rpm[at] = rpm[at - 1]!;
+      powerW[at] = powerW[at - 1]!;
+    }
+    rpm[at] = n;
+    powerW[at] = p;
   }
-  if (!sorted) order.sort((a, b) => good.rpm[a]! - good.rpm[b]! || a - b);
+  return { rpm, powerW };
+}
+
+function sortedPairs(good: PowerSamples, { from, to }: SampleRange): { rpm: Float64Array; powerW: Float64Array } {
+  const order = Array.from({ length: to - from }, (_, i) => from + i);
+  order.sort((a, b) => good.rpm[a]! - good.rpm[b]! || a - b);
   return { rpm: picked(good.rpm, order), powerW: picked(good.powerW, order) };
 }
 

@@ -1,5 +1,5 @@
 import { channelValues, type Bay, type Pull, type Vehicle } from '../job/job.ts';
-import { localPolynomial } from '../statistics/localPolynomial.ts';
+import { localSlopes } from '../statistics/localSlopes.ts';
 import { median } from '../statistics/summary.ts';
 import { radPerSecond } from '../units/units.ts';
 import { finding, type PullFinding, type WithoutPower } from './findings.ts';
@@ -95,16 +95,18 @@ function rollerPower(
   const [c0, c1, c2] = bay.lossTorqueNm ?? [0, 0, 0];
   const inertia = bay.rollerInertiaKgM2!;
   const n = timeS.length;
-  const power = new Float64Array(n);
+  const half = new Uint16Array(n);
   for (let i = 0; i < n; i += 1) {
     const low = max(0, i - 5);
     const high = min(n - 1, i + 5);
     const perSample = abs(rpm[high]! - rpm[low]!) / max(1, high - low);
-    const half = min(400, max(5, ceil(DERIVATIVE_WIDTH_RPM / 2 / max(perSample, 1e-3))));
-    const { slope } = localPolynomial(timeS, omega, max(0, i - half), min(n, i + half + 1), timeS[i]!, 2);
+    half[i] = min(400, max(5, ceil(DERIVATIVE_WIDTH_RPM / 2 / max(perSample, 1e-3))));
+  }
+  const power = localSlopes(timeS, omega, half);
+  for (let i = 0; i < n; i += 1) {
     const w = omega[i]!;
     const brake = brakeNm ? brakeNm[i]! : 0;
-    power[i] = w * (inertia * slope + brake + c0 + c1 * w + c2 * w * w);
+    power[i] = w * (inertia * power[i]! + brake + c0 + c1 * w + c2 * w * w);
   }
   return power;
 }

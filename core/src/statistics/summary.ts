@@ -44,7 +44,7 @@ export function standardDeviation(values: ArrayLike<number>): number {
  */
 export function quantile(values: ArrayLike<number>, probability: number): number {
   // A typed array sorts numbers as numbers, several times faster than a comparison would.
-  const sorted = Float64Array.from(values).sort();
+  const sorted = new Float64Array(values).sort();
   const place = (sorted.length - 1) * probability;
   const below = floor(place);
   const low = sorted[below];
