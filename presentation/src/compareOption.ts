@@ -1,5 +1,5 @@
 import { fromSi, torqueCurve, type CandidateVerdict, type GridCurve } from '@prandel/core';
-import type { EChartsOption, SeriesOption } from 'echarts';
+import type { CustomSeriesRenderItemReturn, EChartsOption, SeriesOption } from 'echarts';
 import { compareMarks } from './compareMarks.ts';
 import { compareGeometry, ribbonValue, verdictOf, type CompareView } from './compareView.ts';
 import { plain } from './figures.ts';
@@ -21,13 +21,11 @@ export function compareOption(view: CompareView): { option: EChartsOption; geome
   for (const setup of visible) {
     const look = looks.get(setup.setupId)!;
     const strong = pair(setup.setupId);
+    const torque = torqueCurve(setup.power);
+    const torqueHalf = setup.halfWidthW.map((w, i) => (w * torque.values[i]!) / setup.power.values[i]!);
     for (const [axis, curve, half] of [
       [0, setup.power, setup.halfWidthW],
-      [
-        1,
-        torqueCurve(setup.power),
-        setup.halfWidthW.map((w, i) => (w * torqueCurve(setup.power).values[i]!) / setup.power.values[i]!),
-      ],
+      [1, torque, torqueHalf],
     ] as const) {
       const unit = axis === 0 ? view.units.power : view.units.torque;
       const at = (v: number) => fromSi(v, unit);
@@ -61,7 +59,7 @@ export function compareOption(view: CompareView): { option: EChartsOption; geome
       });
     }
   }
-  if (view.showPulls) series.push(...pullLines(view, looks));
+  if (view.showPulls) series.push(...pullLines(view, g, looks));
   const verdict = verdictOf(view);
   if (verdict?.ribbon) series.push(...ribbonSeries(verdict, g, view));
   const axes = panels.map((p, i) => ({
@@ -126,37 +124,52 @@ function points(curve: GridCurve, at: (v: number) => number): (number | null)[][
   return Array.from(curve.values, (v, i) => [rpmOf(curve, i), Number.isFinite(v) ? at(v) : null]);
 }
 
-function pullLines(view: CompareView, looks: ReturnType<typeof setupStyles>): SeriesOption[] {
-  return view.judgement.pulls.flatMap((pull): SeriesOption[] => {
-    const aside = pull.status === 'set-aside';
-    if (
-      pull.status === 'settle' ||
-      (aside && !view.showSetAside) ||
-      view.hiddenSetups.has(pull.setupId) ||
-      view.hiddenPulls.has(pull.id)
-    )
-      return [];
-    const look = looks.get(pull.setupId);
-    return [0, 1].map((axis) => ({
-      type: 'line',
-      xAxisIndex: axis,
-      yAxisIndex: axis,
-      symbol: 'none',
-      silent: true,
-      animation: false,
-      z: 2,
-      data:
-        axis === 0
-          ? points(pull.power, (v) => fromSi(v, view.units.power))
-          : points(torqueCurve(pull.power), (v) => fromSi(v, view.units.torque)),
-      lineStyle: {
-        width: 1,
+/** The thin lines of single pulls: one series a panel, since a series of its own for every pull costs more than its line. */
+function pullLines(view: CompareView, g: Geometry, looks: ReturnType<typeof setupStyles>): SeriesOption[] {
+  const pulls = view.judgement.pulls.filter(
+    ({ id, setupId, status }) =>
+      status !== 'settle' &&
+      (status !== 'set-aside' || view.showSetAside) &&
+      !view.hiddenSetups.has(setupId) &&
+      !view.hiddenPulls.has(id),
+  );
+  if (pulls.length === 0) return [];
+  return [g.power, g.torque].map((panel, axis): SeriesOption => {
+    const unit = axis === 0 ? view.units.power : view.units.torque;
+    const children = pulls.flatMap(({ setupId, status, power }) => {
+      const aside = status === 'set-aside';
+      const style = {
+        fill: null,
+        lineWidth: 1,
         opacity: aside ? 0.7 : 0.34,
-        color: look?.line ?? DESK.ink3,
-        type: aside ? 'dotted' : 'solid',
-      },
-    }));
+        stroke: looks.get(setupId)?.line ?? DESK.ink3,
+        lineDash: aside ? [1, 1] : null,
+        lineJoin: 'bevel',
+      };
+      return stretches(axis === 0 ? power : torqueCurve(power), g, panel, (v) => fromSi(v, unit)).map((points) => ({
+        type: 'polyline',
+        shape: { points },
+        style,
+      }));
+    });
+    return {
+      type: 'custom',
+      ...{ xAxisIndex: axis, yAxisIndex: axis, silent: true, animation: false, z: 2, clip: true },
+      data: [[g.rpmFrom, panel.min]],
+      renderItem: () => ({ type: 'group', children }) as CustomSeriesRenderItemReturn,
+    };
   });
+}
+
+/** The stretches of a curve between its holes, as points of the picture. */
+function stretches(curve: GridCurve, g: Geometry, panel: Panel, at: (v: number) => number): number[][][] {
+  const all: number[][][] = [[]];
+  for (let i = 0; i < curve.values.length; i += 1) {
+    const value = curve.values[i]!;
+    if (Number.isFinite(value)) all.at(-1)!.push([xOf(g, rpmOf(curve, i)), yOf(panel, at(value))]);
+    else if (all.at(-1)!.length > 0) all.push([]);
+  }
+  return all.filter((points) => points.length > 1);
 }
 
 /** A filled band between two values over rpm; rows are [rpm, low, high]. */

@@ -8,6 +8,7 @@ import { bayOfDevice } from './app/mood.ts';
 import { Shell } from './app/Shell.tsx';
 import { For, LookOnly } from './parts/May.tsx';
 import { Wrong } from './pages/Wrong.tsx';
+import { comparePage } from './pages/compare/comparePageAhead.ts';
 import './styles.css';
 
 /** Only styles that bear the nonce of this page are accepted; components that bring their own take it from here. */
@@ -19,7 +20,7 @@ const AccountPage = lazy(() => import('./pages/AccountPage.tsx').then((m) => ({ 
 const NewJobPage = lazy(() => import('./pages/newJob/NewJobPage.tsx').then((m) => ({ default: m.NewJobPage })));
 const JobPage = lazy(() => import('./pages/job/JobPage.tsx').then((m) => ({ default: m.JobPage })));
 const ImportPage = lazy(() => import('./pages/import/ImportPage.tsx').then((m) => ({ default: m.ImportPage })));
-const ComparePage = lazy(() => import('./pages/compare/ComparePage.tsx').then((m) => ({ default: m.ComparePage })));
+const ComparePage = lazy(() => comparePage().then((m) => ({ default: m.ComparePage })));
 const RunSheetPage = lazy(() => import('./pages/bay/RunSheetPage.tsx').then((m) => ({ default: m.RunSheetPage })));
 const BaysPage = lazy(() => import('./pages/bays/BaysPage.tsx').then((m) => ({ default: m.BaysPage })));
 const JoinPage = lazy(() => import('./pages/people/JoinPage.tsx').then((m) => ({ default: m.JoinPage })));

@@ -1,5 +1,6 @@
 import { USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
 import { useInfiniteQuery, useMutation, useQuery } from '@tanstack/react-query';
+import { useMemo } from 'react';
 import { ask, queries, type Schemas } from './client.ts';
 
 export function useSession() {
@@ -12,8 +13,9 @@ export function useSession() {
 }
 
 export function useUnits(): ShownUnits {
-  const { data } = useSession();
-  return { ...USUAL_UNITS, ...(data?.units as Partial<ShownUnits> | undefined) };
+  const chosen = useSession().data?.units as Partial<ShownUnits> | undefined;
+  // The same object as long as they are the same: pictures are drawn anew for other units.
+  return useMemo(() => ({ ...USUAL_UNITS, ...chosen }), [chosen]);
 }
 
 export function useJob(id: string) {

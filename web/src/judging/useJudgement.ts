@@ -4,13 +4,17 @@ import { fetchFrames, judge, knownJudgement, type Step } from './judge.ts';
 
 export interface Judged {
   readonly judgement: Judgement | null;
+  /** The job that was judged: what is on screen belongs together while a newer one is being judged. */
+  readonly judged: Job | null;
+  /** How far the judgement goes; what it does not bring yet is as it was. */
+  readonly step: Step['step'] | null;
   /** True while a newer job is being judged; the last judgement stays on screen meanwhile. */
   readonly busy: boolean;
   readonly failed: string | null;
   readonly milliseconds: number | null;
 }
 
-const NOTHING: Judged = { judgement: null, busy: true, failed: null, milliseconds: null };
+const NOTHING: Judged = { judgement: null, judged: null, step: null, busy: true, failed: null, milliseconds: null };
 
 /** Judges a job in the page's worker. `job` null: not loaded yet; what stands for its samples is fetched meanwhile. */
 export function useJudgement(
@@ -18,9 +22,10 @@ export function useJudgement(
   job: Job | null,
 ): Judged & { readonly judgeOnce: (other: Job) => Promise<Judgement> } {
   const place = useId();
-  const [shown, setShown] = useState(() => ({ rowId, ...(judgedAs(job && knownJudgement(rowId, job)) ?? NOTHING) }));
+  const knownOf = (row: string, of: Job | null) => judgedAs(of && knownJudgement(row, of), of);
+  const [shown, setShown] = useState(() => ({ rowId, ...(knownOf(rowId, job) ?? NOTHING) }));
   // Nothing of another job is shown, not for a moment.
-  const state = shown.rowId === rowId ? shown : { rowId, ...(judgedAs(job && knownJudgement(rowId, job)) ?? NOTHING) };
+  const state = shown.rowId === rowId ? shown : { rowId, ...(knownOf(rowId, job) ?? NOTHING) };
 
   useEffect(() => {
     if (rowId) fetchFrames(rowId).catch(() => {});
@@ -30,14 +35,14 @@ export function useJudgement(
     if (!job) return;
     const set = (next: (before: Judged) => Judged) =>
       setShown((s) => ({ ...next(s.rowId === rowId ? s : NOTHING), rowId }));
-    const known = judgedAs(knownJudgement(rowId, job));
+    const known = judgedAs(knownJudgement(rowId, job), job);
     if (known) return set(() => known);
     set((s) => ({ ...s, busy: true }));
     return judge(
       place,
       rowId,
       job,
-      (step) => set((s) => taken(step, s)),
+      (step) => set((s) => taken(step, job, s)),
       (error) => set((s) => ({ ...s, busy: false, failed: error.message })),
     );
   }, [place, rowId, job]);
@@ -54,20 +59,21 @@ export function useJudgement(
   return { ...state, judgeOnce };
 }
 
-function judgedAs(step: Step | null): Judged | null {
-  return step && { judgement: step.judgement, milliseconds: step.milliseconds, busy: false, failed: null };
+function judgedAs(step: Step | null, judged: Job | null): Judged | null {
+  return step && { ...step, judged, busy: false, failed: null };
 }
 
 /** What is on screen after a step: what it does not bring yet stays as it was. */
-function taken({ judgement, milliseconds, step }: Step, before: Judged): Judged {
-  if (step === 'all') return { judgement, milliseconds, busy: false, failed: null };
+function taken({ judgement, milliseconds, step }: Step, judged: Job, before: Judged): Judged {
+  if (step === 'all') return { judgement, judged, step, milliseconds, busy: false, failed: null };
   const old = before.judgement;
   // Curves alone are no answer to who has seen none; before there is a verdict the page says that it judges.
-  if (step === 'curves') return old ? { ...before, judgement: { ...judgement, verdicts: old.verdicts } } : before;
+  if (step === 'curves')
+    return old ? { ...before, judged, step, judgement: { ...judgement, verdicts: old.verdicts } } : before;
   const verdicts = judgement.verdicts.map((v) => {
     const own = old?.verdicts.find((o) => o.candidate === v.candidate);
     return own ? { ...v, bands: own.bands, ribbon: own.ribbon, narrower: own.narrower } : v;
   });
   const { contrasts = [], simultaneous = [] } = old ?? {};
-  return { ...before, failed: null, judgement: { ...judgement, verdicts, contrasts, simultaneous } };
+  return { ...before, judged, step, failed: null, judgement: { ...judgement, verdicts, contrasts, simultaneous } };
 }

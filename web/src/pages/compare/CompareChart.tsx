@@ -50,8 +50,11 @@ export function CompareChart({
     return () => chart.current?.dispose();
   }, []);
   useEffect(() => {
-    chart.current?.resize({ width: geometry.width, height: geometry.height });
-    chart.current?.setOption(option, { notMerge: true });
+    const own = chart.current;
+    // A chart that is told its own size draws itself once more.
+    if (own?.getWidth() !== geometry.width || own.getHeight() !== geometry.height)
+      own?.resize({ width: geometry.width, height: geometry.height });
+    own?.setOption(option, { notMerge: true });
   }, [option, geometry]);
   const move = (clientX: number, box: DOMRect) => {
     const at = rpmAt(geometry, clientX - box.left);

@@ -44,7 +44,7 @@ export function ComparePage() {
   const [rpm, setRpm] = useState<number | null>(null);
   const saved = stored.data?.job ?? null;
   const job = useMemo(() => saved && { ...saved, method: { ...saved.method, ...method } }, [saved, method]);
-  const { judgement, busy, failed, milliseconds, judgeOnce } = useJudgement(id, job);
+  const { judgement, judged, step, busy, failed, milliseconds, judgeOnce } = useJudgement(id, job);
   const keep = useJobChange<Schemas['JobEdit']>(id, (edit) =>
     ask('patch', '/api/jobs/{id}', { params: { path: { id } }, body: edit }),
   );
@@ -64,9 +64,9 @@ export function ComparePage() {
   });
   const view = useMemo(
     (): CompareView | null =>
-      job && judgement && judgement.setups.some((s) => s.pulls > 0) && judgement.pulls.length > 0
+      judged && judgement && judgement.setups.some((s) => s.pulls > 0) && judgement.pulls.length > 0
         ? {
-            job,
+            job: judged,
             judgement,
             candidate,
             hiddenSetups,
@@ -78,9 +78,15 @@ export function ComparePage() {
             fontSize: 11,
           }
         : null,
-    [job, judgement, candidate, hiddenSetups, hiddenPulls, showPulls, showSetAside, units],
+    [judged, judgement, candidate, hiddenSetups, hiddenPulls, showPulls, showSetAside, units],
   );
-  const track = useMemo(() => (job && judgement ? dayTrackSvg(job, judgement, 826, 11) : ''), [job, judgement]);
+  // Verdicts that come ahead of their ribbon change nothing of the picture that came with the curves.
+  const [drawn, setDrawn] = useState(view);
+  if (view !== drawn && !(step === 'verdicts' && drawn !== null && drawn.job === view?.job)) setDrawn(view);
+  const track = useMemo(
+    () => (judged && judgement ? dayTrackSvg(judged, judgement, 826, 11) : ''),
+    [judged, judgement],
+  );
   if (stored.error)
     return (
       <div className="p-6">
@@ -174,7 +180,7 @@ export function ComparePage() {
             A commissioning day: nothing is compared. What its rounds say of the bay is used from the fifth job on.
           </Notice>
           <section className="sheet px-3 py-2" aria-label="Curves">
-            <CompareChart view={view} rpm={rpm} onRpm={setRpm} />
+            <CompareChart view={drawn ?? view} rpm={rpm} onRpm={setRpm} />
           </section>
         </div>
       )}
@@ -239,7 +245,7 @@ export function ComparePage() {
                   names={new Map(judgement.pulls.map((p) => [p.id, p.name]))}
                 />
               </div>
-              <CompareChart view={view} rpm={rpm} onRpm={setRpm} />
+              <CompareChart view={drawn ?? view} rpm={rpm} onRpm={setRpm} />
             </section>
             {track && (
               <section

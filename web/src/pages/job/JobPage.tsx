@@ -11,6 +11,7 @@ import { useJudgement } from '../../judging/useJudgement.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { Badge, VerdictTag } from '../../parts/marks.tsx';
 import { EarlyLook } from '../../parts/EarlyLook.tsx';
+import { useCompareAhead } from '../compare/comparePageAhead.ts';
 import { BaselineCard } from './BaselineCard.tsx';
 import { CalibrationCard } from './CalibrationCard.tsx';
 import { DayCard } from './DayCard.tsx';
@@ -31,6 +32,7 @@ export function JobPage() {
   const fits = (b: BayListed) => !b.job && (job?.pulls.length === 0 || b.id === stored.data?.links.bayId);
   const bay = bays.data?.find((b) => b.job === id) ?? bays.data?.find(fits) ?? null;
   const { judgement, failed, busy } = useJudgement(id, job);
+  useCompareAhead();
   const mayChange = useMay('technician');
   const log = useQuery({
     queryKey: ['log', id],

@@ -12,6 +12,7 @@ import { useJobSearch } from './jobSearch.ts';
 import { useKeys } from '../../parts/useKeys.ts';
 import { useWork } from '../../parts/useWork.ts';
 import { WorkBar } from '../../parts/WorkBar.tsx';
+import { useCompareAhead } from '../compare/comparePageAhead.ts';
 import { DeletedJobs } from './DeletedJobs.tsx';
 import { JobTable } from './JobTable.tsx';
 import { For } from '../../parts/May.tsx';
@@ -23,6 +24,7 @@ const COUNTED_TO = 1000;
 /** Jobs of the shop that match a search, with their verdicts. */
 export function JobsPage() {
   const go = useNavigate();
+  useCompareAhead();
   const { wanted, narrow, order, orderBy, isNarrowed, search } = useJobSearch();
   const bays = useBays();
   const field = useRef<HTMLInputElement>(null);
