@@ -125,6 +125,14 @@ describe('what a technician waits for', () => {
       cold.ms,
       `, longest task ${cold.longest.toFixed(0)} ms`,
     );
+    if (process.env.PRANDEL_SPEED_PARTS)
+      figures.push(
+        await driver.executeScript<string>(`
+          const t0 = window.stopwatch.start;
+          return performance.getEntriesByType('resource').filter((e) => e.startTime > t0 - 5)
+            .map((e) => '  ' + e.name.split('/').slice(3).join('/') + ' ' + (e.startTime - t0).toFixed(0) + '..' + (e.responseEnd - t0).toFixed(0)).join('\\n')
+            + '\\n  judged in ' + document.querySelector('[data-judged-in]')?.dataset.judgedIn;`),
+      );
     const verdict = await driver.executeScript<string>(`return ${VERDICT}`);
     expect(verdict).toBe('Verified gain');
     await driver.get(`${base}/jobs/${job}`);

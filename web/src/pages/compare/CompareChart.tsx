@@ -45,17 +45,29 @@ export function CompareChart({
     observer.observe(place.current!.parentElement!);
     return () => observer.disconnect();
   }, []);
+  // The first picture takes its time: what stands beside it is painted before.
+  const [mayDraw, setMayDraw] = useState(false);
   useEffect(() => {
-    chart.current = init(place.current, null, { renderer: 'svg', width: 10, height: 10 });
-    return () => chart.current?.dispose();
+    let soon: ReturnType<typeof setTimeout>;
+    const frame = requestAnimationFrame(() => {
+      soon = setTimeout(() => setMayDraw(true));
+    });
+    return () => {
+      cancelAnimationFrame(frame);
+      clearTimeout(soon);
+      chart.current?.dispose();
+      chart.current = null;
+    };
   }, []);
   useEffect(() => {
+    if (!mayDraw) return;
+    chart.current ??= init(place.current, null, { renderer: 'svg', width: geometry.width, height: geometry.height });
     const own = chart.current;
     // A chart that is told its own size draws itself once more.
-    if (own?.getWidth() !== geometry.width || own.getHeight() !== geometry.height)
-      own?.resize({ width: geometry.width, height: geometry.height });
-    own?.setOption(option, { notMerge: true });
-  }, [option, geometry]);
+    if (own.getWidth() !== geometry.width || own.getHeight() !== geometry.height)
+      own.resize({ width: geometry.width, height: geometry.height });
+    own.setOption(option, { notMerge: true });
+  }, [option, geometry, mayDraw]);
   const move = (clientX: number, box: DOMRect) => {
     const at = rpmAt(geometry, clientX - box.left);
     onRpm(at >= geometry.rpmFrom && at <= geometry.rpmTo ? Math.round(at / 25) * 25 : null);
