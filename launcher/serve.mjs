@@ -6,7 +6,7 @@ import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { startCluster } from './cluster.mjs';
 import { ensureBuilt, ensurePackages } from './install.mjs';
-import { migrate } from './migrate.mjs';
+import { migrate, migrateIfNeeded } from './migrate.mjs';
 import { freePort } from './postgres.mjs';
 import { ROOT } from './run.mjs';
 import { supervise } from './supervise.mjs';
@@ -45,7 +45,6 @@ export async function serve(demo, args) {
     const user = await unprivilegedUser(folder);
     const baysPort = await freePort();
     const bays = { ...env, PRANDEL_PROCESS: 'bays', PORT: String(baysPort), HOST: '127.0.0.1' };
-    running.push(await supervise('The bays’ process', () => startServer(bays, user)));
     const pages = {
       ...env,
       PRANDEL_PROCESS: 'pages',
@@ -53,7 +52,13 @@ export async function serve(demo, args) {
       PORT: String(port),
       HOST: host,
     };
-    running.push(await supervise('The server', () => startServer(pages, user)));
+    // Side by side, on whatever processors there are; the pages say so as long as the bays are not there.
+    const started = await Promise.allSettled([
+      supervise('The bays’ process', () => startServer(bays, user)),
+      supervise('The server', () => startServer(pages, user)),
+    ]);
+    for (const { value } of started) if (value) running.push(value);
+    for (const { status, reason } of started) if (status === 'rejected') throw reason;
     if (stopping) return;
     console.log(`\nPrandel is ready: http://${host === '0.0.0.0' ? 'localhost' : host}:${port}`);
     if (demo) await greetDemo(folder);
@@ -74,7 +79,7 @@ export async function database(folder, running) {
   }
   const cluster = await startCluster(folder);
   running.push(cluster);
-  await migrate({ ownerUrl: cluster.url, withRoles: true });
+  await migrateIfNeeded({ ownerUrl: cluster.url, folder });
   return { DATABASE_URL: cluster.appUrl };
 }
 

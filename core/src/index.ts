@@ -39,6 +39,7 @@ export * from './verdict/conditionFindings.ts';
 export * from './verdict/conditions.ts';
 export type { NotUsed } from './verdict/selection.ts';
 export * from './verdict/states.ts';
+export * from './verdict/warmUp.ts';
 export * from './verdict/judge.ts';
 export { torqueCurve } from './verdict/endpoint.ts';
 export * from './compare/schools.ts';

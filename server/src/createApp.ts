@@ -3,6 +3,7 @@ import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import { DocumentBuilder, SwaggerModule, type OpenAPIObject } from '@nestjs/swagger';
 import compression from 'compression';
+import type { Request, Response } from 'express';
 import cookieParser from 'cookie-parser';
 import { AppModule } from './app.module.ts';
 import { Database } from './database/database.ts';
@@ -20,6 +21,12 @@ type SchemasOf = NonNullable<NonNullable<OpenAPIObject['components']>['schemas']
 
 const JSON_BYTES = 1_000_000;
 
+/** Floats and archives cost time to compress and get no smaller. */
+function isText(request: Request, response: Response): boolean {
+  const type = String(response.getHeader('Content-Type') ?? '');
+  return !/octet-stream|zip/.test(type) && compression.filter(request, response);
+}
+
 /** The application, its schema looked at and ready to listen. */
 export async function createApp(): Promise<NestExpressApplication> {
   const log = serverLog();
@@ -30,7 +37,7 @@ export async function createApp(): Promise<NestExpressApplication> {
   app.use(requestLog(log));
   app.use(securityHeaders(proxies !== undefined));
   // Assets, pages and JSON; samples, frames and pictures are no smaller for it.
-  app.use(compression());
+  app.use(compression({ filter: isText }));
   app.use(requestGuards());
   const forwarder = process.env.PRANDEL_BAYS ? new Forwarder(process.env.PRANDEL_BAYS) : null;
   if (forwarder) app.use(forwarder.bays);
@@ -41,9 +48,10 @@ export async function createApp(): Promise<NestExpressApplication> {
   app.use(bodyGuard);
   app.useGlobalPipes(validation());
   app.useGlobalFilters(new ProblemFilter());
-  const document = openApi(app);
   const express = app.getHttpAdapter().getInstance();
-  express.get('/api/openapi.json', (_, response) => void response.json(document));
+  // Made when somebody asks for it: that takes longer than everything else between two requests.
+  let document: OpenAPIObject | null = null;
+  express.get('/api/openapi.json', (_, response) => void response.json((document ??= openApi(app))));
   await app.get(Database).migrate();
   app.get(LiveChannel).attach(app.getHttpServer(), forwarder);
   app.enableShutdownHooks();

@@ -2,9 +2,9 @@ import { createApp } from './createApp.ts';
 import { Database, NewerSchemaError } from './database/database.ts';
 import { LiveBays } from './live/liveBays.ts';
 import { Housekeeping } from './operations/housekeeping.ts';
-import { loadDemo } from './demo.ts';
 import { processKind } from './processKind.ts';
 import { ProjectionsService } from './projections/projections.service.ts';
+import { WorkPool } from './work/workPool.ts';
 
 const port = Number(process.env.PORT ?? 4870);
 const host = process.env.HOST ?? '127.0.0.1';
@@ -12,7 +12,8 @@ try {
   const app = await createApp();
   const kind = processKind();
   if (kind !== 'pages') {
-    if (process.env.PRANDEL_DEMO === '1') await loadDemo(app);
+    // The demo's shop is simulated: nobody else loads the simulator.
+    if (process.env.PRANDEL_DEMO === '1') await (await import('./demo.ts')).loadDemo(app);
     await app.get(LiveBays).startAll();
     app.get(Housekeeping).start();
   }
@@ -23,6 +24,7 @@ try {
       .get(Database)
       .leads.announce(process.env.PRANDEL_ADDRESS ?? `http://${host.includes(':') ? `[${host}]` : host}:${port}`);
   process.send?.({ listening: port });
+  if (kind !== 'bays') app.get(WorkPool).warm();
   // Whoever started this process is gone, perhaps killed: nobody would stop it any more.
   process.on('disconnect', () => {
     setTimeout(() => process.exit(1), 5000).unref();

@@ -6,6 +6,7 @@ import { JobsService } from '../jobs/jobs.service.ts';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
 import { reportHeaders } from '../security/headers.ts';
+import { ReportsService } from './reports.service.ts';
 import { Judging } from '../work/judging.ts';
 
 /** The customer's sheet: self-contained HTML, and the same numbers as JSON. */
@@ -14,6 +15,7 @@ import { Judging } from '../work/judging.ts';
 @Controller('api/jobs/:id')
 export class ReportsController {
   constructor(
+    private readonly reports: ReportsService,
     private readonly jobs: JobsService,
     private readonly judging: Judging,
   ) {}
@@ -26,13 +28,15 @@ export class ReportsController {
     @Res() response: Response,
     @Query('download') download?: string,
   ): Promise<void> {
-    const html = await this.judging.reportHtml(caller, await this.jobs.read(caller, id, false));
+    const html = await this.reports.html(caller, id);
     if (download)
       response.setHeader(
         'Content-Disposition',
         `attachment; filename="report-${await this.#fileName(caller, id)}.html"`,
       );
     reportHeaders(response);
+    // Mostly fonts, which get no smaller: compressing it anew takes longer than sending it.
+    response.setHeader('Cache-Control', 'private, no-cache, no-transform');
     response.type('text/html').send(html);
   }
 

@@ -9,6 +9,7 @@ import {
   judgePrepared,
   newPull,
   usablePreview,
+  warmUp,
   type Bay,
   type BayLearned,
   type BayRecord,
@@ -174,6 +175,12 @@ export const WORK = {
         pulls.flatMap((p) => p.channels),
       ),
     );
+  },
+
+  /** Runs what is to come before there is work. */
+  warmUp(): null {
+    for (const _ of warmUp()) continue;
+    return null;
   },
 
   /** Prepares pulls: their samples go over, what stands for them comes back. */

@@ -1,4 +1,4 @@
-import { frameFrom, judgementSteps, judgingProblem, PreparedPulls, type Job, type Judgement } from '@prandel/core';
+import { frameFrom, judgementSteps, judgingProblem, PreparedPulls, warmUp, type Job, type Judgement } from '@prandel/core';
 
 /** What the page sends: frames of a job's pulls, or a job to be judged for one place on the screen. */
 export type WorkerRequest =
@@ -38,6 +38,15 @@ addEventListener('message', ({ data }: MessageEvent<WorkerRequest>) => {
 const answer = (message: WorkerAnswer) => postMessage(message);
 /** Lets what was sent meanwhile come in. */
 const breath = () => new Promise((done) => setTimeout(done));
+
+/** Runs what is to come while nobody waits for it. */
+async function warm(): Promise<void> {
+  for (const _ of warmUp()) {
+    await breath();
+    if (latest.size > 0) return;
+  }
+}
+void warm();
 
 async function judge(judged: number, place: string, row: string, job: Job): Promise<void> {
   const started = performance.now();

@@ -1,0 +1,51 @@
+import { Injectable, NotFoundException } from '@nestjs/common';
+import { ENGINE_VERSION, FRAME_VERSION } from '@prandel/core';
+import { and, eq, isNull } from 'drizzle-orm';
+import { Database } from '../database/database.ts';
+import { bayCalibrations, bays, jobs } from '../database/schema.ts';
+import { JobsService } from '../jobs/jobs.service.ts';
+import type { Caller } from '../people/caller.ts';
+import { Judging } from '../work/judging.ts';
+
+/** Reports that are kept, the latest; some 450 kB each, fonts and all. */
+const MOST_KEPT = 24;
+/** A report bears its day; every time zone begins its days on a quarter of an hour. */
+const QUARTER_MS = 15 * 60_000;
+
+/** The customer's sheet. What was written once is handed out again as long as nothing that it shows has changed. */
+@Injectable()
+export class ReportsService {
+  readonly #kept = new Map<string, string>();
+
+  constructor(
+    private readonly database: Database,
+    private readonly jobs: JobsService,
+    private readonly judging: Judging,
+  ) {}
+
+  /** @throws NotFoundException when this shop has no such job; UnprocessableEntityException when it cannot be judged */
+  async html(caller: Caller, id: string): Promise<string> {
+    const key = await this.#keyOf(caller, id);
+    const html =
+      this.#kept.get(key) ?? (await this.judging.reportHtml(caller, await this.jobs.read(caller, id, false)));
+    this.#kept.delete(key);
+    this.#kept.set(key, html);
+    for (const old of [...this.#kept.keys()].slice(0, -MOST_KEPT)) this.#kept.delete(old);
+    return html;
+  }
+
+  /** Everything that a report depends on: the job as it is, its bay's name, who reads it in which units, and the day. */
+  async #keyOf({ shopId, shop, name, units }: Caller, id: string): Promise<string> {
+    const [state] = await this.database.inShop(shopId, (tx) =>
+      tx
+        .select({ version: jobs.version, calibration: jobs.calibrationId, bay: bays.label })
+        .from(jobs)
+        .innerJoin(bayCalibrations, eq(bayCalibrations.id, jobs.calibrationId))
+        .leftJoin(bays, eq(bays.id, bayCalibrations.bayId))
+        .where(and(eq(jobs.id, id), isNull(jobs.deletedAt))),
+    );
+    if (!state) throw new NotFoundException('This shop has no such job.');
+    const quarter = Math.floor(Date.now() / QUARTER_MS);
+    return JSON.stringify([shopId, id, state, shop, name, units, quarter, ENGINE_VERSION, FRAME_VERSION]);
+  }
+}
