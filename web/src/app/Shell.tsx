@@ -1,21 +1,13 @@
-import { USUAL_UNITS } from '@prandel/presentation';
-import { useMutation } from '@tanstack/react-query';
 import { LogOut, Ruler } from 'lucide-react';
-import { Popover } from 'radix-ui';
+import { lazy, Suspense, useState } from 'react';
 import { NavLink, Navigate, Outlet, useLocation, useMatch } from 'react-router';
 import { ask, queries, Refusal } from '../api/client.ts';
-import { useSession, useUnits } from '../api/hooks.ts';
-import { Choice } from '../parts/Choice.tsx';
+import { useSession } from '../api/hooks.ts';
 import { Mark } from '../parts/marks.tsx';
 import { Keys } from './Keys.tsx';
 import { ServerState } from './ServerState.tsx';
 
-const UNIT_CHOICES = {
-  power: ['kW', 'hp', 'PS'],
-  torque: ['N·m', 'lb·ft', 'kgf·m'],
-  temperature: ['°C', '°F'],
-  pressure: ['hPa', 'kPa', 'inHg', 'mmHg', 'psi', 'bar'],
-} as const;
+const UnitsChoice = lazy(() => import('./UnitsChoice.tsx').then((m) => ({ default: m.UnitsChoice })));
 
 /** The frame of every page for somebody who is signed in. */
 export function Shell() {
@@ -76,7 +68,7 @@ export function Shell() {
         </nav>
         <div className="grow" />
         <div className="flex items-center gap-3 py-1.5">
-          <UnitsChoice />
+          <Units />
           <NavLink to="/account" className="text-ink-2 text-[12px] underline-offset-2 hover:underline">
             {session.data.shop} · {session.data.name}
           </NavLink>
@@ -95,34 +87,20 @@ export function Shell() {
   );
 }
 
-function UnitsChoice() {
-  const units = useUnits();
-  const change = useMutation({
-    mutationFn: (next: Record<string, string>) => ask('patch', '/api/session/units', { body: { units: next } }),
-    onMutate: (next) => queries.setQueryData(['session'], (old: object | undefined) => old && { ...old, units: next }),
-    onError: () => queries.invalidateQueries({ queryKey: ['session'] }),
-  });
-  return (
-    <Popover.Root>
-      <Popover.Trigger className="btn sm">
-        <Ruler size={13} aria-hidden />
-        Units
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content className="pop grid gap-2.5" sideOffset={6} align="end" aria-label="Units">
-          {(Object.keys(UNIT_CHOICES) as (keyof typeof UNIT_CHOICES)[]).map((quantity) => (
-            <div key={quantity} className="flex items-center justify-between gap-6">
-              <span className="capitalize">{quantity}</span>
-              <Choice
-                label={`Unit of ${quantity}`}
-                value={units[quantity] as string}
-                options={UNIT_CHOICES[quantity].map((u) => [u as string, u as string] as const)}
-                onChange={(u) => change.mutate({ ...USUAL_UNITS, ...units, [quantity]: u })}
-              />
-            </div>
-          ))}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+/** The choice of units; what it is made of is loaded when somebody wants it. */
+function Units() {
+  const [wanted, setWanted] = useState(false);
+  const button = (
+    <button className="btn sm" aria-haspopup="dialog" aria-expanded={false} onClick={() => setWanted(true)}>
+      <Ruler size={13} aria-hidden />
+      Units
+    </button>
+  );
+  return wanted ? (
+    <Suspense fallback={button}>
+      <UnitsChoice />
+    </Suspense>
+  ) : (
+    button
   );
 }

@@ -1,4 +1,12 @@
-import { frameFrom, judgementSteps, judgingProblem, PreparedPulls, warmUp, type Job, type Judgement } from '@prandel/core';
+import {
+  frameFrom,
+  judgementSteps,
+  judgingProblem,
+  PreparedPulls,
+  warmUp,
+  type Job,
+  type Judgement,
+} from '@prandel/core';
 
 /** What the page sends: frames of a job's pulls, or a job to be judged for one place on the screen. */
 export type WorkerRequest =
