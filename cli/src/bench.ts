@@ -1,14 +1,16 @@
 import { Buffer } from 'node:buffer';
-import { judgeJob, judgePrepared, preparePulls, PullDetector, type Job } from '@prandel/core';
+import { PullDetector, type Job } from '@prandel/core';
 import { mapPullFile, readPullFile, rollerLine, rollerSample } from '@prandel/formats';
 import { channelCsv, DEMO_DAYS, simulateDay } from '@prandel/simulator';
 import Papa from 'papaparse';
 import { printCalibration } from './calibration.ts';
+import { growth, largeJobRatios } from './largeJobBench.ts';
 
 /** Prints speed and calibration as ratios measured in one run; never a gate. */
 export function benchCommand(days: number, print: (line: string) => void): number {
   importRatio(print);
-  judgeRatios(print);
+  largeJobRatios(print);
+  growth(print);
   liveRatio(print);
   printCalibration(days, print);
   return 0;
@@ -70,23 +72,6 @@ function importRatio(print: (line: string) => void): void {
       `import: ${(bytes.length / 1e6).toFixed(2)} MB, reader and mapper are ${(bare / ours).toFixed(2)} × as fast as a bare CSV parse of the same bytes (${(bytes.length / 1e6 / ours).toFixed(1)} MB/s against ${(bytes.length / 1e6 / bare).toFixed(1)} MB/s)`,
     );
   }
-}
-
-function judgeRatios(print: (line: string) => void): void {
-  const job = longJob();
-  const samples = job.pulls.reduce((acc, p) => acc + (p.channels[0]?.values.length ?? 0), 0);
-  const prepared = preparePulls(job.pulls, job.bay, job.vehicle);
-  const all = seconds(() => judgeJob(job), 5);
-  const change = seconds(
-    () => judgePrepared({ ...job, method: { ...job.method, averagingWidthRpm: 100 } }, prepared),
-    5,
-  );
-  print(
-    `verdict: ${job.pulls.length} pulls, ${samples} samples of 100 Hz: curves, correction and verdict in ${(all * 1000).toFixed(0)} ms, ${(samples / 100 / all).toFixed(0)} × faster than the pulls took`,
-  );
-  print(
-    `change of correction or averaging: ${(change * 1000).toFixed(0)} ms, ${(change / all).toFixed(2)} × the whole`,
-  );
 }
 
 const LIVE_CHANNELS = 20;
