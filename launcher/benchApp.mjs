@@ -43,7 +43,7 @@ export async function startApplication(folder) {
   return app;
 }
 
-const SETUPS = ['A', 'B'].map((id) => ({ id, label: id, changes: '', state: {} }));
+const SETUPS = ['A', 'B'].map((id) => ({ id, label: id, changes: [], state: {} }));
 
 export async function newJob(app, title, day) {
   const { id } = await app.ask('POST', '/jobs', {

@@ -41,10 +41,10 @@ export const NO_MOMENTS: PullMoments = {
 /**
  * Sums of samples, once for every averaging width. Values that are no numbers are left out.
  * @param rpm ascending engine speed of the samples
+ * @param raw their raw trace, where it is known already
  * @example momentsOf(Float64Array.of(3000, 3010, 3025), Float64Array.of(1, 2, 3)).gap[1] // 15
  */
-export function momentsOf(rpm: Float64Array, values: Float64Array): PullMoments {
-  const raw = rawCurve(rpm, values);
+export function momentsOf(rpm: Float64Array, values: Float64Array, raw = rawCurve(rpm, values)): PullMoments {
   if (raw.values.length === 0) return NO_MOMENTS;
   const { bridge, gap } = atGridPoints(rpm, values, raw);
   const last = raw.first + raw.values.length - 1;

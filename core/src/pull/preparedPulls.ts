@@ -100,14 +100,14 @@ export class PreparedPulls {
 }
 
 function prepared(pull: Pull, { bay, vehicle }: Rig, steps: readonly number[]): PullFrame {
-  const { rpm, powerW, findings } = usablePull(pull, bay, vehicle, steps);
+  const { rpm, powerW, findings, raw } = usablePull(pull, bay, vehicle, steps);
   return {
     rig: rigKey(pull, { bay, vehicle }),
     fingerprint: fingerprintOf(pull.channels),
     steps,
     aloneFindings: findings,
     findings,
-    moments: momentsOf(rpm, powerW),
+    moments: momentsOf(rpm, powerW, raw),
   };
 }
 

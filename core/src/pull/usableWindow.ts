@@ -1,12 +1,12 @@
 import type { Bay, Pull, Vehicle } from '../job/job.ts';
 import { PLAUSIBLE } from '../job/plausible.ts';
-import { localPolynomial } from '../statistics/localPolynomial.ts';
+import { localPolynomial, tricube } from '../statistics/localPolynomial.ts';
 import { median } from '../statistics/summary.ts';
 import { torqueAtEngineSpeed } from '../units/units.ts';
 import { boostControlFindings } from './boostControl.ts';
 import { SAME_STEP_RPM } from './commonSteps.ts';
 import { finding, type PullFinding } from './findings.ts';
-import { GRID_STEP_RPM, rawCurve } from './gridCurve.ts';
+import { GRID_STEP_RPM, rawCurve, type GridCurve } from './gridCurve.ts';
 import { longestRisingRun, type SampleRange } from './risingRun.ts';
 import { DERIVATIVE_WIDTH_RPM, powerSamples, type PowerSamples } from './wheelPower.ts';
 
@@ -29,6 +29,8 @@ export interface UsablePull {
   readonly rpm: Float64Array;
   readonly powerW: Float64Array;
   readonly findings: readonly PullFinding[];
+  /** The raw trace of just these samples, where it was made on the way. */
+  readonly raw?: GridCurve;
 }
 
 /**
@@ -128,7 +130,9 @@ function beforeShift(
   const ratio = rpm.map((n, i) => n / rollerRadS[i]!);
   const reach = max(4, round((run.to - run.from) / 100));
   let { from, to } = run;
-  for (let i = from + 2 * reach; i < to - 2 * reach; i += ceil(reach / 2)) {
+  // Medians lie between the smallest and the largest: where these are close there is no step to look for.
+  const spread = spreadOf(ratio, run);
+  for (let i = spread > SHIFT_STEP ? from + 2 * reach : to; i < to - 2 * reach; i += ceil(reach / 2)) {
     const before = median(ratio.subarray(i - 2 * reach, i - reach));
     const after = median(ratio.subarray(i + reach, i + 2 * reach));
     if (abs(after / before - 1) > SHIFT_STEP) {
@@ -140,8 +144,21 @@ function beforeShift(
     }
   }
   if (bay.kind !== 'hub' && vehicle.transmission !== 'cvt' && vehicle.transmission !== 'automatic')
-    slipFinding(rpm, ratio, { from, to }, findings);
+    if (spread > SLIP_SHARE) slipFinding(rpm, ratio, { from, to }, findings);
   return { from, to };
+}
+
+/** How far the largest of some values is above the smallest; infinite where one of them is no positive number. */
+function spreadOf(values: Float64Array, { from, to }: SampleRange): number {
+  let low = Infinity;
+  let high = -Infinity;
+  for (let i = from; i < to; i += 1) {
+    const value = values[i]!;
+    if (!(value > 0)) return Infinity;
+    if (value < low) low = value;
+    if (value > high) high = value;
+  }
+  return high / low - 1;
 }
 
 function slipFinding(rpm: Float64Array, ratio: Float64Array, run: SampleRange, findings: PullFinding[]): void {
@@ -204,11 +221,11 @@ function withoutSpikes(
   powerW: Float64Array,
   findings: PullFinding[],
   features: readonly number[],
-): { rpm: Float64Array; powerW: Float64Array } {
+): Omit<UsablePull, 'findings'> {
   const raw = rawCurve(rpm, powerW);
   const x = Float64Array.from(raw.values, (_, i) => (raw.first + i) * GRID_STEP_RPM);
   const torque = raw.values.map((p, i) => torqueAtEngineSpeed(p, x[i]!));
-  if (x.length < 20) return { rpm, powerW };
+  if (x.length < 20) return { rpm, powerW, raw };
   const known = (from: number, to: number) =>
     features.some((rpm) => rpm >= from - SAME_STEP_RPM && rpm <= to + SAME_STEP_RPM);
   const step = risingEnd(x, torque);
@@ -218,7 +235,7 @@ function withoutSpikes(
     const end = rpm.findIndex((n) => n > x[step]! - 75);
     return withoutSpikes(rpm.subarray(0, end), powerW.subarray(0, end), findings, features);
   }
-  const off = offCourse(x, torque);
+  const off = offCourse(torque);
   const stretches: [number, number][] = [];
   off.forEach((share, i) => {
     if (!(abs(share) > SPIKE_SHARE)) return;
@@ -245,7 +262,7 @@ function withoutSpikes(
       findings.push(finding('spike', 'warning', {}, x[a], x[b]));
     }
   }
-  if (stretches.length === 0) return { rpm, powerW };
+  if (stretches.length === 0) return { rpm, powerW, raw };
   const keep: number[] = [];
   rpm.forEach((n, i) => {
     if (n > low && n < high && !masked.some(([from, to]) => n > from && n < to)) keep.push(i);
@@ -268,25 +285,43 @@ function risingEnd(x: Float64Array, torque: Float64Array): number {
   return -1;
 }
 
-/** Relative distance of torque from its robust local line. */
-function offCourse(x: Float64Array, torque: Float64Array): number[] {
-  const half = 300 / GRID_STEP_RPM;
-  let trust = new Array<number>(x.length).fill(1);
-  let fitted = Array.from(torque);
+/** Cells on each side of the robust local line, and their tricube weights by distance. */
+const COURSE_CELLS = 300 / GRID_STEP_RPM;
+const COURSE_WEIGHTS = Float64Array.from({ length: COURSE_CELLS + 1 }, (_, o) => tricube(325)(o * GRID_STEP_RPM));
+
+/** Relative distance of torque, on the grid, from its robust local line. */
+function offCourse(torque: Float64Array): Float64Array {
+  let trust: Float64Array = new Float64Array(torque.length).fill(1);
+  let fitted = torque;
   for (let pass = 0; pass < 4; pass += 1) {
-    fitted = Array.from(
-      x,
-      (at, i) =>
-        localPolynomial(x, torque, max(0, i - half), min(x.length, i + half + 1), at, 1, (distance) => {
-          const j = i + round(distance / GRID_STEP_RPM);
-          const u = abs(distance) / 325;
-          const v = 1 - u * u * u;
-          return trust[j]! * v * v * v;
-        }).value,
-    );
-    const residuals = Array.from(torque, (t, i) => abs(t - fitted[i]!));
+    fitted = localLines(torque, trust);
+    const residuals = torque.map((t, i) => abs(t - fitted[i]!));
     const scale = 6 * max(median(residuals), 0.005 * abs(median(torque)));
     trust = residuals.map((r) => (r >= scale ? 0 : (1 - (r / scale) ** 2) ** 2));
   }
   return fitted.map((f, i) => torque[i]! / f - 1);
+}
+
+/** A weighted local line at every point of the grid (Cleveland 1979): what `localPolynomial` finds of degree 1, with the weights looked up. */
+function localLines(values: Float64Array, trust: Float64Array): Float64Array {
+  return values.map((_, i) => {
+    let s0 = 0;
+    let s1 = 0;
+    let s2 = 0;
+    let t0 = 0;
+    let t1 = 0;
+    for (let j = max(0, i - COURSE_CELLS); j <= min(values.length - 1, i + COURSE_CELLS); j += 1) {
+      const value = values[j]!;
+      const w = COURSE_WEIGHTS[abs(j - i)]! * trust[j]!;
+      if (!(w > 0) || !Number.isFinite(value)) continue;
+      const d = (j - i) / COURSE_CELLS;
+      s0 += w;
+      s1 += w * d;
+      s2 += w * d * d;
+      t0 += w * value;
+      t1 += w * d * value;
+    }
+    const spread = s0 * s2 - s1 * s1;
+    return spread > 1e-12 * s0 * s0 ? (t0 * s2 - t1 * s1) / spread : t0 / s0;
+  });
 }

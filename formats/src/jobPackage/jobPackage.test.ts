@@ -37,7 +37,7 @@ function jobOf(values: number[], label: string, humidity: number): Job {
         relativeHumidity: humidity,
         numberState: { kind: 'corrected', standard: 'sae-j607', factor: 1.0371 },
         channels: [
-          { name: 'engine_rpm', values: Float64Array.from(values, (v) => v % 30_000) },
+          { name: 'engine_rpm', values: Float64Array.from(values, (v) => v % 30_000 || 0) },
           { name: 'boost, odd_kpa', values: Float64Array.from(values, (v, i) => (i % 2 ? NaN : v)) },
         ],
       },
