@@ -133,3 +133,15 @@ export async function planTwoCoolers(): Promise<void> {
   await press(driver, 'Save the plan');
   await see(driver, 'the draw stands');
 }
+
+/** In the open form of a setup: two changes, and that the fuel differs on purpose. */
+export async function declareFuel(setup: string, [first, second]: readonly [string, string]): Promise<void> {
+  for (const chip of await driver.findElements(
+    By.css(`[aria-label='States of ${setup} that differ on purpose'] button`),
+  ))
+    if ((await chip.getText()).includes('Fuel')) await chip.click();
+  const change = (n: number) => driver.findElement(By.css(`input[aria-label="Change ${n} of ${setup}"]`));
+  await (await change(1)).sendKeys(first);
+  await press(driver, 'One more change');
+  await (await change(2)).sendKeys(second);
+}

@@ -7,6 +7,7 @@ import {
   base,
   choose,
   closeDesk,
+  declareFuel,
   driver,
   folder,
   gain,
@@ -193,7 +194,6 @@ describe('from the first start to the report, as a technician would', () => {
   test('a fuel that differs makes the pair not comparable until it is declared', async () => {
     await driver.get(`${base}/jobs/${job}`);
     const card = "section[@aria-label='State of the setups']//button";
-    const onPurpose = "[aria-label='States of B that differ on purpose'] button";
     const edit = async (fuelB: string, declare: boolean) => {
       await press(driver, 'Edit', card);
       for (const [setup, fuel] of [
@@ -203,14 +203,7 @@ describe('from the first start to the report, as a technician would', () => {
         const field = await driver.findElement(By.css(`input[aria-label="Fuel of ${setup}"]`));
         await field.sendKeys(Key.chord(Key.CONTROL, 'a'), fuel!);
       }
-      if (declare) {
-        for (const chip of await driver.findElements(By.css(onPurpose)))
-          if ((await chip.getText()).includes('Fuel')) await chip.click();
-        const change = (n: number) => driver.findElement(By.css(`input[aria-label="Change ${n} of B"]`));
-        await (await change(1)).sendKeys('electric fan');
-        await press(driver, 'One more change');
-        await (await change(2)).sendKeys('98 octane in place of 95');
-      }
+      if (declare) await declareFuel('B', ['electric fan', '98 octane in place of 95']);
       await press(driver, 'Save', card);
       await driver.wait(
         async () => (await driver.findElements(By.css('input[aria-label="Fuel of A"]'))).length === 0,

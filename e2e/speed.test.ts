@@ -161,6 +161,8 @@ describe('what a technician waits for', () => {
     expect(verdict).toBe('Verified gain');
     await driver.get(`${base}/jobs/${job}`);
     await driver.wait(until.elementLocated(By.css('section[aria-label=Verdicts]')), PATIENCE);
+    // Somebody reads the page for a moment.
+    await driver.sleep(1500);
     await driver.executeScript(STOPWATCH);
     const warm = await timed(VERDICT, async () =>
       (

@@ -7,8 +7,11 @@ import { judgementSteps } from './judge.ts';
 const ROUNDS = ['A', 'B', 'A2'] as const;
 const PULLS = 5;
 
-/** A day of curves without noise to speak of; nobody sees it. */
-function madeUpDay(): Job {
+/**
+ * A made-up day of curves without noise to speak of, to run code on that is to be fast when a person asks; nobody sees it.
+ * @example warmUpDay().pulls.length // 15
+ */
+export function warmUpDay(): Job {
   const rpm = Float64Array.from({ length: 400 }, (_, i) => 2500 + 10 * i);
   const pulls = ROUNDS.flatMap((setup, round) =>
     Array.from({ length: PULLS }, (_, k) => {
@@ -42,7 +45,7 @@ function madeUpDay(): Job {
  * @example [...warmUp()].length // 6
  */
 export function* warmUp(): Generator<void, void> {
-  const job = madeUpDay();
+  const job = warmUpDay();
   for (const averagingWidthRpm of [200, 100]) {
     const changed = { ...job, method: { ...job.method, averagingWidthRpm } };
     for (const _ of judgementSteps(changed, preparePulls(job.pulls, job.bay, job.vehicle))) yield;

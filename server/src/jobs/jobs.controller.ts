@@ -82,7 +82,7 @@ export class JobsController {
 
   /**
    * What stands for the samples of every pull: sums from which curves of any averaging, correction and band follow, with what was
-   * noticed of the pull; some 30 kB each (docs/protocols.md).
+   * noticed of the pull; some 30 kB each (docs/method.md, sums; core, frameBytes).
    */
   @Get(':id/moments')
   @ApiFile('application/octet-stream')

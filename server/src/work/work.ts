@@ -10,6 +10,7 @@ import {
   newPull,
   usablePreview,
   warmUp,
+  warmUpDay,
   type Bay,
   type BayLearned,
   type BayRecord,
@@ -180,6 +181,10 @@ export const WORK = {
   /** Runs what is to come before there is work. */
   warmUp(): null {
     for (const _ of warmUp()) continue;
+    const job = warmUpDay();
+    const frames = madeFrames({ job, wanted: job.pulls.map((p) => p.id), known: [] });
+    const framed = { job, frames: frames.map(({ pull, frame }) => [pull, frame] as const), samples: new Map() };
+    for (let k = 0; k < 2; k += 1) reportHtml(framed, { shop: '', name: '', units: {} });
     return null;
   },
 
