@@ -137,7 +137,7 @@ describe('what a technician waits for', () => {
     await driver.wait(until.elementLocated(By.css('.job-table a')), PATIENCE);
     await driver.executeScript(STOPWATCH);
     // Within the page, a moment after the list came: nothing of this job was asked before.
-    await driver.sleep(1500);
+    await driver.sleep(1000);
     const cold = await timed(VERDICT, () =>
       driver.executeScript(`
         window.stopwatch.start = performance.now();
@@ -193,7 +193,7 @@ describe('what a technician waits for', () => {
       await chromium.sendDevToolsCommand('Emulation.setCPUThrottlingRate', { rate: slower });
       await driver.get(`${base}/`);
       await driver.wait(() => driver.executeScript<boolean>('return window.usable !== undefined'), PATIENCE);
-      await driver.sleep(1500);
+      await driver.sleep(800);
       const [usable, bytes] = await driver.executeScript<[number, number]>(`
         const entries = [...performance.getEntriesByType('resource'), ...performance.getEntriesByType('navigation')];
         window.loaded = entries.map((e) => '  ' + e.name.split('/').slice(3).join('/') + ' ' + e.transferSize).join('\\n');

@@ -224,10 +224,22 @@ describe('the comparison chart', () => {
   });
 
   test('a line per counted pull and axis, and none for what is switched off', () => {
-    const lines = (view: CompareView) =>
-      (
-        compareOption(view).option.series as { type: string; lineStyle?: { opacity?: number; width?: number } }[]
-      ).filter((s) => s.type === 'line' && s.lineStyle?.width === 1 && s.lineStyle.opacity === 0.34).length;
+    interface Thin {
+      readonly type: string;
+      readonly z: number;
+      readonly xAxisIndex: number;
+      readonly renderItem: () => { children: { shape: { points: number[][] }; style: { opacity: number } }[] };
+    }
+    const lines = (view: CompareView) => {
+      const series = (compareOption(view).option.series as Thin[]).filter((s) => s.type === 'custom' && s.z === 2);
+      const thin = series.filter((s) => s.xAxisIndex < 2).flatMap((s) => s.renderItem().children);
+      for (const { shape, style } of thin) {
+        expect(style.opacity).toBe(0.34);
+        expect(shape.points.length).toBeGreaterThan(100);
+        expect(shape.points.flat().every(Number.isFinite)).toBe(true);
+      }
+      return thin.length;
+    };
     expect(lines(viewOf(rising))).toBe(2 * 8);
     expect(lines(viewOf(rising, { hiddenSetups: new Set(['R']) }))).toBe(2 * 6);
     expect(lines(viewOf(rising, { hiddenPulls: new Set(['A2']) }))).toBe(2 * 7);

@@ -2,15 +2,18 @@ import { beforeAll, describe, expect, test } from '@jest/globals';
 import { USUAL_UNITS } from '@prandel/presentation';
 import { judgeJob, USUAL_DAY, type Job } from '@prandel/core';
 import { demoJobs } from '@prandel/simulator';
-import { madeFrames } from '../frames/madeFrames.ts';
+import { madeFrames, type MadeFrame } from '../frames/madeFrames.ts';
 import { reportHtml, unitsOf } from './reportHtml.ts';
 
 const caller = { shop: 'Quillmoor Garage', name: 'Ines R.', units: {} };
 let jobs: Job[];
 const about = (words: string) => jobs.find((job) => job.title.includes(words))!;
+const frames = new Map<string, MadeFrame[]>();
 const html = (job: Job, units = {}) => {
-  const wanted = job.pulls.map((p) => p.id);
-  const made = madeFrames({ job, wanted, known: [] });
+  // Samples, rollers and car of a job stay as they are in all of these tests; what is written around them changes.
+  const key = [job.title, ...job.pulls.map((p) => `${p.id} ${p.status}`)].join();
+  const made = frames.get(key) ?? madeFrames({ job, wanted: job.pulls.map((p) => p.id), known: [] });
+  frames.set(key, made);
   const framed = {
     job,
     frames: made.map(({ pull, frame }) => [pull, frame] as const),
