@@ -27,7 +27,7 @@ export interface EvidenceEvent {
 
 /** Adds an event to a job's log, chained to the row before. The job's row is locked, so that no two events share a place. */
 export async function record(tx: Transaction, shopId: string, jobId: string, event: EvidenceEvent): Promise<void> {
-  await tx.execute(sql`SELECT id FROM ${jobs} WHERE id = ${jobId} FOR UPDATE`);
+  await tx.execute(sql`SELECT id FROM ${jobs} WHERE id = ${jobId} FOR NO KEY UPDATE`);
   const [last] = await tx.select().from(evidence).where(eq(evidence.jobId, jobId)).orderBy(desc(evidence.n)).limit(1);
   const row = linked(last ?? null, {
     at: (event.at ?? new Date()).toISOString(),

@@ -151,6 +151,9 @@ export class ProjectionsService implements OnModuleDestroy {
             madeAt: new Date(),
           };
     await this.database.inShop(shopId, async (tx) => {
+      // The job's row first: whoever edits the job holds it too, and each would wait for the other.
+      const verdictOrder = verdictOrderOf(typeof made === 'string' ? [] : made.verdicts.map((v) => v.verdict));
+      await tx.update(jobs).set({ verdictOrder }).where(eq(jobs.id, rowId));
       await tx.insert(jobProjections).values(values).onConflictDoUpdate({ target: jobProjections.jobId, set: values });
       await tx.delete(verdictProjections).where(eq(verdictProjections.jobId, rowId));
       await tx.delete(bayTables).where(eq(bayTables.jobId, rowId));
@@ -161,8 +164,6 @@ export class ProjectionsService implements OnModuleDestroy {
             numbers: tableBytes(table),
           })),
         );
-      const verdictOrder = verdictOrderOf(typeof made === 'string' ? [] : made.verdicts.map((v) => v.verdict));
-      await tx.update(jobs).set({ verdictOrder }).where(eq(jobs.id, rowId));
       if (typeof made === 'string' || made.verdicts.length === 0) return;
       await tx.insert(verdictProjections).values(
         made.verdicts.map(({ gain, ...v }, place) => ({
