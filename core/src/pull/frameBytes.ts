@@ -76,8 +76,54 @@ export function frameFrom(bytes: Uint8Array): PullFrame | null {
 
 function headOf(bytes: Uint8Array): Head | null {
   try {
-    return JSON.parse(new TextDecoder().decode(bytes)) as Head;
+    const head = JSON.parse(new TextDecoder().decode(bytes)) as Head | null;
+    const lengths: unknown = head?.lengths;
+    const whole = Array.isArray(lengths) && lengths.length === FLOATS.length;
+    return whole && lengths.every((n) => Number.isSafeInteger(n) && n >= 0) ? head : null;
   } catch {
     return null;
   }
+}
+
+/**
+ * The frames of a job as one document: length of the index (uint32, little-endian), the index `[{ pull, bytes }]` as JSON, blanks up to a
+ * multiple of eight, then the frames in that order.
+ * @example framesIn(framesDocument([]).buffer).size // 0
+ */
+export function framesDocument(frames: readonly (readonly [string, Uint8Array])[]): Uint8Array<ArrayBuffer> {
+  const index = new TextEncoder().encode(JSON.stringify(frames.map(([pull, { length }]) => ({ pull, bytes: length }))));
+  const begins = Math.ceil((4 + index.length) / 8) * 8;
+  const document = new Uint8Array(begins + frames.reduce((sum, [, { length }]) => sum + length, 0)).fill(
+    0x20,
+    4,
+    begins,
+  );
+  new DataView(document.buffer).setUint32(0, begins - 4, true);
+  document.set(index, 4);
+  let at = begins;
+  for (const [, bytes] of frames) {
+    document.set(bytes, at);
+    at += bytes.length;
+  }
+  return document;
+}
+
+/**
+ * The frames of a document by pull; what is no frame of this version is left out.
+ * @example [...framesIn(framesDocument([['p', new Uint8Array(8)]]).buffer)] // []
+ */
+export function framesIn(document: ArrayBuffer): Map<string, PullFrame> {
+  const length = new DataView(document).getUint32(0, true);
+  const index = JSON.parse(new TextDecoder().decode(new Uint8Array(document, 4, length))) as {
+    pull: string;
+    bytes: number;
+  }[];
+  const frames = new Map<string, PullFrame>();
+  let at = 4 + length;
+  for (const { pull, bytes } of index) {
+    const frame = frameFrom(new Uint8Array(document, at, bytes));
+    if (frame) frames.set(pull, frame);
+    at += bytes;
+  }
+  return frames;
 }

@@ -4,7 +4,7 @@ import { newPull, UNKNOWN_BAY, UNKNOWN_VEHICLE } from '../job/defaults.ts';
 import type { Bay, Pull } from '../job/job.ts';
 import { pullCurve } from './curve.ts';
 import { fingerprintOf } from './fingerprint.ts';
-import { frameBytes, frameFrom } from './frameBytes.ts';
+import { frameBytes, frameFrom, framesDocument, framesIn } from './frameBytes.ts';
 import { preparePulls, PreparedPulls } from './preparedPulls.ts';
 import { atGrid, fromRpm, peakOf, rawCurve, toRpm, windowMean } from './gridCurve.ts';
 import { momentsCurve, momentsOf, type PullMoments } from './moments.ts';
@@ -280,6 +280,19 @@ describe('usable windows that are kept', () => {
     const bytes = frameBytes([...maker.frames.values()][0]!);
     expect(bytes.length).toBeLessThan(45_000);
     expect(frameFrom(bytes.subarray(0, bytes.length - 8))).toBeNull();
+    const other = (head: string) => {
+      const whole = bytes.slice();
+      const length = new DataView(whole.buffer).getUint32(0, true);
+      whole.set(new TextEncoder().encode(head.padEnd(length)), 4);
+      return frameFrom(whole);
+    };
+    for (const head of ['', 'null', '{"version":1}', '{"version":1,"lengths":[1e9,-8,0,0]}', '[{}]'])
+      expect(other(head)).toBeNull();
+    const document = framesDocument([
+      ['p', bytes],
+      ['q', new Uint8Array(16)],
+    ]);
+    expect([...framesIn(document.buffer)]).toEqual([['p', frameFrom(bytes)]]);
     // A frame that lies anywhere in other bytes is read all the same.
     const within = new Uint8Array(bytes.length + 3);
     within.set(bytes, 3);

@@ -160,6 +160,8 @@ describe('job packages', () => {
     expect([...back.job.setups[1]!.declares].sort()).toEqual(['averagingRpm', 'hood', 'tuneDigest']);
     expect([...writePackage(back.job, back.extras)].map(([path]) => path)).toEqual([...files.keys()]);
     const wrong = new Map(files).set('setups.csv', bytes('setup_id,declares\r\nA,\r\nB,hood bonnet\r\n'));
+    const stray = new Map(files).set('changes.csv', bytes('setup_id,kind,part,text\r\nX,tune,,rev 4\r\n'));
+    expect(() => readPackage(stray)).toThrow(/changes.csv names setup "X", which setups.csv does not have/);
     expect(() => readPackage(wrong)).toThrow(/setups.csv, line 3: declares names "bonnet", which is no state/);
   });
 

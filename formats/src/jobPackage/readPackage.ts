@@ -1,4 +1,4 @@
-import { jobProblem, type Job } from '@prandel/core';
+import { jobProblem, type Change, type Job } from '@prandel/core';
 import { UnreadableError } from '../problem.ts';
 import { readChanges } from './changesTable.ts';
 import { part, safePath, type Json } from './members.ts';
@@ -43,14 +43,16 @@ export function readPackage(all: PackageFiles): JobPackage {
   const weatherPath = resourcePath(descriptor, 'weather');
   const changesPath = resourcePath(descriptor, 'changes');
   const used = new Set(['datapackage.json', setupPath, pullPath, weatherPath, changesPath]);
-  const changes = files.has(changesPath) ? readChanges(files.get(changesPath)!, changesPath) : new Map();
+  const changes = files.has(changesPath)
+    ? readChanges(files.get(changesPath)!, changesPath)
+    : new Map<string, Change[]>();
   const setups = readSetups(required(files, setupPath), setupPath, changes);
   const pulls = readPulls(required(files, pullPath), pullPath, files, used);
   const weather = files.has(weatherPath)
     ? readWeather(files.get(weatherPath)!, weatherPath)
     : { readings: [], cells: [] };
   const job = assemble(prandel, descriptor, setups.setups, pulls.pulls, weather.readings);
-  checkReferences(job);
+  checkReferences(job, [...changes.keys()]);
   const problem = jobProblem(job);
   if (problem) throw new UnreadableError(`The package cannot be judged. ${problem.text}`);
   return {
@@ -104,13 +106,14 @@ function required(files: PackageFiles, path: string): Uint8Array {
   return bytes;
 }
 
-function checkReferences(job: Job): void {
+function checkReferences(job: Job, changed: readonly string[]): void {
   const ids = new Set(job.setups.map((s) => s.id));
   const missing = (id: string, where: string) => {
     if (!ids.has(id)) throw new UnreadableError(`${where} names setup "${id}", which setups.csv does not have.`);
   };
   missing(job.question.baselineSetup, 'The question');
   job.question.candidateSetups.forEach((id) => missing(id, 'The question'));
+  changed.forEach((id) => missing(id, 'changes.csv'));
   job.pulls.forEach((pull) => missing(pull.setupId, `Pull ${pull.id}`));
   job.setups.forEach((setup) => setup.returnsTo && missing(setup.returnsTo, `Setup ${setup.id}`));
 }

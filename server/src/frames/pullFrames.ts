@@ -106,15 +106,3 @@ async function keepFrames(tx: Transaction, shopId: string, jobId: string, made: 
       set: { frame: sql`excluded.frame`, samplesSha256: sql`excluded.samples_sha256` },
     });
 }
-
-/**
- * Frames as one binary document: a 4-byte little-endian length, that many bytes of JSON index `[{ pull, bytes }]` with blanks up to a
- * multiple of eight, then the frames in that order (each a multiple of eight long).
- */
-export function framesDocument(frames: JobFrames['frames']): Buffer {
-  const index = Buffer.from(JSON.stringify(frames.map(([pull, { length }]) => ({ pull, bytes: length }))));
-  const head = Buffer.alloc(Math.ceil((4 + index.length) / 8) * 8, 0x20);
-  head.writeUInt32LE(head.length - 4, 0);
-  index.copy(head, 4);
-  return Buffer.concat([head, ...frames.map(([, bytes]) => bytes)]);
-}

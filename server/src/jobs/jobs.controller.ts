@@ -17,7 +17,7 @@ import {
 } from '@nestjs/common';
 import { ApiCreatedResponse, ApiOkResponse, ApiTags } from '@nestjs/swagger';
 import type { Response } from 'express';
-import { framesDocument } from '../frames/pullFrames.ts';
+import { framesDocument } from '@prandel/core';
 import { Judging } from '../work/judging.ts';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
@@ -95,7 +95,7 @@ export class JobsController {
     response
       .setHeader('Cache-Control', 'private, no-cache')
       .type('application/octet-stream')
-      .send(framesDocument(frames));
+      .send(Buffer.from(framesDocument(frames).buffer));
   }
 
   @Get(':id/channels')

@@ -1,5 +1,5 @@
 import {
-  frameFrom,
+  framesIn,
   judgementSteps,
   judgingProblem,
   PreparedPulls,
@@ -71,20 +71,9 @@ async function judge(judged: number, place: string, row: string, job: Job): Prom
   }
 }
 
-/** Reads the server's binary document: length, JSON index, frames. */
-function takeFrames(row: string, frames: ArrayBuffer): void {
-  const length = new DataView(frames).getUint32(0, true);
-  const index = JSON.parse(new TextDecoder().decode(new Uint8Array(frames, 4, length))) as {
-    pull: string;
-    bytes: number;
-  }[];
+function takeFrames(row: string, document: ArrayBuffer): void {
   const prepared = new PreparedPulls();
-  let at = 4 + length;
-  for (const { pull, bytes } of index) {
-    const frame = frameFrom(new Uint8Array(frames, at, bytes));
-    if (frame) prepared.take([[pull, frame]]);
-    at += bytes;
-  }
+  prepared.take(framesIn(document));
   jobs.delete(row);
   jobs.set(row, prepared);
   for (const old of [...jobs.keys()].slice(0, -MOST_JOBS)) jobs.delete(old);
