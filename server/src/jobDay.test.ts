@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { once } from 'node:events';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { drawOrder, judgeJob, USUAL_DAY, type Job } from '@prandel/core';
+import { drawOrder, framesIn, judgeJob, USUAL_DAY, type Job } from '@prandel/core';
 import { readPackage, unzip, writePackage, zip } from '@prandel/formats';
 import { demoJobs } from '@prandel/simulator';
 import WebSocket from 'ws';
@@ -80,6 +80,12 @@ describe('the calibration of a job', () => {
       const { body: zipped } = await ask('GET', `/api/jobs/${id}/package`);
       return judgeJob(readPackage(await unzip(zipped)).job, 'verdict').pulls[0]!;
     };
+    // What stands for the samples follows the rollers' facts: a page judges from it.
+    const kept = async () => {
+      const { body: frames } = await ask('GET', `/api/jobs/${id}/moments`);
+      return [...framesIn(new Uint8Array(frames as Buffer).buffer).values()][0]!;
+    };
+    expect((await kept()).moments.raw).toHaveLength(0);
     expect((await judged()).findings).toMatchObject([{ code: 'no-power', parameters: { why: 'no-inertia' } }]);
     const { version } = await read(id);
     const calibration = { rollerInertiaKgM2: 26.4, readoutScale: 1 };
@@ -89,6 +95,7 @@ describe('the calibration of a job', () => {
     expect((await read(id)).job.bay).toMatchObject({ label: 'elsewhere', kind: 'inertia', rollerInertiaKgM2: 26.4 });
     // 26.4 kg·m² · 12.5 rad/s² · 70 rad/s in the middle of the pull.
     expect(Math.abs((await judged()).windowMeanW / (26.4 * 12.5 * 70) - 1)).toBeLessThan(0.1);
+    expect((await kept()).moments.raw.length).toBeGreaterThan(100);
     expect((await told(id)).at(-1)!.what).toBe(
       'Corrected the calibration: roller inertia not known to 26.4 kg·m²; because: left out at the start',
     );

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { brokenRow, evidenceCsv, readEvents, readPackage, unzip, writePackage, zip } from '@prandel/formats';
-import { judgeJob, type Job } from '@prandel/core';
+import { framesIn, judgeJob, judgePrepared, PreparedPulls, type Job } from '@prandel/core';
 import { DEMO_DAYS, sampleCsvFiles, simulateDay } from '@prandel/simulator';
 import { NEW_JOB, onCluster, TestShop, upload } from './test/shop.ts';
 
@@ -112,6 +112,35 @@ describe('jobs', () => {
     const report = ((await ask('GET', `/api/jobs/${taken}/report.html`)).body as Buffer).toString();
     expect(report).toContain('Verified loss');
     expect(report).not.toMatch(/(src|href)="https?:/);
+    // A report that is kept goes as soon as anything that it shows has changed.
+    const again = async () => ((await ask('GET', `/api/jobs/${taken}/report.html`)).body as Buffer).toString();
+    expect(await again()).toBe(report);
+    const { version } = (await ask('GET', `/api/jobs/${taken}`)).body as { version: number };
+    await ask('PATCH', `/api/jobs/${taken}`, { version, day: { claim: 'Says three horses more' } });
+    expect(await again()).toContain('Says three horses more');
+    // What stands for the samples is made anew when its rows are damaged or gone, and a page judges from it to the same digits.
+    const moments = async () => {
+      const bytes = (await ask('GET', `/api/jobs/${taken}/moments`)).body as Buffer;
+      return framesIn(new Uint8Array(bytes).buffer);
+    };
+    const sound = await moments();
+    const prepared = new PreparedPulls();
+    prepared.take(sound);
+    const bare = { ...job, pulls: job.pulls.map((p) => ({ ...p, channels: [] })) };
+    expect(prepared.missing(bare)).toEqual([]);
+    expect(judgePrepared(bare, prepared.of(bare)).verdicts).toEqual(judgeJob(job).verdicts);
+    for (const harm of [`UPDATE pull_moments SET frame = '\\x00ff'`, 'DELETE FROM pull_moments']) {
+      await onCluster(mother!, async (client) => {
+        const { rows } = await client.query<{ shop_id: string }>(
+          "SELECT shop_id FROM shops WHERE set_config('prandel.every_shop', 'on', false) IS NOT NULL",
+        );
+        for (const { shop_id: own } of rows) {
+          await client.query("SELECT set_config('prandel.shop', $1, false)", [own]);
+          expect((await client.query(harm)).rowCount).toBeGreaterThanOrEqual(job.pulls.length);
+        }
+      });
+      expect(await moments()).toEqual(sound);
+    }
     const frames = (await ask('GET', `/api/jobs/${taken}/channels`)).body as Buffer;
     const length = frames.readUInt32LE(0);
     const index = JSON.parse(frames.subarray(4, 4 + length).toString()) as {
