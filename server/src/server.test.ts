@@ -2,7 +2,7 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { brokenRow, evidenceCsv, readEvents, readPackage, unzip, writePackage, zip } from '@prandel/formats';
 import { framesIn, judgeJob, judgePrepared, PreparedPulls, type Job } from '@prandel/core';
 import { DEMO_DAYS, sampleCsvFiles, simulateDay } from '@prandel/simulator';
-import { NEW_JOB, onCluster, TestShop, upload } from './test/shop.ts';
+import { inEveryShop, NEW_JOB, onCluster, TestShop, upload } from './test/shop.ts';
 
 const mother = process.env.DATABASE_URL;
 let shop: TestShop;
@@ -130,15 +130,7 @@ describe('jobs', () => {
     expect(prepared.missing(bare)).toEqual([]);
     expect(judgePrepared(bare, prepared.of(bare)).verdicts).toEqual(judgeJob(job).verdicts);
     for (const harm of [`UPDATE pull_moments SET frame = '\\x00ff'`, 'DELETE FROM pull_moments']) {
-      await onCluster(mother!, async (client) => {
-        const { rows } = await client.query<{ shop_id: string }>(
-          "SELECT shop_id FROM shops WHERE set_config('prandel.every_shop', 'on', false) IS NOT NULL",
-        );
-        for (const { shop_id: own } of rows) {
-          await client.query("SELECT set_config('prandel.shop', $1, false)", [own]);
-          expect((await client.query(harm)).rowCount).toBeGreaterThanOrEqual(job.pulls.length);
-        }
-      });
+      expect(await inEveryShop(mother!, harm)).toBeGreaterThanOrEqual(job.pulls.length);
       expect(await moments()).toEqual(sound);
     }
     const frames = (await ask('GET', `/api/jobs/${taken}/channels`)).body as Buffer;

@@ -34,6 +34,19 @@ export async function emptied(url: string | undefined): Promise<string> {
   return url;
 }
 
+/** Carries out a statement for the rows of every shop. @returns how many rows it touched */
+export async function inEveryShop(url: string, statement: string): Promise<number> {
+  let touched = 0;
+  await onCluster(url, async (client) => {
+    await client.query("SELECT set_config('prandel.every_shop', 'on', false)");
+    for (const { shop_id: own } of (await client.query<{ shop_id: string }>('SELECT shop_id FROM shops')).rows) {
+      await client.query("SELECT set_config('prandel.shop', $1, false)", [own]);
+      touched += (await client.query(statement)).rowCount ?? 0;
+    }
+  });
+  return touched;
+}
+
 export const FIRST_START = {
   shop: 'Quillmoor Garage',
   name: 'Ines R.',
