@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { ensureBuilt, ensurePackages } from './install.mjs';
 import { freePort } from './postgres.mjs';
 import { ROOT } from './run.mjs';
-import { database, lockFolder, serverEnvironment } from './serve.mjs';
+import { database, emptyFolders, lockFolder, serverEnvironment } from './serve.mjs';
 
 const PORT = 4870;
 
@@ -30,6 +30,7 @@ export async function dev() {
     const child = spawn(process.execPath, args, { cwd, env, stdio: ['ignore', 'inherit', 'inherit'], detached: true });
     children.push(child);
   };
+  emptyFolders(folder);
   const urls = await database(folder, running);
   const apiPort = await freePort();
   const wanted = { folder, trustProxy: null, allowHosts: null, deviceNetworks: null };

@@ -32,11 +32,15 @@ export async function ensureBuilt({ web }) {
   );
   if (types.code !== 0) throw new OperatorError(`The build failed:\n${types.output}`);
   if (web) {
-    const bundle = await run(process.execPath, ['../node_modules/vite/bin/vite.js', 'build', '--logLevel', 'warn'], {
-      quiet: true,
-      cwd: join(ROOT, 'web'),
-    });
-    if (bundle.code !== 0) throw new OperatorError(`The build of the pages failed:\n${bundle.output}`);
+    const [pages, server] = await Promise.all([
+      run(process.execPath, ['../node_modules/vite/bin/vite.js', 'build', '--logLevel', 'warn'], {
+        quiet: true,
+        cwd: join(ROOT, 'web'),
+      }),
+      run(process.execPath, ['launcher/bundleServer.mjs'], { quiet: true }),
+    ]);
+    if (pages.code !== 0) throw new OperatorError(`The build of the pages failed:\n${pages.output}`);
+    if (server.code !== 0) throw new OperatorError(`The build of the server failed:\n${server.output}`);
   }
   write(stampFile(name), digest);
 }

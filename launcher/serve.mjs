@@ -39,10 +39,13 @@ export async function serve(demo, args) {
       console.log('\nStopping …');
       void stop().then(() => process.exit(0));
     });
+  emptyFolders(folder);
+  const user = await unprivilegedUser(folder);
+  // They load their code while the database starts.
+  const early = [loadServer(user), loadServer(user)];
   try {
     const urls = await database(folder, running);
     const env = await serverEnvironment(wanted, urls, demo, running);
-    const user = await unprivilegedUser(folder);
     const baysPort = await freePort();
     const bays = { ...env, PRANDEL_PROCESS: 'bays', PORT: String(baysPort), HOST: '127.0.0.1' };
     const pages = {
@@ -54,8 +57,8 @@ export async function serve(demo, args) {
     };
     // Side by side, on whatever processors there are; the pages say so as long as the bays are not there.
     const started = await Promise.allSettled([
-      supervise('The bays’ process', () => startServer(bays, user)),
-      supervise('The server', () => startServer(pages, user)),
+      supervise('The bays’ process', () => startServer(bays, early.shift() ?? loadServer(user))),
+      supervise('The server', () => startServer(pages, early.shift() ?? loadServer(user))),
     ]);
     for (const { value } of started) if (value) running.push(value);
     for (const { status, reason } of started) if (status === 'rejected') throw reason;
@@ -65,6 +68,7 @@ export async function serve(demo, args) {
     else await greetFirstStart(port, env.PRANDEL_SETUP_TOKEN);
     console.log('Ctrl-C stops everything.');
   } catch (error) {
+    for (const child of early) child.kill('SIGKILL');
     await stop();
     throw error;
   }
@@ -83,11 +87,13 @@ export async function database(folder, running) {
   return { DATABASE_URL: cluster.appUrl };
 }
 
-export async function serverEnvironment({ folder, trustProxy, allowHosts, deviceNetworks }, urls, demo, running) {
-  const scratch = join(folder, 'scratch');
-  // What lies there belongs to requests of an earlier run.
-  rmSync(scratch, { recursive: true, force: true });
+/** Folders that the servers write to; what lies in scratch belongs to requests of an earlier run. */
+export function emptyFolders(folder) {
+  rmSync(join(folder, 'scratch'), { recursive: true, force: true });
   for (const name of ['scratch', 'log']) mkdirSync(join(folder, name), { recursive: true });
+}
+
+export async function serverEnvironment({ folder, trustProxy, allowHosts, deviceNetworks }, urls, demo, running) {
   const inherited = { ...process.env };
   delete inherited.DATABASE_OWNER_URL;
   return {
@@ -96,7 +102,7 @@ export async function serverEnvironment({ folder, trustProxy, allowHosts, device
     NODE_ENV: 'production',
     PRANDEL_DEMO: demo ? '1' : '0',
     PRANDEL_DATA: folder,
-    PRANDEL_SCRATCH: scratch,
+    PRANDEL_SCRATCH: join(folder, 'scratch'),
     PRANDEL_LOG: join(folder, 'log'),
     PRANDEL_SETUP_TOKEN: randomBytes(12).toString('base64url'),
     ...(trustProxy ? { PRANDEL_TRUST_PROXY: trustProxy } : {}),
@@ -106,16 +112,24 @@ export async function serverEnvironment({ folder, trustProxy, allowHosts, device
   };
 }
 
-/** Starts one server process. It ends by itself when this process is gone. @returns the child once it listens */
-function startServer(env, user) {
+/** A server process that loads its code and waits to be told what it is. It ends by itself when this process is gone. */
+function loadServer(user) {
+  const env = { ...process.env, PRANDEL_WAITS: '1', NODE_ENV: 'production' };
+  delete env.DATABASE_OWNER_URL;
   // A group of its own: Ctrl-C reaches it through this process only, in its turn.
-  const child = fork(join(ROOT, 'server/dist/main.js'), { env, detached: true, ...(user ?? {}) });
+  return fork(join(ROOT, 'server/dist/bundle/main.js'), { env, detached: true, ...(user ?? {}) });
+}
+
+/** Tells a loaded server process what it is. @returns the child once it listens */
+function startServer(env, child) {
   return new Promise((ready, failed) => {
     const onExit = (code, signal) =>
       failed(
         new OperatorError(`It stopped before it was ready (${signal ?? `code ${code}`}). Its last words stand above.`),
       );
+    if (child.exitCode !== null || child.signalCode !== null) return onExit(child.exitCode, child.signalCode);
     child.once('exit', onExit);
+    child.send(env, (error) => error && onExit(null, error.message));
     child.once('message', () => {
       child.off('exit', onExit);
       ready(child);

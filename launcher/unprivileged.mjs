@@ -17,7 +17,11 @@ export async function unprivilegedUser(folder) {
     'setpriv',
     [
       ...[`--reuid=${NOBODY.uid}`, `--regid=${NOBODY.gid}`, '--clear-groups'],
-      ...[process.execPath, '-e', `require('fs').readFileSync(${JSON.stringify(join(ROOT, 'server/dist/main.js'))})`],
+      ...[
+        process.execPath,
+        '-e',
+        `require('fs').readFileSync(${JSON.stringify(join(ROOT, 'server/dist/bundle/main.js'))})`,
+      ],
     ],
     { quiet: true, cwd: '/' },
   ).catch(() => ({ code: 1 }));

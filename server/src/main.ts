@@ -6,6 +6,8 @@ import { processKind } from './processKind.ts';
 import { ProjectionsService } from './projections/projections.service.ts';
 import { WorkPool } from './work/workPool.ts';
 
+// Started ahead of its database: what it is to know comes when it is known, the code is loaded by then.
+if (process.env.PRANDEL_WAITS === '1') Object.assign(process.env, await told());
 const port = Number(process.env.PORT ?? 4870);
 const host = process.env.HOST ?? '127.0.0.1';
 try {
@@ -34,4 +36,15 @@ try {
   if (!(error instanceof NewerSchemaError)) throw error;
   console.error(error.message);
   process.exit(1);
+}
+
+function told(): Promise<NodeJS.ProcessEnv> {
+  return new Promise((resolve) => {
+    const gone = () => process.exit(1);
+    process.once('disconnect', gone);
+    process.once('message', (environment: NodeJS.ProcessEnv) => {
+      process.off('disconnect', gone);
+      resolve(environment);
+    });
+  });
 }

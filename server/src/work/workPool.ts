@@ -7,7 +7,7 @@ import { Piscina } from 'piscina';
 import { FairQueue } from './fairQueue.ts';
 import type { Work, WorkName } from './work.ts';
 
-const WORKER = fileURLToPath(new URL('../../dist/work/worker.js', import.meta.url));
+const WORKER = fileURLToPath(new URL('../../dist/bundle/worker.js', import.meta.url));
 /** One thread is left to the live loop and the database. */
 const THREADS = Math.max(1, availableParallelism() - 1);
 const HEAP_MB = 512;
