@@ -20,7 +20,7 @@ export async function startServer(
   port: number,
   more: NodeJS.ProcessEnv = {},
 ): Promise<ChildProcess> {
-  const server = fork(new URL('../server/dist/main.js', import.meta.url).pathname, {
+  const server = fork(new URL('../server/dist/bundle/main.js', import.meta.url).pathname, {
     env: {
       ...process.env,
       NODE_OPTIONS: '',

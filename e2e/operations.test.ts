@@ -79,7 +79,7 @@ describe('an operator', () => {
   });
 
   test('finds the servers without root’s rights and without the passwords of superuser and owner', () => {
-    const servers = stack.children('server/dist/main.js');
+    const servers = stack.children('server/dist/bundle/main.js');
     expect(servers).toHaveLength(2);
     const secrets = JSON.parse(readFileSync(join(data, 'secrets.json'), 'utf8')) as Record<string, string>;
     const superuser = readFileSync(join(data, 'postgres.secret'), 'utf8').trim();
@@ -111,7 +111,7 @@ describe('an operator', () => {
     await client.end();
   });
 
-  test.each(['server/dist/main.js', 'bin/postgres'])(
+  test.each(['server/dist/bundle/main.js', 'bin/postgres'])(
     'sees %s come back after it was killed, and is told why',
     async (what) => {
       for (const { pid } of stack.children(what)) process.kill(pid, 'SIGKILL');

@@ -110,7 +110,7 @@ export class Stack {
 
   /** The process of the bays or of the pages. */
   server(kind: 'bays' | 'pages'): number {
-    const found = this.children('server/dist/main.js').find(({ pid }) =>
+    const found = this.children('server/dist/bundle/main.js').find(({ pid }) =>
       readFileSync(`/proc/${pid}/environ`, 'utf8').split('\0').includes(`PRANDEL_PROCESS=${kind}`),
     );
     if (!found) throw new Error(`no process of the ${kind}`);

@@ -15,22 +15,9 @@ export async function startApplication(folder) {
   for (const stream of [child.stdout, child.stderr]) stream.on('data', (piece) => (told += piece));
   for (let k = 0; k < 1200 && !told.includes('Ctrl-C stops'); k += 1) await pause(100);
   const app = {
-    base: `http://127.0.0.1:${port}`,
-    cookie: '',
+    ...session(`http://127.0.0.1:${port}`),
     launcher: child.pid,
     told: () => told,
-    async ask(method, path, body, signal) {
-      const form = body instanceof FormData;
-      const answer = await fetch(`${app.base}/api${path}`, {
-        method,
-        headers: { cookie: app.cookie, ...(body && !form ? { 'content-type': 'application/json' } : {}) },
-        ...(body ? { body: form ? body : JSON.stringify(body) } : {}),
-        ...(signal ? { signal } : {}),
-      });
-      app.cookie ||= answer.headers.get('set-cookie')?.split(';')[0] ?? '';
-      if (!answer.ok) throw new Error(`${path}: ${answer.status} ${await answer.text()}`);
-      return answer.status === 204 ? null : answer.json();
-    },
     async stop() {
       child.kill('SIGTERM');
       await once(child, 'exit');
@@ -41,6 +28,26 @@ export async function startApplication(folder) {
     setupCode: /set-up code: (\S+)/.exec(told)[1],
   });
   return app;
+}
+
+/** Somebody who asks the application; the cookie of the first answer that sets one is kept. */
+export function session(base) {
+  return {
+    base,
+    cookie: '',
+    async ask(method, path, body, signal) {
+      const form = body instanceof FormData;
+      const answer = await fetch(`${base}/api${path}`, {
+        method,
+        headers: { cookie: this.cookie, ...(body && !form ? { 'content-type': 'application/json' } : {}) },
+        ...(body ? { body: form ? body : JSON.stringify(body) } : {}),
+        ...(signal ? { signal } : {}),
+      });
+      this.cookie ||= answer.headers.get('set-cookie')?.split(';')[0] ?? '';
+      if (!answer.ok) throw new Error(`${path}: ${answer.status} ${await answer.text()}`);
+      return answer.status === 204 ? null : answer.json();
+    },
+  };
 }
 
 const SETUPS = ['A', 'B'].map((id) => ({ id, label: id, changes: [], state: {} }));

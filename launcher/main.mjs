@@ -7,6 +7,7 @@ const USAGE = `usage: ./prandel demo [--port N]       start with the demo shop
        ./prandel read FILE…            show what the pull file reader understands
        ./prandel bench [server|DAYS]   speed of the server, speed of the core, calibration figures
        ./prandel bench lists [JOBS…]   lists, searches and details of shops of so many jobs (1000)
+       ./prandel bench live [BAYS…]    bays that all pull at once, with twenty screens (64)
        ./prandel shop add NAME --owner EMAIL   another shop on this server
        ./prandel shop password EMAIL   a link for who lost a password
        ./prandel backup FILE           everything of all shops into one file
@@ -33,6 +34,10 @@ try {
         await (
           await import('./scaleBench.mjs')
         ).scaleBench(rest.slice(1).length > 0 ? rest.slice(1).map(Number) : [1000]);
+        break;
+      }
+      if (rest[0] === 'live') {
+        await (await import('./liveBench.mjs')).liveBench(rest.slice(1).length > 0 ? rest.slice(1).map(Number) : [64]);
         break;
       }
       if (!/^\d+$/.test(rest[0] ?? '')) await (await import('./serverBench.mjs')).serverBench();

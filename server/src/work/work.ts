@@ -184,7 +184,7 @@ export const WORK = {
     const job = warmUpDay();
     const frames = madeFrames({ job, wanted: job.pulls.map((p) => p.id), known: [] });
     const framed = { job, frames: frames.map(({ pull, frame }) => [pull, frame] as const), samples: new Map() };
-    for (let k = 0; k < 2; k += 1) reportHtml(framed, { shop: '', name: '', units: {} });
+    for (let k = 0; k < 4; k += 1) reportHtml(framed, { shop: '', name: '', units: {} });
     return null;
   },
 
