@@ -3,7 +3,9 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { channelValues, newPull } from '@prandel/core';
 import { USUAL_REGISTERS } from '@prandel/formats';
 import { sampleCsvFiles } from '@prandel/simulator';
+import { eq } from 'drizzle-orm';
 import { Database } from '../database/database.ts';
+import { recordingChunks, recordings } from '../database/schema.ts';
 import { LiveShop, pause } from '../test/liveShop.ts';
 import { onCluster, upload } from '../test/shop.ts';
 import { JobStore } from '../jobs/jobStore.ts';
@@ -13,6 +15,7 @@ import { PullSegmenter } from './pullSegmenter.ts';
 import { Readings } from './readings.ts';
 import { closeRecording, Recording } from './recorder.ts';
 import { RollersClock } from './rollersClock.ts';
+import { SampleWriter } from './sampleWriter.ts';
 
 const live = new LiveShop();
 const URL_OF_TEST = process.env.ROUGH_DATABASE_URL;
@@ -299,7 +302,7 @@ test('a commit whose answer was lost is tried again and stores nothing twice', a
   const recording = new Recording({ channels: ['time_s', 'engine_rpm'], startMs: 0 }, () => draft);
   for (let k = 0; k < 2; k += 1) await recording.begin(database, shopId, live.bay, live.job);
   const { id, draft: recorded } = recording;
-  await recording.write(database, shopId, [
+  await recording.write(new SampleWriter(database), shopId, [
     [0, 2000],
     [0.01, 2010],
   ]);
@@ -312,6 +315,24 @@ test('a commit whose answer was lost is tried again and stores nothing twice', a
   expect(kept).toMatchObject([{ status: 'set-aside', reason: 'Tried twice.' }]);
   expect([...channelValues(kept[0]!, 'engine_rpm')!]).toEqual([2000, 2010]);
   expect((await live.log()).length).toBe(before + 1);
+});
+
+test('of chunks that are written together, one that cannot be stored keeps no other from it', async () => {
+  const [database, shopId] = [live.app.get(Database), await live.shopId()];
+  const writer = new SampleWriter(database);
+  const recording = new Recording({ channels: ['time_s'], startMs: 0 }, () => newPull('', 'B', 9));
+  await recording.begin(database, shopId, live.bay, null);
+  const chunk = (recordingId: string, n: number) =>
+    writer.write(shopId, { recordingId, n, samples: Buffer.from(Float64Array.of(n).buffer) });
+  // The first one is under way alone; the others wait for it and go together.
+  const written = [0, 1, 2].map((n) => chunk(recording.id, n));
+  written.splice(2, 0, chunk('77777777-7777-4777-8777-777777777777', 0));
+  const ends = await Promise.allSettled(written);
+  expect(ends.map(({ status }) => status)).toEqual(['fulfilled', 'fulfilled', 'rejected', 'fulfilled']);
+  const own = { where: eq(recordingChunks.recordingId, recording.id), orderBy: recordingChunks.n };
+  const rows = await database.inShop(shopId, (tx) => tx.query.recordingChunks.findMany(own));
+  expect(rows.map(({ n, samples }) => [n, samples.readDoubleLE(0)])).toEqual([0, 1, 2].map((n) => [n, n]));
+  await database.inShop(shopId, (tx) => tx.delete(recordings).where(eq(recordings.id, recording.id)));
 });
 
 test('every sample is in the database under row-level security of its own shop', async () => {

@@ -6,6 +6,7 @@ import type { JobStore } from '../jobs/jobStore.ts';
 import type { LiveFeed } from './liveFeed.ts';
 import { quarantine } from './quarantine.ts';
 import { closeRecording, Recording } from './recorder.ts';
+import type { SampleWriter } from './sampleWriter.ts';
 import type { UnclaimedPulls } from './unclaimedPulls.ts';
 import type { SerialQueue } from './serialQueue.ts';
 import type { UntilStored } from './untilStored.ts';
@@ -15,6 +16,7 @@ export interface RecorderBay {
   readonly id: string;
   readonly shopId: string;
   readonly database: Database;
+  readonly writer: SampleWriter;
   readonly store: JobStore;
   readonly queue: SerialQueue;
   readonly storing: UntilStored;
@@ -98,9 +100,9 @@ export class BayRecorder {
   }
 
   async #write(recording: Recording, rows: number[][], arrivedMs: number): Promise<void> {
-    const { database, shopId, storing, feed } = this.bay;
+    const { writer, shopId, storing, feed } = this.bay;
     const from = recording.samples;
-    await storing.run(() => recording.write(database, shopId, rows));
+    await storing.run(() => recording.write(writer, shopId, rows));
     // A pull without a job is on no screen.
     if (recording.pull?.setupId) feed.samples(recording.pull.id, from, recording.channels, rows, arrivedMs);
   }
@@ -140,12 +142,12 @@ export class BayRecorder {
 
   /** Ends the pull that was made without a job; it waits in the database for the job that comes. */
   endUnclaimed(): void {
-    const { database, shopId, storing, unclaimed, queue } = this.bay;
+    const { database, writer, shopId, storing, unclaimed, queue } = this.bay;
     const recording = unclaimed.end();
     if (!recording) return;
     const rest = recording.take();
     queue.later(async () => {
-      await storing.run(() => recording.write(database, shopId, rest));
+      await storing.run(() => recording.write(writer, shopId, rest));
       const tooMany = unclaimed.keep(recording).map(({ id }) => id);
       if (tooMany.length === 0) return;
       await storing.run(() =>

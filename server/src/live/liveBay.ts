@@ -27,6 +27,7 @@ import { RollersTrace } from './rollersTrace.ts';
 import { UnclaimedPulls } from './unclaimedPulls.ts';
 import { SerialQueue } from './serialQueue.ts';
 import { UntilStored } from './untilStored.ts';
+import type { SampleWriter } from './sampleWriter.ts';
 import type { GateNow } from './sheet.ts';
 import { WeatherLog } from './weatherLog.ts';
 
@@ -74,6 +75,7 @@ export class LiveBay {
     readonly database: Database,
     private readonly store: JobStore,
     projections: ProjectionsService,
+    writer: SampleWriter,
   ) {
     this.#on = new LiveJob(database, store, projections, row.shopId);
     this.#run = new LiveRun(database, row, this.#on);
@@ -90,8 +92,7 @@ export class LiveBay {
     this.#recorder = new BayRecorder({
       id: row.id,
       shopId: row.shopId,
-      database,
-      store,
+      ...{ database, store, writer },
       queue: this.#queue,
       storing: this.#storing,
       feed: this.feed,

@@ -9,6 +9,7 @@ import { JobStore } from '../jobs/jobStore.ts';
 import { ProjectionsService } from '../projections/projections.service.ts';
 import { changeBay, deletedBays, insertBay, readBays, type BayChange, type BayRow } from '../bays/bayStore.ts';
 import { LiveBay } from './liveBay.ts';
+import { SampleWriter } from './sampleWriter.ts';
 
 const ASK_AGAIN_MS = 2000;
 /** Who leads a bay is asked of the database at most so often. */
@@ -29,6 +30,7 @@ export class LiveBays implements OnModuleDestroy {
   readonly #log = new Logger('Bay');
   /** Why a bay that this process leads could not be started; it is tried again. */
   readonly #failed = new Map<string, string>();
+  readonly #writer: SampleWriter;
   #watch: NodeJS.Timeout | null = null;
   #looking: Promise<void> = Promise.resolve();
   /** Bays whose lead is being taken. */
@@ -42,7 +44,13 @@ export class LiveBays implements OnModuleDestroy {
     private readonly database: Database,
     private readonly store: JobStore,
     private readonly projections: ProjectionsService,
-  ) {}
+  ) {
+    this.#writer = new SampleWriter(database);
+  }
+
+  #bayOf(row: BayRow): LiveBay {
+    return new LiveBay(row, this.database, this.store, this.projections, this.#writer);
+  }
 
   /** Starts every bay of every shop that has instruments, and finishes what a killed server left open. A bay that fails keeps no other from starting. */
   async startAll(): Promise<void> {
@@ -60,7 +68,7 @@ export class LiveBays implements OnModuleDestroy {
 
   async #start(row: BayRow): Promise<LiveBay> {
     await this.#live.get(row.id)?.stop();
-    const bay = new LiveBay(row, this.database, this.store, this.projections);
+    const bay = this.#bayOf(row);
     this.#live.set(row.id, bay);
     let led = await this.#lead(bay);
     for (let k = 0; led === false && k < PATIENCE; k += 1) {
@@ -112,7 +120,7 @@ export class LiveBays implements OnModuleDestroy {
       const held = await this.#lead(bay);
       if (held === false && bay.started) {
         await bay.stop();
-        this.#live.set(id, new LiveBay(bay.row, this.database, this.store, this.projections));
+        this.#live.set(id, this.#bayOf(bay.row));
       }
     }
   }
@@ -124,8 +132,7 @@ export class LiveBays implements OnModuleDestroy {
       const rows = await this.database.inShop(shopId, (tx) => readBays(tx));
       for (const row of rows) {
         const known = this.#live.get(row.id);
-        if (!known || (!known.started && known.row.version !== row.version))
-          this.#live.set(row.id, new LiveBay(row, this.database, this.store, this.projections));
+        if (!known || (!known.started && known.row.version !== row.version)) this.#live.set(row.id, this.#bayOf(row));
       }
       for (const bay of this.all(shopId)) if (!rows.some((row) => row.id === bay.row.id)) await this.#drop(bay);
     }

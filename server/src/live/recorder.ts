@@ -7,6 +7,7 @@ import { recordingChunks, recordings } from '../database/schema.ts';
 import { record } from '../evidence/evidence.ts';
 import type { JobStore } from '../jobs/jobStore.ts';
 import { allotPullKeys, freePullKey } from '../jobs/pullKeys.ts';
+import type { SampleWriter } from './sampleWriter.ts';
 
 /** A recording as the database has it. */
 export type StoredRecording = Pick<typeof recordings.$inferSelect, 'id' | 'jobId' | 'draft'>;
@@ -90,21 +91,11 @@ export class Recording {
   }
 
   /** Writes rows and returns once they are committed. */
-  async write(database: Database, shopId: string, rows: readonly (readonly number[])[]): Promise<void> {
+  async write(writer: SampleWriter, shopId: string, rows: readonly (readonly number[])[]): Promise<void> {
     if (rows.length === 0) return;
     const flat = Float64Array.from(rows.flat());
-    const n = this.#chunks;
-    await database.inShop(shopId, (tx) =>
-      tx
-        .insert(recordingChunks)
-        .values({
-          shopId,
-          recordingId: this.id,
-          n,
-          samples: Buffer.from(flat.buffer, flat.byteOffset, flat.byteLength),
-        })
-        .onConflictDoNothing(),
-    );
+    const samples = Buffer.from(flat.buffer, flat.byteOffset, flat.byteLength);
+    await writer.write(shopId, { recordingId: this.id, n: this.#chunks, samples });
     // Counted only once they are committed, so that a failed write can be tried again.
     this.#chunks += 1;
     this.#rows += rows.length;
