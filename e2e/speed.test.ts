@@ -86,10 +86,16 @@ const choose = async (label: string, words: string) => {
   );
   await option.click();
 };
-/** The picture is another one than now. */
+/** The picture is another one than now; looked at when something in it was touched, since looking takes time too. */
 const changed = async () => {
-  await driver.executeScript(`window.before = ${PICTURE}`);
-  return `${PICTURE} !== window.before`;
+  await driver.executeScript(`
+    window.before = ${PICTURE};
+    window.touched = false;
+    window.toucher?.disconnect();
+    window.toucher = new MutationObserver(() => (window.touched = true));
+    const all = { subtree: true, childList: true, attributes: true, characterData: true };
+    window.toucher.observe(document.querySelector('[data-testid=compare-chart]'), all);`);
+  return `window.touched && (${PICTURE} !== window.before || (window.touched = false))`;
 };
 
 beforeAll(async () => {

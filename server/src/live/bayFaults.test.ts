@@ -325,9 +325,10 @@ test('of chunks that are written together, one that cannot be stored keeps no ot
   const chunk = (recordingId: string, n: number) =>
     writer.write(shopId, { recordingId, n, samples: Buffer.from(Float64Array.of(n).buffer) });
   // The first one is under way alone; the others wait for it and go together.
-  const written = [0, 1, 2].map((n) => chunk(recording.id, n));
-  written.splice(2, 0, chunk('77777777-7777-4777-8777-777777777777', 0));
-  const ends = await Promise.allSettled(written);
+  const ends = await Promise.allSettled([
+    ...[chunk(recording.id, 0), chunk(recording.id, 1)],
+    ...[chunk('77777777-7777-4777-8777-777777777777', 0), chunk(recording.id, 2)],
+  ]);
   expect(ends.map(({ status }) => status)).toEqual(['fulfilled', 'fulfilled', 'rejected', 'fulfilled']);
   const own = { where: eq(recordingChunks.recordingId, recording.id), orderBy: recordingChunks.n };
   const rows = await database.inShop(shopId, (tx) => tx.query.recordingChunks.findMany(own));
