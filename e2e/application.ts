@@ -66,9 +66,8 @@ export const questionOf = (text: string, plan: Rounds) => ({
   text,
   baselineSetup: 'A',
   candidateSetups: ['B'],
-  measure: 'windowMeanPower',
+  measures: [{ id: 'windowMeanPower', meaningful: 1 }],
   windowRpm: [3000, 6800],
-  meaningfulGainPercent: 1,
   partChangesIntakeTemperature: false,
   plan,
 });

@@ -25,7 +25,10 @@ export { ENGINE_VERSION, type VerdictConstants } from './verdict/engine/model.ts
 export type { BayMedians, LearnedNoise } from './verdict/engine/history.ts';
 export type { WidthShares } from './verdict/engine/plugIn.ts';
 export * from './verdict/percent.ts';
-export * from './verdict/measures.ts';
+export * from './measures/declaredMeasure.ts';
+export * from './measures/measureFacts.ts';
+export * from './measures/channelReadings.ts';
+export * from './measures/fullThrottle.ts';
 export {
   DEFAULT_TIMES,
   minutesBetweenRounds,

@@ -1,4 +1,13 @@
-import { fromRpm, fromSi, toRpm, torqueCurve, type CandidateVerdict, type Job, type Judgement } from '@prandel/core';
+import {
+  factsNamed,
+  fromRpm,
+  fromSi,
+  toRpm,
+  torqueCurve,
+  type CandidateVerdict,
+  type Job,
+  type Judgement,
+} from '@prandel/core';
 import { unitOf, type ShownUnits } from './figures.ts';
 import { axisOver, LEFT_GUTTER, RIGHT_GUTTER, type Geometry, type Panel } from './geometry.ts';
 
@@ -7,6 +16,8 @@ export interface CompareView {
   readonly job: Job;
   readonly judgement: Judgement;
   readonly candidate: string;
+  /** Name of the measure in question; one that has no curve leaves the ribbon to the first that has. */
+  readonly measure: string;
   readonly hiddenSetups: ReadonlySet<string>;
   readonly hiddenPulls: ReadonlySet<string>;
   readonly showPulls: boolean;
@@ -60,8 +71,13 @@ export function compareGeometry(view: CompareView): Geometry {
   };
 }
 
-export function verdictOf(view: Pick<CompareView, 'judgement' | 'candidate'>): CandidateVerdict | undefined {
-  return view.judgement.verdicts.find((v) => v.candidate === view.candidate);
+/** The verdict whose ribbon is drawn. */
+export function verdictOf(
+  view: Pick<CompareView, 'judgement' | 'candidate' | 'measure'>,
+): CandidateVerdict | undefined {
+  const own = view.judgement.verdicts.filter((v) => v.candidate === view.candidate);
+  const curved = own.filter((v) => factsNamed(v.measure).scale === 'log');
+  return curved.find((v) => v.measure === view.measure) ?? curved[0] ?? own[0];
 }
 
 /** Ribbon values in the chosen unit of the measure: a per cent of the baseline at that speed. */

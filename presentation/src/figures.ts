@@ -1,4 +1,4 @@
-import { fromSi, MEASURE_FACTS, type Difference, type Gain, type Measure, type UnitName } from '@prandel/core';
+import { factsNamed, fromSi, type Difference, type Gain, type UnitName } from '@prandel/core';
 
 /** The units a person chose, one per quantity that is shown. */
 export interface ShownUnits {
@@ -66,35 +66,53 @@ export function interval(estimate: number, low: number, high: number, digits = 1
   };
 }
 
-/** The unit in which a person reads a measure. */
-export function unitOf(measure: Measure, units: ShownUnits): UnitName {
-  return units[MEASURE_FACTS[measure].quantity];
+/** The unit in which a person reads power and torque; of any other measure its own. */
+export function unitOf(measure: string, units: ShownUnits): UnitName {
+  return units[factsNamed(measure).quantity === 'torque' ? 'torque' : 'power'];
 }
 
-/** A difference of an SI unit as a person reads it: a temperature difference has no zero point to move. */
-export function differenceIn(unit: Gain['unit'], units: ShownUnits): { unit: UnitName; to: (value: number) => number } {
-  if (unit === '°C') return { unit: units.temperature, to: (v) => temperatureStep(v, units.temperature) };
+/** How differences of a measure are read: the unit, the figure in it, and the decimals that it is worth. */
+export interface ReadDifference {
+  readonly unit: string;
+  readonly to: (value: number) => number;
+  readonly digits: number;
+}
+
+/** Decimals of units that are not worth one. */
+const FINE: Readonly<Record<string, number>> = { '': 3, V: 2, s: 2, bar: 2 };
+
+/** A difference in a measure's unit as a person reads it: a temperature difference has no zero point to move. */
+export function differenceIn(unit: Gain['unit'], units: ShownUnits): ReadDifference {
+  if (unit === '°C') return { unit: units.temperature, to: (v) => temperatureStep(v, units.temperature), digits: 1 };
+  if (unit !== 'W' && unit !== 'N·m') return { unit, to: (v) => v, digits: FINE[unit] ?? 1 };
   const own = unit === 'W' ? units.power : units.torque;
-  return { unit: own, to: (v) => fromSi(v, own) };
+  return { unit: own, to: (v) => fromSi(v, own), digits: 1 };
 }
 
 /** A gain in the measure's own unit as the person reads it. */
 export function gainInterval(
   gain: Pick<Gain, 'unit' | 'value' | 'lowValue' | 'highValue'>,
   units: ShownUnits,
-): Interval & { readonly unit: UnitName } {
-  const { unit, to } = differenceIn(gain.unit, units);
-  return { ...interval(to(gain.value), to(gain.lowValue), to(gain.highValue)), unit };
+): Interval & { readonly unit: string } {
+  const { unit, to, digits } = differenceIn(gain.unit, units);
+  return { ...interval(to(gain.value), to(gain.lowValue), to(gain.highValue), digits), unit };
 }
 
-/** A difference in per cent or degrees as it is printed: "+1.2 ±0.4 %". */
-export function differenceInterval(d: Difference, units: ShownUnits): Interval & { readonly unit: '%' | UnitName } {
-  const to = (v: number) => (d.unit === '°C' ? temperatureStep(v, units.temperature) : v);
-  return { ...interval(to(d.estimate), to(d.low), to(d.high)), unit: d.unit === '%' ? '%' : units.temperature };
+/** A difference in per cent or in the measure's own unit as it is printed: "+1.2 ±0.4 %". */
+export function differenceInterval(d: Difference, units: ShownUnits): Interval & { readonly unit: string } {
+  const { unit, to, digits } = differenceIn(d.unit, units);
+  return { ...interval(to(d.estimate), to(d.low), to(d.high), digits), unit };
 }
 
-/** The size that would matter, with its unit: per cent, or degrees of a temperature. */
-export function matters(measure: Measure, size: number, units: ShownUnits): string {
-  if (MEASURE_FACTS[measure].quantity !== 'temperature') return `${plain(size, size % 1 === 0 ? 0 : 1)} %`;
-  return `${plain(temperatureStep(size, units.temperature), 1)} ${units.temperature}`;
+/** The size that would matter, with its unit: per cent, or the measure's own unit. */
+export function matters(measure: string, size: number, units: ShownUnits): string {
+  const facts = factsNamed(measure);
+  if (facts.scale === 'log') return `${plain(size, size % 1 === 0 ? 0 : 1)} %`;
+  const { unit, to, digits } = differenceIn(facts.unit, units);
+  return withUnit(plain(to(size), digits), unit);
+}
+
+/** A figure with its unit; some quantities have none. */
+export function withUnit(figure: string, unit: string): string {
+  return unit === '' ? figure : `${figure} ${unit}`;
 }

@@ -42,7 +42,7 @@ describe('findings in words', () => {
       conditionFinding('settle-one-side', 'blocking', {}),
       conditionFinding('state-differs', 'blocking', { state: 'fuel', baseline: '98', candidate: '95' }),
     ];
-    expect(verdictReasonWords({ ...pair, reason: 'conditions' }, findings)).toBe(
+    expect(verdictReasonWords({ ...pair, measure: 'windowMeanPower', reason: 'conditions' }, findings)).toBe(
       'One side has settle pulls and the other none. Fuel differs (98 against 95) and is not a declared change.',
     );
   });

@@ -8,7 +8,7 @@ import type {
   Stretch,
   WithoutPower,
 } from '@prandel/core';
-import { CONDITION_LABELS, CORRECTION_NAMES, STATE_LABELS } from '@prandel/core';
+import { channelWords, CONDITION_LABELS, CORRECTION_NAMES, factsNamed, STATE_LABELS } from '@prandel/core';
 import { plain, temperatureStep, USUAL_UNITS, type ShownUnits } from './figures.ts';
 
 const WITHOUT_POWER: Readonly<Record<WithoutPower | 'no-usable-curve', string>> = {
@@ -150,6 +150,20 @@ export function conditionWords(f: ConditionFinding, pair: Pair, units: ShownUnit
     }
     case 'night':
       return `${pair.candidate} and ${pair.baseline} were run on different days, and no setup was run on both: nothing is compared across a night without one.`;
+    case 'not-read': {
+      const { pulls, of } = f.parameters;
+      return `${pulls.length} of ${of} pulls do not read on this measure and are left out of it: ${pulls.join(', ')}.`;
+    }
+    case 'channel-constant':
+      return `${channelWords(f.parameters.channel).label} never changes in ${f.parameters.pulls.join(', ')}: the sensor, its plug or its channel is dead.`;
+    case 'channel-implausible': {
+      const { label, unit, digits } = channelWords(f.parameters.channel);
+      return `${label} reads ${plain(f.parameters.value, digits)} ${unit}: no sensor of a car does; its unit or its wiring is wrong.`;
+    }
+    case 'channel-coarse': {
+      const { label, unit } = channelWords(f.parameters.channel);
+      return `${label} steps in ${plain(f.parameters.step, f.parameters.step % 1 === 0 ? 0 : 1)} ${unit}: a difference of about that size cannot be told.`;
+    }
     case 'no-window':
       return `No window was declared: ${f.parameters.takenRpm.join('–')} rpm, what the pulls usually cover, was taken.`;
     case 'drift-not-known':
@@ -212,7 +226,7 @@ function stretchWords(stretches: readonly Stretch[]): string {
 
 /** Which rule decided the verdict, as sentences. @param findings those of the pair; the blocking ones are a reason */
 export function verdictReasonWords(
-  v: Pair & Pick<CandidateVerdict, 'reason'>,
+  v: Pair & Pick<CandidateVerdict, 'reason' | 'measure'>,
   findings: readonly ConditionFinding[],
   units: ShownUnits = USUAL_UNITS,
 ): string {
@@ -225,15 +239,17 @@ export function verdictReasonWords(
     case 'too-few-pulls':
       return 'Fewer than two counted pulls on a side.';
     case 'scatter':
-      return 'The pulls scatter by more than 3 %: nothing can be read from them.';
+      return factsNamed(v.measure).scale === 'log'
+        ? 'The pulls scatter by more than 3 %: nothing can be read from them.'
+        : 'The readings scatter so widely that nothing can be read from them.';
     case 'correction-decides':
       return 'Corrected and uncorrected power give different verdicts; the weaker one holds.';
     case 'one-side-of-zero':
       return 'The whole interval lies on one side of zero.';
     case 'inside-what-matters':
-      return 'The 90 % interval lies inside the gain that would matter.';
+      return 'The 90 % interval lies inside what would matter.';
     case 'open':
-      return 'The interval contains zero and reaches beyond the gain that would matter.';
+      return 'The interval contains zero and reaches beyond what would matter.';
     default:
       return v.reason satisfies never;
   }
@@ -248,7 +264,7 @@ const HEAT: Readonly<Record<MethodUsed['heat'], string>> = {
 /** How an estimate was made, in one line. */
 export function methodWords({ pulls, confidence, quantity, heat, correction, averagingRpm }: MethodUsed): string {
   const interval = `${plain(confidence * 100, 0)} % interval.`;
-  if (quantity === 'temperature')
+  if (quantity !== 'power' && quantity !== 'torque')
     return `Modelled mean of ${pulls} counted pulls with allowances for drift and rounds; ${interval}`;
   const corrected = correction ? CORRECTION_NAMES[correction] : 'not weather-corrected';
   const averaging = averagingRpm === 0 ? 'none' : `${averagingRpm} rpm`;

@@ -1,6 +1,7 @@
 /** What screens and report share: words, figures, colours and the comparison chart. */
 export * from './figures.ts';
 export * from './verdictStyles.ts';
+export * from './measureWords.ts';
 export * from './palette.ts';
 export * from './geometry.ts';
 export * from './compareView.ts';

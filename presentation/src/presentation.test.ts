@@ -76,6 +76,7 @@ const viewOf = ({ own, judgement }: typeof rising, more: Partial<CompareView> = 
   job: own,
   judgement,
   candidate: 'B',
+  measure: 'windowMeanPower',
   hiddenSetups: new Set(),
   hiddenPulls: new Set(),
   showPulls: true,
@@ -171,20 +172,27 @@ describe('sentences a customer reads', () => {
     const { own, v } = judged(() => 4);
     const gain = { ...v.gain!, unit: '°C' as const, value: -16.2, lowValue: -24.4, highValue: -8 };
     const none = { percent: null, lowPercent: null, highPercent: null, low90Percent: null, high90Percent: null };
-    const measure = 'intakeStartTemperature' as const;
-    const cooled: CandidateVerdict = { ...v, measure, gain: { ...gain, ...none }, bands: [], verdict: 'verified-gain' };
+    const measure = 'start(intake_c)';
+    const cooled: CandidateVerdict = {
+      ...v,
+      measure,
+      meaningful: 3,
+      gain: { ...gain, ...none },
+      bands: [],
+      verdict: 'verified-gain',
+    };
     expect(resultSentence(own, cooled, USUAL_UNITS, [3000, 7000])).toBe(
-      'At the start of a pull the intake air is between 8.0 and 24.4 °C cooler than before.',
+      'The intake air at the start of a pull is between 8.0 and 24.4 °C cooler than before.',
     );
     const warmed = { ...cooled.gain!, value: 4, lowValue: 1.5, highValue: 6.5 };
     expect(resultSentence(own, { ...cooled, verdict: 'verified-loss', gain: warmed }, USUAL_UNITS, null)).toBe(
-      'At the start of a pull the intake air is between 1.5 and 6.5 °C hotter than before.',
+      'The intake air at the start of a pull is between 1.5 and 6.5 °C hotter than before.',
     );
     const inF = { ...USUAL_UNITS, temperature: '°F' as const };
     expect(sureWords(cooled, inF)).toBe('95 % sure it lies between \u221244.0 and \u221214.4 °F');
     for (const verdict of ['not-resolved', 'no-meaningful-change', 'not-comparable'] as const) {
       const words = resultSentence(own, { ...cooled, verdict }, USUAL_UNITS, [3000, 7000]);
-      expect(words).not.toMatch(/throttle|wheels|rpm| %|kW/);
+      expect(words.replace('90 % certainty', '')).not.toMatch(/throttle|wheels|rpm| %|kW/);
     }
     expect([verifiedRange(cooled), shortGain(cooled.gain!, USUAL_UNITS)]).toEqual(['', '\u221216.2 °C']);
     expect([matters(measure, 3, USUAL_UNITS), matters('windowMeanPower', 1, USUAL_UNITS)]).toEqual(['3.0 °C', '1 %']);

@@ -1,20 +1,30 @@
 import {
-  MEASURE_FACTS,
+  factsNamed,
+  measureNamed,
   repeatedSetup,
   type CandidateVerdict,
   type Contrast,
   type Gain,
-  type Measure,
   type Pull,
   type VerdictSummary,
   type Setup,
 } from '@prandel/core';
-import { differenceInterval, gainInterval, interval, matters, signed, type ShownUnits } from './figures.ts';
+import {
+  differenceIn,
+  differenceInterval,
+  gainInterval,
+  interval,
+  matters,
+  plain,
+  signed,
+  withUnit,
+  type ShownUnits,
+} from './figures.ts';
+import { measureWords } from './measureWords.ts';
 
-/** What the sentences need of a job: names of its setups and the gain that was agreed to matter. */
+/** What the sentences need of a job: names of its setups. */
 export interface Asked {
   readonly setups: readonly { readonly id: string; readonly label: string }[];
-  readonly question: { readonly meaningfulGainPercent: number };
 }
 
 /** The one sentence a customer reads. */
@@ -24,21 +34,32 @@ export function resultSentence(
   units: ShownUnits,
   window: readonly [number, number] | null,
 ): string {
-  if (v.gain && MEASURE_FACTS[v.measure].quantity === 'temperature') return temperatureSentence(v, v.gain, units);
   const label = job.setups.find((s) => s.id === v.candidate)?.label ?? v.candidate;
-  const where =
-    v.measure === 'peakPower' ? ', at its peak,' : window ? ` between ${window[0]} and ${window[1]} rpm` : '';
-  if (!v.gain) return `There are not enough usable pulls to say anything about “${label}”.`;
+  const { scale, quantity } = factsNamed(v.measure);
+  if (!v.gain)
+    return scale === 'log'
+      ? `There are not enough usable pulls to say anything about “${label}”.`
+      : `There are not enough pulls that read ${measureWords(v.measure).subject} to say anything about “${label}”.`;
+  if (scale === 'additive') return readingSentence(v, v.gain, units);
+  const at = measureNamed(v.measure);
+  const where = at?.id.startsWith('peak')
+    ? ', at its peak,'
+    : at?.rpm !== undefined
+      ? ` at ${at.rpm} rpm`
+      : window
+        ? ` between ${window[0]} and ${window[1]} rpm`
+        : '';
+  const torque = quantity === 'torque' ? ' of torque' : '';
   const g = gainInterval(v.gain, units);
   const range = `${g.low} and ${g.high} ${g.unit}`;
   switch (v.verdict) {
     case 'verified-gain':
-      return `At full throttle${where} the car makes between ${range.replaceAll('+', '')} more at the wheels than before.${v.smallerThanMatters ? ' That is less than what was agreed to matter.' : ''}`;
+      return `At full throttle${where} the car makes between ${range.replaceAll('+', '')}${torque} more at the wheels than before.${v.smallerThanMatters ? ' That is less than what was agreed to matter.' : ''}`;
     case 'verified-loss':
-      return `At full throttle${where} the car makes less at the wheels than before: the change lies between ${range}.`;
+      return `At full throttle${where} the car makes less${torque} at the wheels than before: the change lies between ${range}.`;
     case 'no-meaningful-change':
       // The rule looks at the 90 % interval; the wider one would not always lie inside what was agreed.
-      return `At full throttle${where} nothing changed that would matter: with 90 % certainty the change lies between ${signed(v.gain.low90Percent)} and ${signed(v.gain.high90Percent)} %, inside the ±${matters(v.measure, job.question.meaningfulGainPercent, units)} that was agreed.`;
+      return `At full throttle${where} nothing changed that would matter: with 90 % certainty the change lies between ${signed(v.gain.low90Percent)} and ${signed(v.gain.high90Percent)} %, inside the ±${matters(v.measure, v.meaningful, units)} that was agreed.`;
     case 'not-resolved':
       return `These pulls cannot tell whether anything changed${where}: it may lie anywhere between ${range}.`;
     case 'not-comparable':
@@ -50,27 +71,24 @@ export function resultSentence(
 
 const NOT_COMPARABLE = 'The two sets of pulls were not made under the same conditions, so no result is claimed.';
 
-const FLUIDS: Partial<Record<Measure, string>> = {
-  intakeStartTemperature: 'the intake air',
-  coolantStartTemperature: 'the coolant',
-  oilStartTemperature: 'the oil',
-};
-
-/** The sentence about a temperature: nothing in it is about power, and cooler is better. */
-function temperatureSentence(v: VerdictSummary, gain: Gain, units: ShownUnits): string {
-  const fluid = FLUIDS[v.measure] ?? 'the car';
+/** The sentence about what is read in its own unit: nothing in it is about power. */
+function readingSentence(v: VerdictSummary, gain: Gain, units: ShownUnits): string {
+  const { subject, lower, higher } = measureWords(v.measure);
+  const { unit, to, digits } = differenceIn(gain.unit, units);
+  const Subject = subject.charAt(0).toUpperCase() + subject.slice(1);
+  const end = (value: number) => plain(Math.abs(to(value)), digits);
+  const [less, more] = gain.value < 0 ? [gain.highValue, gain.lowValue] : [gain.lowValue, gain.highValue];
+  const changed = `between ${end(less)} and ${withUnit(end(more), unit)} ${gain.value < 0 ? lower : higher} than before`;
   const g = gainInterval(gain, units);
-  const size = [g.low, g.high].map((end) => end.replace(/^[+\u2212]/, '')) as [string, string];
-  const [less, more] = gain.value < 0 ? [size[1], size[0]] : size;
-  const changed = `between ${less} and ${more} ${g.unit} ${gain.value < 0 ? 'cooler' : 'hotter'} than before`;
+  const range = `${g.low} and ${withUnit(g.high, unit)}`;
   switch (v.verdict) {
     case 'verified-gain':
     case 'verified-loss':
-      return `At the start of a pull ${fluid} is ${changed}.${v.smallerThanMatters ? ' That is less than what was agreed to matter.' : ''}`;
+      return `${Subject} is ${changed}.${v.smallerThanMatters ? ' That is less than what was agreed to matter.' : ''}`;
     case 'no-meaningful-change':
-      return `At the start of a pull ${fluid} is as before: the change lies between ${g.low} and ${g.high} ${g.unit}.`;
+      return `${Subject} is as before: the change lies between ${range}, inside the ±${matters(v.measure, v.meaningful, units)} that was agreed with 90 % certainty.`;
     case 'not-resolved':
-      return `These pulls cannot tell whether ${fluid} is cooler or hotter at the start of a pull: the change may lie anywhere between ${g.low} and ${g.high} ${g.unit}.`;
+      return `These pulls cannot tell whether ${subject} is ${lower} or ${higher}: the change may lie anywhere between ${range}.`;
     case 'not-comparable':
       return NOT_COMPARABLE;
     default:
@@ -85,7 +103,7 @@ export function contrastWords(c: Contrast, units: ShownUnits): string {
     c.of.kind === 'pair'
       ? `${c.of.candidate} against ${c.of.against}`
       : `${c.of.both} beyond ${c.of.alone.join(' and ')} together`;
-  return `${what}: ${i.estimate} ±${i.half} ${i.unit}${c.tie ? ', a tie' : ''}.`;
+  return `${what}: ${withUnit(`${i.estimate} ±${i.half}`, i.unit)}${c.tie ? ', a tie' : ''}.`;
 }
 
 type Returning = { readonly setups: readonly Setup[]; readonly pulls: readonly Pick<Pull, 'setupId' | 'status'>[] };
@@ -133,30 +151,30 @@ export function nextStep(v: VerdictSummary): string {
   const again = v.suspected.filter((s) => s.repeat);
   if (again.length > 0) return `Repeat ${again.map((s) => s.name).join(' and ')} while the setup is still on the car.`;
   const more = v.morePullsNeeded;
-  if (!more && v.gain && MEASURE_FACTS[v.measure].quantity === 'temperature')
-    return 'More pulls, or start temperatures that repeat better, would settle it.';
+  if (!more && v.gain && factsNamed(v.measure).scale === 'additive')
+    return 'More pulls, or readings that repeat better, would settle it.';
   if (!more) return 'Make at least two counted pulls of each setup.';
   if (more.pulls === null) return 'More pulls will not help here: steadier conditions would.';
   const rounds = more.rounds.map((r) => `${r.counted} of ${r.side === 0 ? v.baseline : v.candidate}`).join(', then ');
   return `About ${more.pulls} more counted pulls (${rounds}) would settle it about every second time.`;
 }
 
-/** What stands beside the figure: "+2.0 %, 95 % sure it lies between +1.1 and +2.9 %"; a temperature has no per cent. */
+/** What stands beside the figure: "+2.0 %, 95 % sure it lies between +1.1 and +2.9 %"; an additive measure has no per cent. */
 export function sureWords({ gain }: Pick<CandidateVerdict, 'gain'>, units: ShownUnits): string {
   if (!gain) return 'no estimate';
   const sure = `${Math.round(gain.confidence * 100)} % sure it lies between`;
   const { percent, lowPercent, highPercent } = gain;
   if (percent === null || lowPercent === null || highPercent === null) {
     const g = gainInterval(gain, units);
-    return `${sure} ${g.low} and ${g.high} ${g.unit}`;
+    return `${sure} ${g.low} and ${withUnit(g.high, g.unit)}`;
   }
   const p = interval(percent, lowPercent, highPercent);
   return `${p.estimate} %, ${sure} ${p.low} and ${p.high} %`;
 }
 
-/** An estimate in short: per cent, or degrees of a temperature. */
+/** An estimate in short: per cent, or the measure's own unit. */
 export function shortGain(gain: Gain, units: ShownUnits): string {
   if (gain.percent !== null) return `${signed(gain.percent)} %`;
   const g = gainInterval(gain, units);
-  return `${g.estimate} ${g.unit}`;
+  return withUnit(g.estimate, g.unit);
 }

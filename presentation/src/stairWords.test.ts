@@ -48,10 +48,10 @@ describe('how a number came about, in words', () => {
 
   test('a temperature’s steps are differences in the unit that a person reads', () => {
     const degrees = { ...gain, percent: null, lowPercent: null, highPercent: null, unit: '°C' as const };
-    const asked = { ...v, gain: degrees, measure: 'oilStartTemperature' as const };
+    const asked = { ...v, gain: degrees, measure: 'start(oil_c)' };
     const { unit, lines } = stairLines(asked, { ...USUAL_UNITS, temperature: '°F' });
     expect([unit, lines[0]!.after]).toEqual(['°F', '\u22122.53']);
-    expect(lines[0]!.words).toBe('Means of the start temperatures, as measured');
+    expect(lines[0]!.words).toBe('Means of the readings, as measured');
   });
 
   test('shares, largest first, and what would make it narrower', () => {

@@ -1,12 +1,12 @@
 import {
-  MEASURE_FACTS,
+  factsNamed,
+  measureNamed,
   type CandidateVerdict,
-  type Measure,
   type Narrower,
   type Step,
   type WidthShares,
 } from '@prandel/core';
-import { differenceIn, interval, plain, signed, type ShownUnits } from './figures.ts';
+import { differenceIn, interval, plain, signed, withUnit, type ReadDifference, type ShownUnits } from './figures.ts';
 
 const STEP_WORDS: Readonly<Record<Step['kind'], string>> = {
   measured: 'Means of the curves, as measured',
@@ -19,10 +19,10 @@ const STEP_WORDS: Readonly<Record<Step['kind'], string>> = {
 /** Without one, drift and what a degree costs are read off the pulls within their rounds. */
 const NO_RETURN = 'Drift and heat, as far as the rounds tell';
 
-/** What is drawn and read is the measure's own: a temperature has no curve. */
-function measuredWords(measure: Measure): string {
-  if (MEASURE_FACTS[measure].quantity === 'temperature') return 'Means of the start temperatures, as measured';
-  return measure === 'peakPower' ? 'Means of the peaks, as measured' : STEP_WORDS.measured;
+/** What is read is the measure's own: an additive one has no curve of power. */
+function measuredWords(measure: string): string {
+  if (factsNamed(measure).scale === 'additive') return 'Means of the readings, as measured';
+  return measureNamed(measure)?.id.startsWith('peak') ? 'Means of the peaks, as measured' : STEP_WORDS.measured;
 }
 
 function stepWords({ kind }: Step, v: Pick<CandidateVerdict, 'measure' | 'returnCheckPercent'>): string {
@@ -42,9 +42,9 @@ export interface StairLine {
   readonly to: number;
 }
 
-/** A figure of the verdict's own scale: per cent, or a difference of temperature in the person's unit. */
-function scaleOf(v: Pick<CandidateVerdict, 'gain'>, units: ShownUnits): { unit: string; to: (v: number) => number } {
-  return v.gain?.percent === null ? differenceIn('°C', units) : { unit: '%', to: (value) => value };
+/** A figure of the verdict's own scale: per cent, or a difference in the measure's unit as the person reads it. */
+function scaleOf(v: Pick<CandidateVerdict, 'gain'>, units: ShownUnits): ReadDifference {
+  return v.gain?.percent === null ? differenceIn(v.gain.unit, units) : { unit: '%', to: (value) => value, digits: 1 };
 }
 
 /** How the number came about, line by line; a step that changed nothing is left out. Empty without a result. */
@@ -52,9 +52,10 @@ export function stairLines(
   v: Pick<CandidateVerdict, 'gain' | 'steps' | 'returnCheckPercent' | 'measure'>,
   units: ShownUnits,
 ): { readonly unit: string; readonly lines: readonly StairLine[] } {
-  const { unit, to } = scaleOf(v, units);
+  const { unit, to, digits } = scaleOf(v, units);
+  const places = digits + 1;
   // Rounded first: what is printed adds up.
-  const after = v.steps.map((s) => Math.round(100 * to(s.after)) / 100);
+  const after = v.steps.map((s) => Math.round(10 ** places * to(s.after)) / 10 ** places);
   const lines = v.steps.map((s, i): StairLine => {
     const from = i === 0 ? 0 : after[i - 1]!;
     return {
@@ -64,8 +65,8 @@ export function stairLines(
         from,
         to: after[i]!,
       },
-      change: i === 0 ? null : signed(after[i]! - from, 2),
-      after: signed(after[i], 2),
+      change: i === 0 ? null : signed(after[i]! - from, places),
+      after: signed(after[i], places),
     };
   });
   return { unit, lines: lines.filter((line, i) => i === 0 || line.from !== line.to) };
@@ -99,10 +100,10 @@ export function narrowerLines(
   v: Pick<CandidateVerdict, 'gain' | 'narrower' | 'baseline' | 'candidate'>,
   units: ShownUnits,
 ): { readonly words: string; readonly half: string }[] {
-  const { unit, to } = scaleOf(v, units);
+  const { unit, to, digits } = scaleOf(v, units);
   return v.narrower.map((way) => ({
     words: wayWords(way, v),
-    half: `about ±${plain(to(way.halfWidth), 2)} ${unit}`,
+    half: `about ±${withUnit(plain(to(way.halfWidth), digits + 1), unit)}`,
   }));
 }
 
@@ -116,8 +117,8 @@ function wayWords(way: Narrower, { baseline, candidate }: Pick<CandidateVerdict,
 /** "This day sees from ±0.7 %": the half-width that stands beside the result, on the same scale; empty without a result. */
 export function seesFromWords(v: Pick<CandidateVerdict, 'gain'>, units: ShownUnits): string {
   if (!v.gain) return '';
-  const { unit, to } = scaleOf(v, units);
+  const { unit, to, digits } = scaleOf(v, units);
   const { percent, lowPercent, highPercent, value, lowValue, highValue } = v.gain;
-  const { half } = interval(to(percent ?? value), to(lowPercent ?? lowValue), to(highPercent ?? highValue));
-  return `This day sees from ±${half} ${unit}.`;
+  const { half } = interval(to(percent ?? value), to(lowPercent ?? lowValue), to(highPercent ?? highValue), digits);
+  return `This day sees from ±${withUnit(half, unit)}.`;
 }

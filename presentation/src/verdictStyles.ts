@@ -1,4 +1,4 @@
-import type { Measure, Verdict } from '@prandel/core';
+import type { Verdict } from '@prandel/core';
 
 /** How a verdict is named and drawn; a shape and a word, never a hue alone. */
 export interface VerdictLook {
@@ -37,14 +37,4 @@ export const VERDICT_SHAPES: Record<VerdictLook['key'], string> = {
   open: '<path d="M8 1 15 8 8 15 1 8Z" fill="none" stroke="currentColor" stroke-width="1.8"/><path d="M8 1.2V14.8L1.2 8Z" fill="currentColor"/>',
   nocmp:
     '<circle cx="8" cy="8" r="6.2" fill="none" stroke="currentColor" stroke-width="1.9"/><path d="M3.6 12.4 12.4 3.6" stroke="currentColor" stroke-width="1.9"/>',
-};
-
-/** What a question measures, in words. */
-export const MEASURE_WORDS: Record<Measure, string> = {
-  windowMeanPower: 'mean wheel power over the window',
-  windowMeanTorque: 'mean wheel torque over the window',
-  peakPower: 'peak wheel power',
-  intakeStartTemperature: 'intake air at start',
-  coolantStartTemperature: 'coolant at start',
-  oilStartTemperature: 'oil at start',
 };

@@ -150,9 +150,9 @@ describe('a baseline and its search', () => {
 
   test('an extension is declared before the first counted pull, not after', async () => {
     const { version, job } = await read(id);
-    const { text, baselineSetup, candidateSetups, measure, meaningfulGainPercent } = job.question;
+    const { text, baselineSetup, candidateSetups, measures } = job.question;
     const question = {
-      ...{ text, baselineSetup, candidateSetups, measure, meaningfulGainPercent },
+      ...{ text, baselineSetup, candidateSetups, measures },
       ...{ partChangesIntakeTemperature: false, extension: 'declared' },
     };
     const answer = await ask('PATCH', `/api/jobs/${id}`, { version, question, amendment: 'it would help' });

@@ -232,8 +232,12 @@ describe('jobs', () => {
     expect(await refused({ question: { ...NEW_JOB.question, windowRpm: [6000, 3000] } })).toMatchObject({
       detail: expect.stringContaining('rises from a lower') as unknown,
     });
-    expect(await refused({ question: { ...NEW_JOB.question, measure: 'beauty' } })).toMatchObject({
-      errors: [{ path: 'question.measure' }],
+    expect(
+      await refused({ question: { ...NEW_JOB.question, measures: [{ id: 'beauty', meaningful: 1 }] } }),
+    ).toMatchObject({
+      errors: expect.arrayContaining([
+        { path: 'question.measures.0.id', message: expect.any(String) as unknown },
+      ]) as unknown,
     });
     expect(await refused({ vehicle: { label: 'x', massKg: -3 } })).toMatchObject({
       errors: [{ path: 'vehicle.massKg' }],

@@ -9,7 +9,8 @@ import type { GateReason, GateRow } from './gates.ts';
 import type { BayTrack } from './bayTrack.ts';
 import type { ModelCard } from './jobDay.ts';
 import type { LimitCrossed } from './abortLimits.ts';
-import type { Settled } from './roundProgress.ts';
+import type { PlanSees } from '../plan/dayPlan.ts';
+import type { HalfWidth, Settled } from './roundProgress.ts';
 
 /** Version of the live channel's messages. */
 export const LIVE_VERSION = 1;
@@ -110,7 +111,6 @@ export interface LiveSheet {
     readonly rig: { readonly bay: Bay; readonly vehicle: Vehicle };
     readonly setups: readonly { readonly id: string; readonly label: string; readonly returnsTo: string | null }[];
     /** The gain that would matter, true per cent. */
-    readonly matters: number;
   } | null;
   readonly round: {
     readonly setup: string;
@@ -136,9 +136,9 @@ export interface LiveSheet {
   /** Recordings of this bay that could not become pulls; they wait with their samples on the page of bays. */
   readonly quarantined: number;
   readonly repeatabilityPercent: number | null;
-  readonly halfWidth: { readonly value: number; readonly unit: '%' | '°C' } | null;
-  /** Before there is an interval: the plan will see from about ±F, per cent; null once there is one, and without a plan. */
-  readonly planSeesFromPercent: number | null;
+  readonly halfWidths: readonly HalfWidth[];
+  /** Before there is an interval: what the plan will see of each measure; empty once there is one, and without a plan. */
+  readonly planSees: readonly PlanSees[];
   readonly settled: Settled;
   readonly curves: readonly SheetCurve[];
   readonly override: { readonly reason: string } | null;

@@ -4,7 +4,7 @@ import { pullWeather } from '../job/weather.ts';
 import { standardDeviation } from '../statistics/summary.ts';
 import { mediansOf } from '../verdict/bayPrior.ts';
 import { modelOf } from '../verdict/engine/model.ts';
-import type { Gain, Judgement } from '../verdict/outcome.ts';
+import type { CandidateVerdict, Gain, Judgement } from '../verdict/outcome.ts';
 import type { GateBaseline } from './gates.ts';
 import { tolerance } from './houseMethod.ts';
 
@@ -114,12 +114,20 @@ export function baselineAt(job: Job, setupId: string, round: number, position: n
   };
 }
 
+/** Half-width of the 95 % interval so far: true per cent, or the measure's own unit. */
+export interface HalfWidth {
+  /** Name of the measure. */
+  readonly measure: string;
+  readonly value: number;
+  readonly unit: string;
+}
+
 /** How the round repeats and how narrow the interval has become; no estimate and no verdict before the plan is in. */
 export interface BayReview {
   /** Pull-to-pull SD of the round's counted pulls, heat-adjusted, per cent; null under two. */
   readonly repeatabilityPercent: number | null;
-  /** Half-width of the 95 % interval so far, in true per cent or, for a temperature, in °C; null while there is none. */
-  readonly halfWidth: { readonly value: number; readonly unit: '%' | '°C' } | null;
+  /** Of every measure that has an interval. */
+  readonly halfWidths: readonly HalfWidth[];
   readonly settled: Settled;
 }
 
@@ -147,9 +155,17 @@ export function settleState(values: readonly (number | null)[], scatter = median
   return Math.abs(last - before) < Math.max(0.7, 2 * scatter) ? 'settled' : 'not-settled';
 }
 
-function half({ lowPercent, highPercent, lowValue, highValue }: Gain): NonNullable<BayReview['halfWidth']> {
+/** The widest interval of each measure among the candidates that have one. */
+function halfWidthsOf(verdicts: readonly CandidateVerdict[]): HalfWidth[] {
+  return [...new Set(verdicts.map(({ measure }) => measure))].flatMap((measure) => {
+    const own = verdicts.flatMap(({ measure: of, gain }) => (of === measure && gain ? [half(gain)] : []));
+    return own.length > 0 ? [{ measure, ...own.reduce((a, b) => (b.value > a.value ? b : a)) }] : [];
+  });
+}
+
+function half({ lowPercent, highPercent, lowValue, highValue, unit }: Gain): Omit<HalfWidth, 'measure'> {
   return lowPercent === null || highPercent === null
-    ? { value: (highValue - lowValue) / 2, unit: '°C' }
+    ? { value: (highValue - lowValue) / 2, unit }
     : { value: (highPercent - lowPercent) / 2, unit: '%' };
 }
 
@@ -163,10 +179,9 @@ export function bayReview(job: Job, judgement: Judgement, setupId: string, round
   const counted = own.filter((p) => p.status === 'counted').flatMap((p) => heatAdjusted(job, judgement, p) ?? []);
   const side = repeatedSetup(job.setups, setupId);
   const verdicts = judgement.verdicts.filter((v) => v.candidate === side || v.baseline === side);
-  const widths = verdicts.flatMap(({ gain }) => (gain ? [half(gain)] : []));
   return {
     repeatabilityPercent: counted.length >= 2 ? standardDeviation(counted) : null,
-    halfWidth: widths.length > 0 ? widths.reduce((a, b) => (b.value > a.value ? b : a)) : null,
+    halfWidths: halfWidthsOf(verdicts),
     settled: settleState(
       usable.map((p) => heatAdjusted(job, judgement, p)),
       mediansOf(job.bay.prior).scatter,

@@ -50,6 +50,31 @@ export function schoolsOf(
   ];
 }
 
+/**
+ * The same for readings of which there is no curve: best of each (of a measure that has a better), mean, same place in the round.
+ * @param baseline readings of the counted pulls in order, in the measure's unit
+ * @example schoolsOfReadings([40, 42], [38, 38], 'lower').map((s) => s.value) // [-2, -3, -3]
+ */
+export function schoolsOfReadings(
+  baseline: readonly number[],
+  candidate: readonly number[],
+  better: 'higher' | 'lower' | 'neither',
+): School[] {
+  const best = better === 'lower' ? Math.min : Math.max;
+  const pairs = Math.min(baseline.length, candidate.length);
+  const first = (values: readonly number[]) => mean(values.slice(0, pairs));
+  const of = (id: School['id'], label: string, base: number, other: number, own: number[] = []): School => ({
+    ...{ id, label, percent: null, pairs: own },
+    value: Number.isFinite(other - base) ? other - base : null,
+  });
+  const places = Array.from({ length: pairs }, (_, j) => candidate[j]! - baseline[j]!);
+  return [
+    ...(better === 'neither' ? [] : [of('bestOfEach', 'Best against best', best(...baseline), best(...candidate))]),
+    of('samePosition', 'Same place in the round', first(baseline), first(candidate), places),
+    of('mean', 'Mean against mean', mean(baseline), mean(candidate)),
+  ];
+}
+
 function school(id: School['id'], label: string, base: number, other: number, pairs: number[] = []): School {
   const known = Number.isFinite(base) && Number.isFinite(other) && base > 0;
   return { id, label, percent: known ? 100 * (other / base - 1) : null, value: known ? other - base : null, pairs };

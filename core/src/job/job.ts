@@ -2,6 +2,7 @@ import type { CompressionIgnition, CorrectionId } from '../correction/standards.
 import type { JobDay } from '../bay/jobDay.ts';
 import type { Change, DeclarableState } from './changes.ts';
 import type { BayPrior } from '../verdict/bayPrior.ts';
+import type { DeclaredMeasure } from '../measures/declaredMeasure.ts';
 import type { VerdictConstants } from '../verdict/engine/model.ts';
 
 /**
@@ -51,25 +52,14 @@ export interface Bay {
   readonly prior: BayPrior | null;
 }
 
-export const MEASURES = [
-  'windowMeanPower',
-  'windowMeanTorque',
-  'peakPower',
-  'intakeStartTemperature',
-  'coolantStartTemperature',
-  'oilStartTemperature',
-] as const;
-export type Measure = (typeof MEASURES)[number];
-
 export interface Question {
   readonly text: string;
   readonly baselineSetup: string;
   readonly candidateSetups: readonly string[];
-  readonly measure: Measure;
+  /** One to three, in the order in which they were agreed; each gets a verdict of its own. */
+  readonly measures: readonly DeclaredMeasure[];
   /** Declared window, rpm; null: the whole range that all counted pulls cover, with a finding. */
   readonly windowRpm: readonly [number, number] | null;
-  /** The gain that would matter, true per cent. */
-  readonly meaningfulGainPercent: number;
   readonly confidence: number;
   readonly partChangesIntakeTemperature: boolean;
   readonly plan: readonly PlanStep[];

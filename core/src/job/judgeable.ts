@@ -1,5 +1,6 @@
 import { dayProblem } from '../bay/dayShape.ts';
 import { channelValues, type Job, type Pull } from './job.ts';
+import { measuresProblem } from '../measures/measureFacts.ts';
 import {
   implausible,
   implausibleInstant,
@@ -11,7 +12,7 @@ import {
 
 /** What keeps a job from being judged. */
 export type JobProblemCode =
-  'window' | 'time-zone' | 'instant' | 'day' | 'setups' | 'pulls' | 'samples' | 'numbers' | 'failed';
+  'window' | 'measures' | 'time-zone' | 'instant' | 'day' | 'setups' | 'pulls' | 'samples' | 'numbers' | 'failed';
 
 export interface JobProblem {
   readonly code: JobProblemCode;
@@ -34,7 +35,7 @@ export function jobProblem(job: Job): JobProblem | null {
     problem('setups', job.setups.length > LIMITS.setupsPerJob ? `${job.setups.length} setups` : null) ??
     problem('pulls', job.pulls.length > LIMITS.pullsPerJob ? `${job.pulls.length} pulls` : null) ??
     problem('numbers', implausible('averagingRpm', method.averagingWidthRpm)) ??
-    problem('numbers', implausible('meaningfulGainPercent', question.meaningfulGainPercent)) ??
+    problem('measures', measuresProblem(question.measures)) ??
     problem(
       'numbers',
       maybe(bay.rollerInertiaKgM2, (v) => implausible('rollerInertiaKgM2', v)),

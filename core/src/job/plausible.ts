@@ -72,7 +72,6 @@ export const PLAUSIBLE = {
   readoutScale: { what: 'read-out scale', unit: '', low: 0.2, high: 5 },
   elevationM: { what: 'elevation', unit: 'm', low: -450, high: 6000 },
   averagingRpm: { what: 'averaging width', unit: 'rpm', low: 0, high: 2000 },
-  meaningfulGainPercent: { what: 'gain that would matter', unit: '%', low: 0.05, high: 50 },
 } as const satisfies Record<string, Range>;
 
 export type PlausibleQuantity = keyof typeof PLAUSIBLE;

@@ -7,7 +7,7 @@ import {
   comparePlans,
   planDay,
   planRequestOf,
-  planSeesFrom,
+  planSees,
   planWarnings,
   pullsFor,
   startingPlan,
@@ -80,13 +80,23 @@ describe('what a plan costs and what it finds', () => {
 
   test('a job’s own plan sees what its shape was said to see; without a plan nothing is said', () => {
     const base = newJob('1', 'x');
-    expect(planSeesFrom(base)).toBeNull();
+    expect(planSees(base)).toEqual([]);
     const shape = planDay('return', planRequestOf(base));
     const setups = [...base.setups, { ...newSetup('A2', 'return check', 'A'), returnsTo: 'A' }];
     const planned = { ...base, setups, question: { ...base.question, plan: shape.steps } };
-    expect(planSeesFrom(planned)).toBeCloseTo(shape.seesFromPercent, 9);
-    const warm = { ...planned.question, measure: 'oilStartTemperature' as const };
-    expect(planSeesFrom({ ...planned, question: warm })).toBeNull();
+    const [power] = planSees(planned);
+    expect(power).toMatchObject({
+      measure: 'windowMeanPower',
+      from: expect.closeTo(shape.seesFromPercent, 9) as number,
+    });
+    // A temperature scatters by k = 2 °C where power scatters by 1 %, and is seen in degrees.
+    const warm = { id: 'start', channel: 'oil_c', meaningful: 3 } as const;
+    const both = planSees({
+      ...planned,
+      question: { ...planned.question, measures: [...base.question.measures, warm] },
+    });
+    expect(both.map((m) => m.measure)).toEqual(['windowMeanPower', 'start(oil_c)']);
+    expect(both[1]!.from).toBeCloseTo(200 * Math.log(1 + power!.from / 100), 9);
   });
 
   test('how many counted pulls the gain that matters takes; some gains are out of reach', () => {

@@ -2,7 +2,8 @@ import { mediansOf, type BayPrior } from '../verdict/bayPrior.ts';
 import { priorsWith } from '../verdict/engine/history.ts';
 import { modelOf, type VerdictConstants } from '../verdict/engine/model.ts';
 import { planFloors, type PlannedEngineRound } from '../verdict/engine/planFloor.ts';
-import { MEASURE_FACTS } from '../verdict/measures.ts';
+import { measureName } from '../measures/declaredMeasure.ts';
+import { measureFacts } from '../measures/measureFacts.ts';
 import { truePercent } from '../verdict/percent.ts';
 import { newSetup } from '../job/defaults.ts';
 import { repeatedSetup, type Job, type PlanStep, type Setup } from '../job/job.ts';
@@ -253,18 +254,29 @@ function seen(
   return { seesFromPercent: truePercent(floor), findsPercent: truePercent(FOUND_FLOORS * floor) };
 }
 
+/** What a plan will see of one measure: about ±`from`, true per cent of a log measure, else the measure's unit. */
+export interface PlanSees {
+  /** Name of the measure. */
+  readonly measure: string;
+  readonly from: number;
+}
+
 /**
- * F of the plan that a job follows: it will see from about ±F, true per cent. Null without a plan or candidates, and for a temperature.
- * @example planSeesFrom(newJob('1', 'x')) // null
+ * F of the plan that a job follows, of each of its measures. Empty without a plan or candidates.
+ * @example planSees(newJob('1', 'x')) // []
  */
-export function planSeesFrom(job: Job): number | null {
-  const { plan, candidateSetups, measure } = job.question;
+export function planSees(job: Job): PlanSees[] {
+  const { plan, candidateSetups, measures } = job.question;
   const planned = (setup: string) => plan.some((s) => repeatedSetup(job.setups, s.setup) === setup);
-  if (MEASURE_FACTS[measure].scale !== 'log' || candidateSetups.length === 0) return null;
-  if (![job.question.baselineSetup, ...candidateSetups].every(planned)) return null;
+  if (candidateSetups.length === 0) return [];
+  if (![job.question.baselineSetup, ...candidateSetups].every(planned)) return [];
   const request = planRequestOf(job);
   const candidateOf = (setup: string) => request.candidates.indexOf(repeatedSetup(job.setups, setup));
-  return truePercent(floorOf(layOut(plan, request), plan, request, candidateOf));
+  const floor = floorOf(layOut(plan, request), plan, request, candidateOf);
+  return measures.map((measure) => {
+    const { scale, factor } = measureFacts(measure);
+    return { measure: measureName(measure), from: scale === 'log' ? truePercent(factor * floor) : factor * floor };
+  });
 }
 
 const MOST_COUNTED = 12;

@@ -1,11 +1,14 @@
+import type { ChannelReading } from '../measures/channelReadings.ts';
 import type { PullFinding } from './findings.ts';
 import type { PullMoments } from './moments.ts';
 import type { PullFrame } from './preparedPulls.ts';
 
 /** Counts up when windows, findings or sums of the same samples come out otherwise; kept frames of another version are made anew. */
-export const FRAME_VERSION = 1;
+export const FRAME_VERSION = 2;
 
 const FLOATS = ['raw', 'bridge', 'gap', 'sums'] as const;
+/** Of a channel. */
+const NUMBERS = ['start', 'end', 'peak', 'low', 'high', 'heard'] as const;
 
 interface Head {
   readonly version: number;
@@ -18,23 +21,39 @@ interface Head {
   readonly first: number;
   readonly firstHalf: number;
   readonly lengths: readonly number[];
+  /** Readings of the channels, null for what is no number, and how many cells each has. */
+  readonly effectiveness: number | null;
+  readonly channels: readonly (Readonly<Record<(typeof NUMBERS)[number], number | null>> & {
+    readonly name: string;
+    readonly first: number;
+    readonly cells: number;
+  })[];
 }
 
 /**
- * A frame as bytes: length of the head (uint32), the head as JSON, blanks up to a multiple of eight, then the sums as float64, all little-endian.
+ * A frame as bytes: length of the head (uint32), the head as JSON, blanks up to a multiple of eight, then the sums as float64
+ * and the cells of the channels as float32, all little-endian.
  * @example frameFrom(frameBytes([...(() => { const p = new PreparedPulls(); p.of({ pulls: [newPull('p', 'A', 1)], bay: UNKNOWN_BAY, vehicle: UNKNOWN_VEHICLE }); return p; })().frames.values()][0])).steps // []
  */
 export function frameBytes(frame: PullFrame): Uint8Array<ArrayBuffer> {
-  const { rig, fingerprint, steps, aloneFindings, findings, moments } = frame;
+  const { rig, fingerprint, steps, aloneFindings, findings, moments, readings } = frame;
   const head: Head = {
     ...{ version: FRAME_VERSION, rig, fingerprint, steps, aloneFindings },
     ...(findings === aloneFindings ? {} : { findings }),
     ...{ first: moments.first, firstHalf: moments.firstHalf },
     lengths: FLOATS.map((name) => moments[name].length),
+    effectiveness: numberOrNull(readings.effectiveness),
+    channels: readings.channels.map((c) => ({
+      ...(Object.fromEntries(NUMBERS.map((key) => [key, numberOrNull(c[key])])) as Record<
+        (typeof NUMBERS)[number],
+        null
+      >),
+      ...{ name: c.name, first: c.first, cells: c.cells.length },
+    })),
   };
   const plain = new TextEncoder().encode(JSON.stringify(head));
   const begins = Math.ceil((4 + plain.length) / 8) * 8;
-  const bytes = new Uint8Array(begins + 8 * head.lengths.reduce((a, b) => a + b, 0)).fill(0x20, 4, begins);
+  const bytes = new Uint8Array(begins + sizeOf(head)).fill(0x20, 4, begins);
   new DataView(bytes.buffer).setUint32(0, begins - 4, true);
   bytes.set(plain, 4);
   let at = begins;
@@ -42,8 +61,21 @@ export function frameBytes(frame: PullFrame): Uint8Array<ArrayBuffer> {
     new Float64Array(bytes.buffer, at, moments[name].length).set(moments[name]);
     at += 8 * moments[name].length;
   }
+  for (const { cells } of readings.channels) {
+    new Float32Array(bytes.buffer, at, cells.length).set(cells);
+    at += 4 * cells.length;
+  }
   return bytes;
 }
+
+/** Bytes behind the head, a multiple of eight. */
+function sizeOf({ lengths, channels }: Pick<Head, 'lengths' | 'channels'>): number {
+  const floats = lengths.reduce((a, b) => a + b, 0);
+  const cells = channels.reduce((sum, c) => sum + c.cells, 0);
+  return 8 * (floats + Math.ceil(cells / 2));
+}
+
+const numberOrNull = (value: number) => (Number.isFinite(value) ? value : null);
 
 /**
  * A frame from its bytes.
@@ -57,8 +89,8 @@ export function frameFrom(bytes: Uint8Array): PullFrame | null {
   const length = new DataView(aligned.buffer, aligned.byteOffset).getUint32(0, true);
   if (4 + length > aligned.length) return null;
   const head = headOf(aligned.subarray(4, 4 + length));
-  if (head?.version !== FRAME_VERSION) return null;
-  if (4 + length + 8 * head.lengths.reduce((a, b) => a + b, 0) !== aligned.length) return null;
+  if (!head) return null;
+  if (4 + length + sizeOf(head) !== aligned.length) return null;
   let at = aligned.byteOffset + 4 + length;
   const floats = head.lengths.map((n) => {
     const values = new Float64Array(aligned.buffer as ArrayBuffer, at, n);
@@ -70,8 +102,15 @@ export function frameFrom(bytes: Uint8Array): PullFrame | null {
     Float64Array
   >;
   const moments: PullMoments = { first: head.first, firstHalf: head.firstHalf, ...named };
+  const channels = head.channels.map(({ name, first, cells, ...numbers }): ChannelReading => {
+    const own = new Float32Array(aligned.buffer as ArrayBuffer, at, cells);
+    at += 4 * cells;
+    const read = Object.fromEntries(NUMBERS.map((key) => [key, numbers[key] ?? NaN]));
+    return { ...(read as Record<(typeof NUMBERS)[number], number>), name, first, cells: own };
+  });
+  const readings = { channels, effectiveness: head.effectiveness ?? NaN };
   const { rig, fingerprint, steps, aloneFindings } = head;
-  return { rig, fingerprint, steps, aloneFindings, findings: head.findings ?? aloneFindings, moments };
+  return { rig, fingerprint, steps, aloneFindings, findings: head.findings ?? aloneFindings, moments, readings };
 }
 
 function headOf(bytes: Uint8Array): Head | null {
@@ -79,7 +118,11 @@ function headOf(bytes: Uint8Array): Head | null {
     const head = JSON.parse(new TextDecoder().decode(bytes)) as Head | null;
     const lengths: unknown = head?.lengths;
     const whole = Array.isArray(lengths) && lengths.length === FLOATS.length;
-    return whole && lengths.every((n) => Number.isSafeInteger(n) && n >= 0) ? head : null;
+    if (!whole || !lengths.every((n) => Number.isSafeInteger(n) && n >= 0)) return null;
+    if (head?.version !== FRAME_VERSION) return null;
+    const channels: unknown = head.channels;
+    const cells = Array.isArray(channels) ? (channels as Head['channels']).map((c) => c.cells) : [-1];
+    return cells.every((n) => Number.isSafeInteger(n) && n >= 0) ? head : null;
   } catch {
     return null;
   }

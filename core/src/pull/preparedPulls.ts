@@ -4,11 +4,13 @@ import type { PullFinding } from './findings.ts';
 import { fingerprintOf } from './fingerprint.ts';
 import { momentsOf, type PullMoments } from './moments.ts';
 import { usablePull } from './usableWindow.ts';
+import { channelReadings, type PullReadings } from '../measures/channelReadings.ts';
 
 /** A pull whose window has been found and summed up; the slow half, done once however often the method changes. */
 export interface PreparedPull {
   readonly pull: Pull;
   readonly moments: PullMoments;
+  readonly readings: PullReadings;
   readonly findings: readonly PullFinding[];
   /** Two pulls of one fingerprint are one pull under two names; null without samples of speed, power or torque. */
   readonly fingerprint: string | null;
@@ -25,6 +27,8 @@ export interface PullFrame {
   readonly aloneFindings: readonly PullFinding[];
   readonly findings: readonly PullFinding[];
   readonly moments: PullMoments;
+  /** Of its channels. */
+  readonly readings: PullReadings;
 }
 
 type Rig = Pick<Job, 'bay' | 'vehicle'>;
@@ -78,8 +82,8 @@ export class PreparedPulls {
     );
     this.#kept = kept;
     return pulls.map((pull) => {
-      const { moments, findings, fingerprint } = kept.get(pull.id)!.frame;
-      return { pull, moments, findings, fingerprint };
+      const { moments, readings, findings, fingerprint } = kept.get(pull.id)!.frame;
+      return { pull, moments, readings, findings, fingerprint };
     });
   }
 
@@ -108,6 +112,7 @@ function prepared(pull: Pull, { bay, vehicle }: Rig, steps: readonly number[]): 
     aloneFindings: findings,
     findings,
     moments: momentsOf(rpm, powerW, raw),
+    readings: channelReadings(pull, vehicle.engineToRollerRatio),
   };
 }
 

@@ -1,5 +1,6 @@
 import { planComplete } from '../bay/roundProgress.ts';
 import { pullsInOrder, type Job } from '../job/job.ts';
+import { pullWeather } from '../job/weather.ts';
 import { median } from '../statistics/summary.ts';
 import { measuredBands } from './bands.ts';
 import type { BayRecord, NoiseClass } from './bayPrior.ts';
@@ -7,17 +8,17 @@ import { endpointOf, inEngine } from './endpoint.ts';
 import { jobTable } from './engine/history.ts';
 import { modelOf } from './engine/model.ts';
 import { prepare } from './engine/prepare.ts';
-import { MEASURE_FACTS } from './measures.ts';
+import { measureFacts } from '../measures/measureFacts.ts';
 import type { JudgedPull, Judgement } from './outcome.ts';
 import { roundKeys } from './rounds.ts';
 import { sideOfSetup } from './selection.ts';
-import { wasUnstrapped } from './settings.ts';
+import { noiseClassOf, wasUnstrapped } from './settings.ts';
 
 const NOTHING: BayRecord = { tables: [], returnChecks: 0, minutesPerPull: null };
 
 /**
- * What a finished job leaves to its bay: one table for the power over the window, one for each band, one for a temperature that was
- * asked about. Pulls that bear a mark (a gate overridden) or were left out say nothing about how the bay repeats.
+ * What a finished job leaves to its bay: one table for the power over the window, one for each band, one for a temperature or
+ * a pressure that was asked about. Pulls that bear a mark (a gate overridden) or were left out say nothing about how the bay repeats.
  * @example bayRecord(newJob('1', 'x'), judgeJob(newJob('1', 'x'))).tables // []
  */
 export function bayRecord(job: Job, judgement: Judgement): BayRecord {
@@ -44,7 +45,7 @@ export function bayRecord(job: Job, judgement: Judgement): BayRecord {
   const returnChecks = names.length - setups.size;
   const minutesPerPull = intervalOf(job);
   if (prepared.degrees === 0) return { ...NOTHING, minutesPerPull };
-  const power = MEASURE_FACTS.windowMeanPower;
+  const power = measureFacts({ id: 'windowMeanPower' });
   const table = (noiseClass: NoiseClass, values: readonly number[]) => ({
     noiseClass,
     table: jobTable(prepared, values),
@@ -60,23 +61,32 @@ export function bayRecord(job: Job, judgement: Judgement): BayRecord {
         means.map((value) => inEngine(power, value)),
       ),
     ),
-    ...temperatureTable(job, clean, pulls, options),
+    ...readingTables(job, judgement, clean, pulls, options),
   ];
   return { tables, returnChecks, minutesPerPull };
 }
 
-function temperatureTable(
+/** One table for every temperature or pressure that was asked about and that every clean pull reads on. */
+function readingTables(
   job: Job,
+  { window }: Judgement,
   clean: readonly JudgedPull[],
   pulls: Parameters<typeof prepare>[0],
   options: Parameters<typeof prepare>[1],
 ): BayRecord['tables'] {
-  const endpoint = endpointOf(job.question.measure);
-  if (endpoint.quantity !== 'temperature') return [];
   const own = new Map(job.pulls.map((p) => [p.id, p]));
-  const values = clean.map((p) => inEngine(endpoint, endpoint.read({ pull: own.get(p.id)!, power: p.power }, [0, 0])));
-  if (!values.every(Number.isFinite)) return [];
-  return [{ noiseClass: 'temperature', table: jobTable(prepare(pulls, { ...options, meantToChange: true }), values) }];
+  const air = clean.map((p) => pullWeather(job, own.get(p.id)!));
+  const aboveAir = air.every(({ airC }) => airC !== null);
+  return job.question.measures.flatMap((measure) => {
+    const endpoint = endpointOf(measure, aboveAir);
+    const noiseClass = noiseClassOf(endpoint);
+    if (noiseClass === null || noiseClass === 'power' || !window) return [];
+    const values = clean.map((p, i) =>
+      inEngine(endpoint, endpoint.read({ ...p, pull: own.get(p.id)!, weather: air[i]! }, window)),
+    );
+    if (!values.every(Number.isFinite)) return [];
+    return [{ noiseClass, table: jobTable(prepare(pulls, { ...options, meantToChange: true }), values) }];
+  });
 }
 
 function intervalOf(job: Job): number | null {

@@ -1,5 +1,6 @@
 import { changesAgainst } from '../job/changes.ts';
 import type { Job } from '../job/job.ts';
+import { measureName } from '../measures/declaredMeasure.ts';
 import { steady } from '../statistics/summary.ts';
 import { merged, mixtureMean, mixtureQuantile, noiseOf } from './engine/answer.ts';
 import { combinedAim, fit } from './engine/fit.ts';
@@ -49,7 +50,12 @@ export function contrastsOf(job: Job, day: MeasuredDay, settings: AnalysisSettin
     const read = merged(mixture);
     const [low, high] = [mixtureQuantile(read, (1 - confidence) / 2), mixtureQuantile(read, (1 + confidence) / 2)];
     const tie = steady(low) <= 0 && steady(high) >= 0;
-    return { of: wanted[i]!.of, ...difference({ estimate: mixtureMean(mixture), low, high }, settings), tie };
+    return {
+      of: wanted[i]!.of,
+      measure: measureName(settings.endpoint.measure),
+      ...difference({ estimate: mixtureMean(mixture), low, high }, settings),
+      tie,
+    };
   });
 }
 
@@ -65,7 +71,7 @@ function difference(
   ];
   return endpoint.scale === 'log'
     ? { estimate: truePercent(estimate), low: truePercent(low), high: truePercent(high), unit: '%' }
-    : { estimate, low, high, unit: '°C' };
+    : { estimate, low, high, unit: endpoint.unit };
 }
 
 /** What a setup changes against the baseline, a key a change: the same kind in the same words is the same change. */
@@ -87,6 +93,7 @@ export function simultaneousOf(job: Job, day: MeasuredDay, settings: AnalysisSet
     settings.confidence,
   ).map(({ low, high }, i) => ({
     candidate: job.question.candidateSetups[day.sides[i]! - 1]!,
+    measure: measureName(settings.endpoint.measure),
     ...difference({ estimate: mixtureMean(mixtures[i]!), low, high }, settings),
   }));
 }

@@ -7,6 +7,14 @@ export type Stretch = readonly [number, number];
 
 /** What each finding on a pair of setups carries: differences in °C or per cent, places in the round, minutes. */
 export interface ConditionFindingParameters {
+  /** Pulls that would count and do not read on the measure; names. */
+  readonly 'not-read': { readonly pulls: readonly string[]; readonly of: number };
+  /** A channel never changes in these pulls. */
+  readonly 'channel-constant': { readonly channel: string; readonly pulls: readonly string[] };
+  /** A channel reads what its unit cannot hold. */
+  readonly 'channel-implausible': { readonly channel: string; readonly value: number };
+  /** A channel steps in whole units, coarser than what would matter. */
+  readonly 'channel-coarse': { readonly channel: string; readonly step: number };
   /** A measured condition differs by so much (°C, or per cent of the correction factor); beyond `blockingAt` nothing is compared. */
   readonly 'condition-differs': {
     readonly condition: ConditionRow['key'];

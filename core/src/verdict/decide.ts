@@ -1,5 +1,6 @@
 import { steady } from '../statistics/summary.ts';
 import { logPercent } from './percent.ts';
+import type { MeasureFacts } from '../measures/measureFacts.ts';
 import type { Scaled } from './gain.ts';
 import type { Verdict } from './outcome.ts';
 
@@ -16,17 +17,17 @@ export function margins(meaningful: number, scale: 'log' | 'additive'): readonly
 
 const VERIFIED: readonly Verdict[] = ['verified-gain', 'verified-loss'];
 
-/** Verdict of a comparable pair: the smaller count of the two sides, the estimate, the margins ±δ, and which way is a gain. */
+/** Verdict of a comparable pair: the smaller count of the two sides, the estimate, the margins ±δ, and which way is a gain; without one, higher. */
 export function decide(
   fewest: number,
   estimate: Scaled | null,
   [low, high]: readonly [number, number],
-  better: 'higher' | 'lower' = 'higher',
+  better: MeasureFacts['better'] = 'higher',
 ): Decision {
   const plain = (verdict: Verdict): Decision => ({ verdict, smallerThanMatters: false });
   if (fewest < 2 || !estimate) return plain('not-resolved');
   const at = (value: number) => steady(value);
-  const [up, down] = better === 'higher' ? VERIFIED : VERIFIED.toReversed();
+  const [up, down] = better === 'lower' ? VERIFIED.toReversed() : VERIFIED;
   if (at(estimate.low) > 0) return { verdict: up!, smallerThanMatters: at(estimate.high90) < at(high) };
   if (at(estimate.high) < 0) return { verdict: down!, smallerThanMatters: at(estimate.low90) > at(low) };
   if (at(estimate.low90) > at(low) && at(estimate.high90) < at(high)) return plain('no-meaningful-change');

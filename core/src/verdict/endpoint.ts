@@ -1,37 +1,78 @@
 import { peakOf, windowMean, type GridCurve } from '../pull/gridCurve.ts';
 import { torqueAtEngineSpeed } from '../units/units.ts';
-import type { Measure } from '../job/job.ts';
-import { MEASURE_FACTS, type MeasureFacts } from './measures.ts';
+import { channelMean } from '../measures/channelReadings.ts';
+import type { DeclaredMeasure } from '../measures/declaredMeasure.ts';
+import { measureFacts, type MeasureFacts } from '../measures/measureFacts.ts';
 import type { Candidate } from './selection.ts';
 
-/** The declared measure: how a pull reads on it, and which curve its bands and ribbon are made of. */
+/** What a pull is read from. */
+export type ReadPull = Pick<Candidate, 'pull' | 'power' | 'readings' | 'weather'>;
+
+/** A declared measure: how a pull reads on it, and which curve its bands and ribbon are made of. */
 export interface Endpoint extends MeasureFacts {
-  readonly read: (pull: Pick<Candidate, 'pull' | 'power'>, window: readonly [number, number]) => number;
+  readonly measure: DeclaredMeasure;
+  /** NaN where the pull does not read on the measure. */
+  readonly read: (pull: ReadPull, window: readonly [number, number]) => number;
   readonly curve: (power: GridCurve) => GridCurve;
 }
 
-export function endpointOf(measure: Measure): Endpoint {
-  const facts = MEASURE_FACTS[measure];
+/** Half of the stretch over which power or torque at an engine speed is averaged, rpm. */
+const AT_RPM = 125;
+
+/** @param aboveAir whether the air of every pull is known: temperatures are compared above it */
+export function endpointOf(measure: DeclaredMeasure, aboveAir: boolean): Endpoint {
+  const facts = measureFacts(measure);
   const curve = facts.quantity === 'torque' ? torqueCurve : (power: GridCurve) => power;
-  return { ...facts, curve, read: reading(measure) };
+  const read = reading(measure);
+  const above = aboveAir && facts.quantity === 'temperature' && measure.id !== 'rise';
+  return {
+    ...{ ...facts, measure, curve },
+    read: (c, window) => read(c, measure.windowRpm ?? window, curve(c.power)) - (above ? (c.weather.airC ?? NaN) : 0),
+  };
 }
 
-function reading(measure: Measure): Endpoint['read'] {
-  switch (measure) {
+/** Start temperatures that are read by hand or by the bay, whether a channel of them was recorded or not. */
+const START_C: Readonly<Record<string, 'intakeStartC' | 'coolantStartC' | 'oilStartC'>> = {
+  intake_c: 'intakeStartC',
+  coolant_c: 'coolantStartC',
+  oil_c: 'oilStartC',
+};
+
+function reading(
+  measure: DeclaredMeasure,
+): (c: ReadPull, window: readonly [number, number], curve: GridCurve) => number {
+  const { id, channel = '', rpm = NaN } = measure;
+  const of = (c: ReadPull) => c.readings.channels.find(({ name }) => name === channel);
+  switch (id) {
     case 'windowMeanPower':
-      return (c, [a, b]) => windowMean(c.power, a, b);
     case 'windowMeanTorque':
-      return (c, [a, b]) => windowMean(torqueCurve(c.power), a, b);
+      return (_, [a, b], curve) => windowMean(curve, a, b);
     case 'peakPower':
-      return (c) => peakOf(c.power)?.value ?? NaN;
-    case 'intakeStartTemperature':
-      return (c) => c.pull.intakeStartC ?? NaN;
-    case 'coolantStartTemperature':
-      return (c) => c.pull.coolantStartC ?? NaN;
-    case 'oilStartTemperature':
-      return (c) => c.pull.oilStartC ?? NaN;
+    case 'peakTorque':
+      return (_, __, curve) => peakOf(curve)?.value ?? NaN;
+    case 'powerAt':
+    case 'torqueAt':
+      return (_, __, curve) => windowMean(curve, rpm - AT_RPM, rpm + AT_RPM);
+    case 'start':
+      return (c) => (START_C[channel] && c.pull[START_C[channel]]) ?? of(c)?.start ?? NaN;
+    case 'end':
+      return (c) => of(c)?.end ?? NaN;
+    case 'peak':
+      return (c) => of(c)?.peak ?? NaN;
+    case 'rise':
+      return (c) => {
+        const own = of(c);
+        return own ? own.end - own.start : NaN;
+      };
+    case 'mean':
+      return (c, [a, b]) => {
+        const own = of(c);
+        return own ? channelMean(own, a, b) : NaN;
+      };
+    case 'effectiveness':
+      return (c) => c.readings.effectiveness;
     default:
-      return measure satisfies never;
+      return id satisfies never;
   }
 }
 

@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { declared } from '../job/changes.ts';
 import { newJob, newSetup } from '../job/defaults.ts';
 import type { Job, Pull } from '../job/job.ts';
+import type { DeclaredMeasure } from '../measures/declaredMeasure.ts';
 import { day, RPM, shape, verdictOf } from '../test/curveDays.ts';
 import { bandEdges } from './bands.ts';
 import type { ConditionFinding } from './conditionFindings.ts';
@@ -77,7 +78,7 @@ describe('the five verdicts', () => {
 });
 
 describe('a measure is answered in its own words', () => {
-  const asked = (measure: Job['question']['measure'], more: Partial<Job> = {}) => {
+  const asked = (measure: Omit<DeclaredMeasure, 'meaningful'>, more: Partial<Job> = {}) => {
     const cooler = Object.fromEntries([1, 2, 3, 4].map((i) => [`B${i}`, { pull: { coolantStartC: 70 + 0.4 * i } }]));
     const usual = Object.fromEntries(
       ['A1', 'A2', 'A3', 'A4', 'R1', 'R2', 'R3'].map((id) => [
@@ -88,26 +89,27 @@ describe('a measure is answered in its own words', () => {
     const question = {
       ...newJob('', '').question,
       windowRpm: [3000, 7000] as const,
-      measure,
-      meaningfulGainPercent: 3,
+      measures: [{ ...measure, meaningful: 3 }],
     };
     return day(3, { ...usual, ...cooler }, { ...more, question: { ...question, ...more.question } });
   };
 
-  test('cooler is better, in degrees only: no per cent, bands, ribbon or schools beside a temperature', () => {
-    const job = asked('coolantStartTemperature');
+  test('cooler is better, in degrees only: no per cent, bands or ribbon beside a temperature', () => {
+    const job = asked({ id: 'start', channel: 'coolant_c' });
     const v = { ...verdictOf(job), reason: '' };
     expect(v.gain).toMatchObject({ unit: '°C', percent: null, lowPercent: null, high90Percent: null });
     expect(v.gain!.value).toBeCloseTo(-9.6, 0);
     expect(v.gain!.highValue).toBeLessThan(0);
     expect(v.verdict).toBe('verified-gain');
-    expect(v).toMatchObject({ bands: [], ribbon: null, schools: [] });
+    expect(v).toMatchObject({ bands: [], ribbon: null });
+    expect(v.schools.map((s) => s.percent)).toEqual([null, null, null]);
+    expect(v.schools.map((s) => s.value! < -8)).toEqual([true, true, true]);
     const hotter = { ...job, question: { ...job.question, baselineSetup: 'B', candidateSetups: ['A'] } };
     expect(verdictOf(hotter)).toMatchObject({ verdict: 'verified-loss', gain: { unit: '°C', percent: null } });
   });
 
   test('torque is judged, banded and held against the schools in newton metres', () => {
-    const v = verdictOf(asked('windowMeanTorque'));
+    const v = verdictOf(asked({ id: 'windowMeanTorque' }));
     expect(v).toMatchObject({ verdict: 'verified-gain', gain: { unit: 'N·m' } });
     // 60 kW at 3000 rpm are 191 N·m; no torque of this car reaches four figures, every power does.
     for (const b of v.bands) expect(b.baseline).toBeLessThan(400);
@@ -116,7 +118,7 @@ describe('a measure is answered in its own words', () => {
   });
 
   test('candidates are held against each other in degrees, not through the log scale', () => {
-    const base = asked('coolantStartTemperature');
+    const base = asked({ id: 'start', channel: 'coolant_c' });
     const more = ['C', 'D'].map((id, k) =>
       base.pulls
         .filter((p) => p.setupId === 'B')

@@ -1,21 +1,24 @@
 import { peakFindings } from '../compare/peakAgainstRange.ts';
-import { schoolsOf } from '../compare/schools.ts';
+import { schoolsOf, schoolsOfReadings } from '../compare/schools.ts';
 import { setupCurves } from '../compare/setupCurves.ts';
 import type { Job } from '../job/job.ts';
+import { measureName } from '../measures/declaredMeasure.ts';
 import { preparePulls, type PreparedPull } from '../pull/preparedPulls.ts';
 import { finding } from '../pull/findings.ts';
 import { peakOf, windowMean } from '../pull/gridCurve.ts';
-import { badPullsOf, NAMED, type BadPull } from './badPulls.ts';
+import { NAMED, type BadPull } from './badPulls.ts';
 import { fitBands, sideBands, sideRibbon, type BandFits } from './bands.ts';
 import { contrastsOf, simultaneousOf } from './betweenCandidates.ts';
 import { stepsOf } from './cameAbout.ts';
+import { channelFindings, unreadFindings } from './channelNotes.ts';
 import { gates } from './conditions.ts';
-import { decide, margins, weaker } from './decide.ts';
+import { decide, weaker } from './decide.ts';
 import { plugIn } from './engine/plugIn.ts';
 import { noiseOf } from './engine/answer.ts';
 import { pullsOutOfStep, unevenRounds, type RoundPull } from './evenRounds.ts';
 import { gainOf, scaledAnswer } from './gain.ts';
-import { answersWith, contrastOf, measureDay, type MeasuredDay } from './measuredDay.ts';
+import { answersWith, contrastOf, type MeasuredDay } from './measuredDay.ts';
+import { measuredOn, type Measured } from './measured.ts';
 import { notesOn } from './notes.ts';
 import { partialDips } from './partialDips.ts';
 import { settingsOf, type AnalysisSettings } from './settings.ts';
@@ -29,6 +32,7 @@ import type {
   Verdict,
   VerdictReason,
 } from './outcome.ts';
+import { mean } from '../statistics/summary.ts';
 import { truePercent } from './percent.ts';
 import { morePullsNeeded, nearestMargin, waysToNarrow, type Today } from './planning.ts';
 import { selectPulls, type Candidate, type Selection } from './selection.ts';
@@ -63,36 +67,37 @@ export function* judgementSteps(
   depth: JudgementDepth = 'full',
 ): Generator<Judgement, void> {
   const selection = selectPulls(job, prepared);
-  const settings = settingsOf(job, selection);
   const { used, window, declaredWindow } = selection;
-  const setups = setupCurves(job, selection, settings);
+  const [first, ...others] = job.question.measures.map((m) => settingsOf(job, selection, m)) as [AnalysisSettings];
+  const setups = setupCurves(job, selection, first);
   const pulls = () => selection.all.map((c) => judgedPull(c, used.includes(c), window));
-  const known = { declaredWindow, window, setups, contrasts: [], simultaneous: [] };
+  const { airKnown } = selection;
+  const known = { declaredWindow, window, airKnown, setups, contrasts: [], simultaneous: [] };
   yield { ...known, pulls: pulls(), verdicts: [] };
   const boosted = job.vehicle.aspiration === 'turbo' || job.vehicle.aspiration === 'supercharged';
   const placed = new Map(selection.all.map((c) => [roundPull(c, used.includes(c)), c]));
   for (const [p, own] of pullsOutOfStep([...placed.keys()], { timesKnown: selection.timesKnown, boosted }))
     placed.get(p)!.findings.push(...own);
-  const day = window ? measureDay(used, window, settings) : null;
-  const own = margins(job.question.meaningfulGainPercent, settings.endpoint.scale);
-  const suspected = day ? badPullsOf(day, settings, own) : [];
-  if (day) findOdd(day, suspected, settings);
-  const verdicts = (bands: BandFits | null, far: JudgementDepth) =>
-    job.question.candidateSetups.map((candidate, i) =>
-      judgeCandidate({
-        ...{ job, selection, settings, day, suspected, margins: own, bands, setups, candidate, side: i + 1 },
-        depth: far,
-      }),
+  const measured = [first, ...others].map((settings) => measuredOn(selection, settings));
+  // What is odd about a pull is told once, by what was asked first.
+  if (measured[0]!.day) findOdd(measured[0]!.day, measured[0]!.suspected, first);
+  const verdicts = (bands: readonly (BandFits | null)[], far: JudgementDepth) =>
+    measured.flatMap((own, m) =>
+      job.question.candidateSetups.map((candidate, i) =>
+        judgeCandidate({ ...own, job, bands: bands[m] ?? null, setups, candidate, side: i + 1, depth: far }),
+      ),
     );
-  yield { ...known, pulls: pulls(), verdicts: verdicts(null, 'verdict') };
+  yield { ...known, pulls: pulls(), verdicts: verdicts([], 'verdict') };
   if (depth === 'verdict') return;
-  const bands = day && day.sides.length > 0 && settings.endpoint.scale === 'log' ? fitBands(day, settings) : null;
+  const bands = measured.map(({ day, settings }) =>
+    day && day.sides.length > 0 && settings.endpoint.scale === 'log' ? fitBands(day, settings) : null,
+  );
   yield {
     ...known,
     pulls: pulls(),
     verdicts: verdicts(bands, 'full'),
-    contrasts: day ? contrastsOf(job, day, settings) : [],
-    simultaneous: day ? simultaneousOf(job, day, settings) : [],
+    contrasts: measured.flatMap(({ day, settings }) => (day ? contrastsOf(job, day, settings) : [])),
+    simultaneous: measured.flatMap(({ day, settings }) => (day ? simultaneousOf(job, day, settings) : [])),
   };
 }
 
@@ -116,6 +121,7 @@ function judgedPull(c: Candidate, used: boolean, window: readonly [number, numbe
     startAboveAirC: c.startC,
     hours: c.hours,
     findings: c.findings,
+    readings: c.readings,
   };
 }
 
@@ -132,13 +138,8 @@ function findOdd(day: MeasuredDay, suspected: readonly BadPull[], { endpoint }: 
     );
 }
 
-interface CandidateInput {
+interface CandidateInput extends Measured {
   readonly job: Job;
-  readonly selection: Selection;
-  readonly settings: AnalysisSettings;
-  readonly day: MeasuredDay | null;
-  readonly suspected: readonly BadPull[];
-  readonly margins: readonly [number, number];
   readonly bands: BandFits | null;
   readonly setups: readonly SetupCurve[];
   readonly candidate: string;
@@ -164,15 +165,16 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
   const turbo = job.vehicle.aspiration === 'turbo' && selection.corrected && endpoint.scale === 'log';
   const uncorrected = turbo && day && place >= 0 ? uncorrectedVerdict(input, day, place, fewest) : null;
   const bands = day && input.bands && place >= 0 ? input.bands : null;
-  const meaningful = job.question.meaningfulGainPercent;
-  const bandList = bands ? sideBands(bands, place, day!, settings, meaningful) : [];
+  const bandList = bands ? sideBands(bands, place, day!, settings, endpoint.measure.meaningful) : [];
   const peaksOf = (setupId: string) => input.setups.find((s) => s.setupId === setupId)?.peaks ?? null;
   const peaks = { baseline: peaksOf(job.question.baselineSetup), candidate: peaksOf(candidate) };
   const conditions = [
     ...gateFindings,
     ...even,
     ...notesOn(input, day),
-    ...(endpoint.quantity === 'temperature' ? [] : peakFindings(peaks, bandList, decision.verdict)),
+    ...unreadFindings(input),
+    ...channelFindings(input),
+    ...(endpoint.scale === 'log' ? peakFindings(peaks, bandList, decision.verdict) : []),
   ];
   const lost = conditions.filter((f) => f.severity === 'blocking');
   const { verdict, reason } = settle(
@@ -183,15 +185,28 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
     uncorrected?.verdict ?? null,
   );
   const curves = (s: number) => used.filter((c) => c.side === s).map((c) => endpoint.curve(c.power));
+  const readings = (s: number) => (window ? used.filter((c) => c.side === s).map((c) => endpoint.read(c, window)) : []);
+  const level = (values: readonly number[]) => (values.length > 0 ? mean(values) : null);
   const setups = { baseline: job.question.baselineSetup, candidate };
   return {
-    ...{ candidate, baseline: setups.baseline, measure: job.question.measure, verdict, reason },
+    ...{
+      candidate,
+      baseline: setups.baseline,
+      measure: measureName(endpoint.measure),
+      meaningful: endpoint.measure.meaningful,
+      verdict,
+      reason,
+    },
     smallerThanMatters: verdict === decision.verdict && decision.smallerThanMatters,
-    ...{ gain, bands: bandList },
+    ...{ gain, bands: bandList, levels: { baseline: level(readings(0)), candidate: level(readings(side)) } },
     ribbon: bands ? sideRibbon(bands, place, settings) : null,
     peaks,
     schools:
-      endpoint.quantity !== 'temperature' && window && fewest > 0 ? schoolsOf(curves(0), curves(side), window) : [],
+      !window || fewest === 0
+        ? []
+        : endpoint.scale === 'log'
+          ? schoolsOf(curves(0), curves(side), window)
+          : schoolsOfReadings(readings(0), readings(side), endpoint.better),
     pulls: { baseline: sidePulls(selection, 0), candidate: sidePulls(selection, side) },
     conditions: { comparable: lost.length === 0, findings: conditions, rows, state },
     ...widthOf(input, place, verdict, fewest),
@@ -215,7 +230,7 @@ function driftOf(day: MeasuredDay | null, { endpoint }: AnalysisSettings): numbe
 
 /** What the interval is made of, what would make it narrower, and what would settle an open question. */
 function widthOf(
-  { job, settings, day, side, depth }: CandidateInput,
+  { settings, day, side, depth }: CandidateInput,
   place: number,
   verdict: Verdict,
   fewest: number,
@@ -225,7 +240,7 @@ function widthOf(
   const { scale, factor } = settings.endpoint;
   const contrast = contrastOf(side);
   const node = plugIn(day.prepared, contrast, answer);
-  const margin = nearestMargin(job.question.meaningfulGainPercent, scale, factor);
+  const margin = nearestMargin(settings.endpoint.measure.meaningful, scale, factor);
   const today: Today = { day: day.prepared, contrast, side, estimate: answer.estimate, node, margin };
   const shown = (half: number) => (scale === 'log' ? truePercent(factor * half) : factor * half);
   const open = verdict === 'not-resolved' && fewest >= 2 && scale === 'log';
@@ -298,7 +313,7 @@ function gateInput({ job, selection, settings, day, candidate, side }: Candidate
       startC: c.startC,
       hours: c.hours,
     })),
-    meantToChange: settings.heat === 'meant-to-change',
+    meantToChange: job.question.partChangesIntakeTemperature || settings.endpoint.quantity === 'temperature',
     drift: driftOf(day, settings),
     windowShare: selection.windowShare,
     settle: { baseline: settlePerRound(selection, 0), candidate: settlePerRound(selection, side) },

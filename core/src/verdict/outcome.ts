@@ -1,11 +1,12 @@
-import type { Measure, PullStatus } from '../job/job.ts';
+import type { PullStatus } from '../job/job.ts';
+import type { PullReadings } from '../measures/channelReadings.ts';
+import type { MeasureFacts } from '../measures/measureFacts.ts';
 import type { GridCurve, Peak } from '../pull/gridCurve.ts';
 import type { PullFinding } from '../pull/findings.ts';
 import type { ConditionFinding } from './conditionFindings.ts';
 import type { ConditionRow } from './conditions.ts';
 import type { CorrectionId } from '../correction/standards.ts';
 import type { WidthShares } from './engine/plugIn.ts';
-import type { MeasureFacts } from './measures.ts';
 import type { NotUsed } from './selection.ts';
 import type { StateRow } from './states.ts';
 import type { MorePulls, Narrower } from './planning.ts';
@@ -18,12 +19,12 @@ export const VERDICTS = [
   'not-resolved',
   'not-comparable',
 ] as const;
-/** `verified-gain` means better: more power, or a lower temperature. */
+/** `verified-gain` means better: more power, or a lower temperature; of a measure without a better it means higher. */
 export type Verdict = (typeof VERDICTS)[number];
 
-/** An estimate as it leaves the engine: the measure's own SI unit (W, N·m or °C), and true per cent where that means something. */
+/** An estimate as it leaves the engine: the measure's own unit (SI, or the channel's), and true per cent where that means something. */
 export interface Gain {
-  /** Null for a temperature, of which there is no per cent. */
+  /** Null on an additive scale, of which there is no per cent. */
   readonly percent: number | null;
   readonly lowPercent: number | null;
   readonly highPercent: number | null;
@@ -32,10 +33,10 @@ export interface Gain {
   readonly value: number;
   readonly lowValue: number;
   readonly highValue: number;
-  readonly unit: 'W' | 'N·m' | '°C';
+  readonly unit: string;
   readonly confidence: number;
   readonly p: number;
-  /** Log-percent, or °C. */
+  /** Log-percent, or the measure's unit. */
   readonly estimate: number;
 }
 
@@ -123,12 +124,17 @@ export interface MethodUsed {
 export interface CandidateVerdict {
   readonly candidate: string;
   readonly baseline: string;
-  readonly measure: Measure;
+  /** Name of the measure (`measureName`). */
+  readonly measure: string;
+  /** The size that was agreed to matter: true per cent, or the measure's unit. */
+  readonly meaningful: number;
   readonly verdict: Verdict;
   readonly reason: VerdictReason;
   /** A verified gain whose 90 % high end stays under the gain that would matter. */
   readonly smallerThanMatters: boolean;
   readonly gain: Gain | null;
+  /** Plain means of the two sides' counted pulls, the measure's unit; null without a pull that reads. */
+  readonly levels: { readonly baseline: number | null; readonly candidate: number | null };
   readonly bands: readonly Band[];
   readonly ribbon: Ribbon | null;
   readonly peaks: { readonly baseline: SetupPeaks | null; readonly candidate: SetupPeaks | null };
@@ -161,6 +167,7 @@ export type VerdictSummary = Pick<
   | 'candidate'
   | 'baseline'
   | 'measure'
+  | 'meaningful'
   | 'verdict'
   | 'reason'
   | 'gain'
@@ -189,6 +196,8 @@ export interface JudgedPull {
   readonly startAboveAirC: number | null;
   readonly hours: number;
   readonly findings: readonly PullFinding[];
+  /** Of its channels. */
+  readonly readings: PullReadings;
 }
 
 /** Mean curve of a setup's counted pulls (its return checks apart) with a pointwise 95 % band. */
@@ -206,6 +215,8 @@ export interface Contrast extends Difference {
   readonly of:
     | { readonly kind: 'pair'; readonly candidate: string; readonly against: string }
     | { readonly kind: 'interaction'; readonly both: string; readonly alone: readonly [string, string] };
+  /** Name of the measure. */
+  readonly measure: string;
   /** The interval contains zero. */
   readonly tie: boolean;
 }
@@ -215,16 +226,18 @@ export interface Difference {
   readonly estimate: number;
   readonly low: number;
   readonly high: number;
-  readonly unit: '%' | '°C';
+  readonly unit: string;
 }
 
 export interface Judgement {
   readonly declaredWindow: readonly [number, number] | null;
   readonly window: readonly [number, number] | null;
+  /** Whether the air of every counted pull is known: temperatures are then compared above it. */
+  readonly airKnown: boolean;
   readonly pulls: readonly JudgedPull[];
   readonly setups: readonly SetupCurve[];
   readonly verdicts: readonly CandidateVerdict[];
   readonly contrasts: readonly Contrast[];
   /** Simultaneous intervals over more than two candidates. */
-  readonly simultaneous: readonly ({ readonly candidate: string } & Difference)[];
+  readonly simultaneous: readonly ({ readonly candidate: string; readonly measure: string } & Difference)[];
 }

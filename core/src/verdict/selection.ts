@@ -2,6 +2,7 @@ import { pullName, pullsInOrder, repeatedSetup, type Job, type Pull } from '../j
 import { PLAUSIBLE } from '../job/plausible.ts';
 import { pullWeather, type PullWeather } from '../job/weather.ts';
 import { pullCurve } from '../pull/curve.ts';
+import type { PullReadings } from '../measures/channelReadings.ts';
 import type { PreparedPull } from '../pull/preparedPulls.ts';
 import { finding, type PullFinding } from '../pull/findings.ts';
 import { atGrid, fromRpm, GRID_STEP_RPM, scaled, toRpm, windowMean, type GridCurve } from '../pull/gridCurve.ts';
@@ -28,6 +29,8 @@ export interface Candidate {
   readonly factor: number | null;
   readonly hours: number;
   readonly startC: number | null;
+  /** Of its channels. */
+  readonly readings: PullReadings;
   readonly findings: PullFinding[];
   notUsedBecause: NotUsed | null;
 }
@@ -78,6 +81,7 @@ export function selectPulls(job: Job, prepared: readonly PreparedPull[]): Select
       factor,
       hours: hours.get(pull.id)!,
       startC: pull.intakeStartC === null ? null : airKnown ? pull.intakeStartC - (air.airC ?? 0) : pull.intakeStartC,
+      readings: own.get(pull.id)!.readings,
       findings,
       notUsedBecause: notCounted(pull, sideOf(pull)),
     };

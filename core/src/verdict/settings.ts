@@ -1,4 +1,6 @@
 import type { Job } from '../job/job.ts';
+import type { DeclaredMeasure } from '../measures/declaredMeasure.ts';
+import type { NoiseClass } from './bayPrior.ts';
 import { endpointOf, type Endpoint } from './endpoint.ts';
 import { priorsWith, type BayPriors } from './engine/history.ts';
 import { BAND_SCATTER, modelOf, type EngineModel } from './engine/model.ts';
@@ -18,17 +20,18 @@ export interface AnalysisSettings {
   readonly endpoint: Endpoint;
 }
 
-export function settingsOf(job: Job, selection: Selection): AnalysisSettings {
-  const endpoint = endpointOf(job.question.measure);
+export function settingsOf(job: Job, selection: Selection, measure: DeclaredMeasure): AnalysisSettings {
+  const endpoint = endpointOf(measure, selection.airKnown);
   const model = modelOf(job.bay.verdictConstants);
   const learned = job.bay.prior?.learned ?? {};
   const heat: HeatUse =
-    job.question.partChangesIntakeTemperature || endpoint.scale === 'additive'
+    job.question.partChangesIntakeTemperature || !hasHeat(endpoint)
       ? 'meant-to-change'
       : selection.used.every((c) => c.startC !== null)
         ? 'adjusted'
         : 'missing';
-  const own = endpoint.quantity === 'temperature' ? learned.temperature : learned.power;
+  const noiseClass = noiseClassOf(endpoint);
+  const own = noiseClass && learned[noiseClass];
   return {
     ...{ endpoint, model, heat },
     priors: priorsWith(own ?? null, model),
@@ -37,6 +40,25 @@ export function settingsOf(job: Job, selection: Selection): AnalysisSettings {
     confidence:
       job.question.extension === 'declared' && job.question.confidence === 0.95 ? 0.97 : job.question.confidence,
   };
+}
+
+/** Only power and torque depend on the start temperature in a way that is known beforehand. */
+function hasHeat({ quantity }: Endpoint): boolean {
+  return quantity === 'power' || quantity === 'torque';
+}
+
+/** The class of measures with which the noise of one is learned; null: nothing is learned of it. */
+export function noiseClassOf({ quantity }: Pick<Endpoint, 'quantity'>): Exclude<NoiseClass, 'bands'> | null {
+  switch (quantity) {
+    case 'power':
+    case 'torque':
+      return 'power';
+    case 'temperature':
+    case 'pressure':
+      return quantity;
+    default:
+      return null;
+  }
 }
 
 /** Whether the car was taken off its straps before one of the setups that were pulled. */

@@ -4,11 +4,15 @@ import {
   DEFAULT_QUESTION,
   isBayPrior,
   isCorrectionId,
-  MEASURES,
+  isMeasureId,
+  MEASURE_IDS,
+  measureFacts,
+  measuresProblem,
   UNKNOWN_BAY,
   UNKNOWN_VEHICLE,
   USUAL_DAY,
   type BayPrior,
+  type DeclaredMeasure,
   type JobDay,
   type Job,
   type Pull,
@@ -17,6 +21,46 @@ import {
 } from '@prandel/core';
 import { UnreadableError } from '../problem.ts';
 import { part, type Json } from './members.ts';
+
+/** What older packages call the start temperatures. */
+const OLD_NAMES: Readonly<Record<string, Pick<DeclaredMeasure, 'id' | 'channel'>>> = {
+  intakeStartTemperature: { id: 'start', channel: 'intake_c' },
+  coolantStartTemperature: { id: 'start', channel: 'coolant_c' },
+  oilStartTemperature: { id: 'start', channel: 'oil_c' },
+};
+
+/** The measures of a question: its list, or the one measure with the gain that would matter. @throws UnreadableError naming the member */
+function measuresOf(question: Json): DeclaredMeasure[] {
+  const listed = question.measures;
+  const list: unknown[] =
+    listed === undefined || listed === null
+      ? [{ id: question.measure ?? 'windowMeanPower', meaningful: question.meaningfulGainPercent }]
+      : Array.isArray(listed)
+        ? listed
+        : [listed];
+  const member = listed === undefined || listed === null ? 'question.measure' : 'question.measures';
+  const measures = list.map((entry): DeclaredMeasure => {
+    const own = part(entry);
+    const { id, ...old } = OLD_NAMES[String(own.id)] ?? { id: own.id };
+    if (typeof id !== 'string' || !isMeasureId(id))
+      throw new UnreadableError(
+        `datapackage.json: ${member} "${String(own.id)}" is none of ${MEASURE_IDS.join(', ')}.`,
+      );
+    const asked = {
+      ...{ id, ...old },
+      ...(typeof own.channel === 'string' ? { channel: own.channel } : {}),
+      ...(typeof own.rpm === 'number' ? { rpm: own.rpm } : {}),
+      ...(own.windowRpm === undefined ? {} : { windowRpm: windowOf(own.windowRpm) ?? undefined }),
+    } as Omit<DeclaredMeasure, 'meaningful'>;
+    return {
+      ...asked,
+      meaningful: typeof own.meaningful === 'number' ? own.meaningful : measureFacts(asked).meaningful,
+    };
+  });
+  const problem = measuresProblem(measures);
+  if (problem) throw new UnreadableError(`datapackage.json: ${member}: ${problem}.`);
+  return measures;
+}
 
 /** Builds the job from the `prandel` object and the tables. @throws UnreadableError naming the member */
 export function assemble(
@@ -97,9 +141,8 @@ export function assemble(
       text: text(question, 'text') ?? title,
       baselineSetup,
       candidateSetups,
-      measure: choice(text(question, 'measure'), MEASURES, 'question.measure') ?? DEFAULT_QUESTION.measure,
+      measures: measuresOf(question),
       windowRpm: windowOf(question.windowRpm),
-      meaningfulGainPercent: number(question, 'meaningfulGainPercent') ?? DEFAULT_QUESTION.meaningfulGainPercent,
       confidence: confidenceOf(number(question, 'confidence')),
       partChangesIntakeTemperature: question.partChangesIntakeTemperature === true,
       plan: Array.isArray(question.plan)

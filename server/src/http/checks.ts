@@ -4,6 +4,9 @@ import {
   implausibleText,
   implausibleTimeZone,
   implausibleWindow,
+  isMeasureId,
+  measuresProblem,
+  type DeclaredMeasure,
   type PlausibleQuantity,
 } from '@prandel/core';
 import { deviceHostProblem } from '../security/deviceNetworks.ts';
@@ -43,6 +46,15 @@ export const TimeZone = () =>
 
 /** Two rising engine speeds. */
 export const RpmWindow = () => check('rpmWindow', implausibleWindow);
+
+/** Measures that a question may be asked of together. */
+export const AskedMeasures = () =>
+  check('askedMeasures', (value) =>
+    Array.isArray(value) &&
+    value.every((m) => typeof m === 'object' && m !== null && isMeasureId(String((m as { id?: unknown }).id)))
+      ? measuresProblem(value as DeclaredMeasure[])
+      : 'this is no list of measures',
+  );
 
 /** An object that holds only numbers, or only short texts. */
 export const TableOf = (kind: 'number' | 'text', most = 100) =>

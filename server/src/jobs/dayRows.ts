@@ -1,4 +1,11 @@
-import { USUAL_DAY, type JobDay, type Fitting, type PlanStep, type Question } from '@prandel/core';
+import {
+  USUAL_DAY,
+  type DeclaredMeasure,
+  type JobDay,
+  type Fitting,
+  type PlanStep,
+  type Question,
+} from '@prandel/core';
 import { and, asc, eq } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
 import { inTurn } from '../database/inTurn.ts';
@@ -12,6 +19,7 @@ import {
   modelCardVersions,
   planSteps,
   questionAmendments,
+  questionMeasures,
   questionVersions,
   rounds,
   suspectsLooked,
@@ -20,8 +28,14 @@ import { cardOf, cardVersionOf } from '../records/versions.ts';
 
 /** The question in force and its plan. */
 export async function readQuestion(tx: Transaction, jobId: string): Promise<Question> {
-  const [versions, steps] = await inTurn(
+  const [versions, measures, steps] = await inTurn(
     () => tx.select().from(questionVersions).where(eq(questionVersions.jobId, jobId)).orderBy(asc(questionVersions.n)),
+    () =>
+      tx
+        .select()
+        .from(questionMeasures)
+        .where(eq(questionMeasures.jobId, jobId))
+        .orderBy(asc(questionMeasures.n), asc(questionMeasures.place)),
     () =>
       tx
         .select()
@@ -30,12 +44,32 @@ export async function readQuestion(tx: Transaction, jobId: string): Promise<Ques
         .orderBy(asc(planSteps.place)),
   );
   const row = versions.at(-1)!;
-  const { text, baselineSetup, candidateSetups, measure, windowFromRpm, windowToRpm, extension } = row;
-  const { meaningfulGainPercent, confidence, partChangesIntakeTemperature } = row;
+  const { text, baselineSetup, candidateSetups, extension, confidence, partChangesIntakeTemperature } = row;
   return {
-    ...{ text, baselineSetup, candidateSetups, measure, meaningfulGainPercent, confidence },
-    windowRpm: windowFromRpm === null || windowToRpm === null ? null : [windowFromRpm, windowToRpm],
+    ...{ text, baselineSetup, candidateSetups, confidence },
+    measures: measures.filter(({ n }) => n === row.n).map(measureOf),
+    windowRpm: windowOf(row),
     ...{ partChangesIntakeTemperature, extension, plan: steps.map(stepOf) },
+  };
+}
+
+interface WindowColumns {
+  readonly windowFromRpm: number | null;
+  readonly windowToRpm: number | null;
+}
+
+function windowOf({ windowFromRpm, windowToRpm }: WindowColumns): [number, number] | null {
+  return windowFromRpm === null || windowToRpm === null ? null : [windowFromRpm, windowToRpm];
+}
+
+function measureOf(row: typeof questionMeasures.$inferSelect): DeclaredMeasure {
+  const windowRpm = windowOf(row);
+  return {
+    id: row.measure,
+    ...(row.channel === null ? {} : { channel: row.channel }),
+    ...(row.rpm === null ? {} : { rpm: row.rpm }),
+    ...(windowRpm ? { windowRpm } : {}),
+    meaningful: row.meaningful,
   };
 }
 
@@ -47,8 +81,8 @@ const stepOf = ({ setupKey, settle, counted }: typeof planSteps.$inferSelect): P
 
 /** Keeps a question as its next version; a change of the plan alone is no other question. */
 export async function writeQuestion(tx: Transaction, shopId: string, jobId: string, question: Question): Promise<void> {
-  const { text, baselineSetup, candidateSetups, measure, windowRpm, extension, plan } = question;
-  const { meaningfulGainPercent, confidence, partChangesIntakeTemperature } = question;
+  const { text, baselineSetup, candidateSetups, measures, windowRpm, extension, plan } = question;
+  const { confidence, partChangesIntakeTemperature } = question;
   const [last] = await tx
     .select({ n: questionVersions.n })
     .from(questionVersions)
@@ -57,23 +91,36 @@ export async function writeQuestion(tx: Transaction, shopId: string, jobId: stri
     .then((rows) => rows.slice(-1));
   const before = last ? await readQuestion(tx, jobId) : null;
   const same = before && JSON.stringify({ ...before, plan: [] }) === JSON.stringify({ ...ordered(question), plan: [] });
-  if (!same)
-    await tx.insert(questionVersions).values({
-      ...{ shopId, jobId, n: (last?.n ?? 0) + 1, text, baselineSetup, measure, extension },
-      ...{ meaningfulGainPercent, confidence, partChangesIntakeTemperature },
-      candidateSetups: [...candidateSetups],
-      windowFromRpm: windowRpm?.[0] ?? null,
-      windowToRpm: windowRpm?.[1] ?? null,
+  if (!same) {
+    const n = (last?.n ?? 0) + 1;
+    const columns = (window: readonly [number, number] | null | undefined): WindowColumns => ({
+      windowFromRpm: window?.[0] ?? null,
+      windowToRpm: window?.[1] ?? null,
     });
+    await tx.insert(questionVersions).values({
+      ...{ shopId, jobId, n, text, baselineSetup, extension, confidence, partChangesIntakeTemperature },
+      candidateSetups: [...candidateSetups],
+      ...columns(windowRpm),
+    });
+    await tx.insert(questionMeasures).values(
+      measures.map(({ id, channel = null, rpm = null, windowRpm: own, meaningful }, place) => ({
+        ...{ shopId, jobId, n, place, measure: id, channel, rpm, meaningful },
+        ...columns(own),
+      })),
+    );
+  }
   await writeSteps(tx, shopId, jobId, 'plan', plan);
 }
 
 /** The members of a question in the order in which they are read. */
 function ordered(q: Question): Question {
-  const { text, baselineSetup, candidateSetups, measure, meaningfulGainPercent, confidence, windowRpm } = q;
+  const { text, baselineSetup, candidateSetups, confidence, windowRpm } = q;
   const { partChangesIntakeTemperature, extension, plan } = q;
+  const measures = q.measures.map(({ id, channel, rpm, windowRpm: own, meaningful }) => ({
+    ...{ id, channel, rpm, windowRpm: own, meaningful },
+  }));
   return {
-    ...{ text, baselineSetup, candidateSetups, measure, meaningfulGainPercent, confidence, windowRpm },
+    ...{ text, baselineSetup, candidateSetups, confidence, measures, windowRpm },
     ...{ partChangesIntakeTemperature, extension, plan },
   };
 }

@@ -1,5 +1,15 @@
 import { BadRequestException } from '@nestjs/common';
-import { newSetup, STATE_FIELDS, type Bay, type JobDay, type Job, type Question, type Setup } from '@prandel/core';
+import { matters, measureWords, USUAL_UNITS } from '@prandel/presentation';
+import {
+  measureName,
+  newSetup,
+  STATE_FIELDS,
+  type Bay,
+  type JobDay,
+  type Job,
+  type Question,
+  type Setup,
+} from '@prandel/core';
 import type { CalibrationEdit, DayDto, SetupEdit } from './jobs.dto.ts';
 
 /** The members that a body really holds; a class leaves the others undefined, and they must not overwrite anything. */
@@ -76,14 +86,23 @@ function stateWith(before: Setup['state'], edits: Readonly<Record<string, string
   return Object.fromEntries(known);
 }
 
+/** "mean wheel power over the window, 1 % would matter; charge air, at its hottest, 3.0 °C would matter" */
+function measuresInWords({ measures }: Question): string {
+  return measures
+    .map((m) => {
+      const own = m.windowRpm ? `, ${m.windowRpm.join('–')} rpm` : '';
+      return `${measureWords(measureName(m)).name}${own}, ${matters(measureName(m), m.meaningful, USUAL_UNITS)} would matter`;
+    })
+    .join('; ');
+}
+
 /** What changed in a question, part by part: "window 3000–6500 rpm to 3500–6500 rpm". */
 export function questionChanges(before: Question, after: Question): string {
   const parts: [string, (q: Question) => string][] = [
     ['words', (q) => `“${q.text}”`],
     ['compared', (q) => `${q.candidateSetups.join(', ')} against ${q.baselineSetup}`],
     ['window', (q) => (q.windowRpm ? `${q.windowRpm.join('–')} rpm` : 'not declared')],
-    ['measure', (q) => q.measure],
-    ['gain that matters', (q) => `${q.meaningfulGainPercent} %`],
+    ['measures', (q) => measuresInWords(q)],
     ['meant to change intake air', (q) => (q.partChangesIntakeTemperature ? 'yes' : 'no')],
     ['plan', (q) => q.plan.map((s) => `${s.setup} ${s.settle}+${s.counted}`).join(', ') || 'none'],
     ['extension', (q) => q.extension ?? 'none'],
@@ -101,7 +120,7 @@ export function changesInWords(before: Job, after: Job, counted: boolean, amendm
   const words: string[] = [];
   if (differs(before.question, after.question))
     words.push(
-      `Changed the question${late}: ${after.question.text}; window ${after.question.windowRpm?.join('–') ?? 'not declared'}, gain that matters ${after.question.meaningfulGainPercent} %.${amendment ? ` Amendment, because: ${amendment}` : ''}`,
+      `Changed the question${late}: ${after.question.text}; window ${after.question.windowRpm?.join('–') ?? 'not declared'}, ${measuresInWords(after.question)}.${amendment ? ` Amendment, because: ${amendment}` : ''}`,
     );
   if (differs(before.method, after.method))
     words.push(

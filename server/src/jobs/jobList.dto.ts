@@ -5,7 +5,7 @@ import { Instant } from '../http/checks.ts';
 
 /** An estimate with its 95 % interval, in the SI unit of the measure. */
 export class GainCell {
-  @ApiProperty({ enum: ['W', 'N·m', '°C'] }) unit: 'W' | 'N·m' | '°C';
+  @ApiProperty({ description: 'SI of power and torque, else the unit of the measure.' }) unit: string;
   @ApiProperty() value: number;
   @ApiProperty() lowValue: number;
   @ApiProperty() highValue: number;
@@ -13,6 +13,7 @@ export class GainCell {
 
 export class VerdictCell {
   @ApiProperty() candidate: string;
+  @ApiProperty({ description: 'Its id, with its channel or engine speed in brackets.' }) measure: string;
   @ApiProperty({ enum: VERDICTS, enumName: 'Verdict' }) verdict: Verdict;
   @ApiProperty({ nullable: true, type: GainCell }) gain: GainCell | null;
 }

@@ -4,7 +4,9 @@ import {
   CORRECTION_IDS,
   DECLARABLE_STATES,
   LIMITS,
-  MEASURES,
+  MEASURE_IDS,
+  MOST_MEASURES,
+  type MeasureId,
   STATE_FIELDS,
   type ChangeKind,
   type DeclarableState,
@@ -27,6 +29,7 @@ import {
   Min,
 } from 'class-validator';
 import {
+  AskedMeasures,
   Instant,
   Nested,
   NestedList,
@@ -85,6 +88,29 @@ export class PlanStepDto {
   @ApiProperty() @IsInt() @Min(1) @Max(50) counted: number;
 }
 
+/** A measure as it is agreed before the first counted pull. */
+export class MeasureDto {
+  @ApiProperty({ enum: MEASURE_IDS, enumName: 'MeasureId' }) @IsIn(MEASURE_IDS) id: MeasureId;
+  @ApiPropertyOptional({ description: 'Recorded channel, of start, end, peak, rise and mean.' })
+  @IsOptional()
+  @IsString()
+  @Length(1, 61)
+  channel?: string;
+  @ApiPropertyOptional({ description: 'Engine speed, of powerAt and torqueAt.' })
+  @IsOptional()
+  @IsNumber()
+  rpm?: number;
+  @ApiPropertyOptional({ type: [Number], description: 'A window of its own.' })
+  @IsOptional()
+  @RpmWindow()
+  windowRpm?: [number, number];
+  @ApiProperty({
+    description: 'The size that would matter: per cent of power and torque, else the unit of the measure.',
+  })
+  @IsNumber()
+  meaningful: number;
+}
+
 export class QuestionDto {
   @ApiProperty() @IsString() @Length(1, 400, { message: 'Write the question in words.' }) text: string;
   @ApiProperty() @IsString() @Length(1, 20) baselineSetup: string;
@@ -97,16 +123,14 @@ export class QuestionDto {
   @IsString({ each: true })
   @Length(1, 20, { each: true })
   candidateSetups: string[];
-  @ApiProperty({ enum: MEASURES }) @IsIn(MEASURES) measure: (typeof MEASURES)[number];
+  @ApiProperty({ type: [MeasureDto], description: 'One to three; each gets a verdict of its own.' })
+  @NestedList(() => MeasureDto, MOST_MEASURES)
+  @AskedMeasures()
+  measures: MeasureDto[];
   @ApiPropertyOptional({ type: [Number], nullable: true })
   @OrNull()
   @RpmWindow()
   windowRpm?: [number, number] | null;
-  @ApiProperty()
-  @IsNumber()
-  @Min(0.05, { message: 'The gain that would matter is at least 0.05 %.' })
-  @Max(50)
-  meaningfulGainPercent: number;
   @ApiProperty() @IsBoolean() partChangesIntakeTemperature: boolean;
   @ApiPropertyOptional({ type: [PlanStepDto] })
   @IsOptional()

@@ -84,7 +84,7 @@ describe('what the bay may see, and when', () => {
       expect(JSON.stringify({ ...now, curves: [] })).not.toMatch(/[Vv]erified|no-meaningful|not-resolved/);
     }
     const two = sheet(momentOf(upTo(['A', 'B'])));
-    expect(two.halfWidth!.value).toBeGreaterThan(0.3);
+    expect(two.halfWidths[0]!.value).toBeGreaterThan(0.3);
     expect(two.repeatabilityPercent).toBeLessThan(1.5);
   });
 
@@ -94,7 +94,7 @@ describe('what the bay may see, and when', () => {
     expect(now.planComplete).toBe(true);
     expect(now.verdicts).toMatchObject([{ candidate: 'B', verdict: moment.judgement!.verdicts[0]!.verdict }]);
     // The return check narrows the interval: that is what it is for.
-    expect(now.halfWidth!.value).toBeLessThan(sheet(momentOf(upTo(['A', 'B']))).halfWidth!.value);
+    expect(now.halfWidths[0]!.value).toBeLessThan(sheet(momentOf(upTo(['A', 'B']))).halfWidths[0]!.value);
   });
 
   test('while a pull is in review its figures, its curve and the interval stay hidden', () => {
@@ -102,7 +102,7 @@ describe('what the bay may see, and when', () => {
     const id = job.pulls.at(-1)!.id;
     const now = sheet(momentOf(job, { review: { pullId: id, leftS: 9 } }));
     expect(now.state).toBe('review');
-    expect(now).toMatchObject({ curves: [], halfWidth: null, verdicts: [] });
+    expect(now).toMatchObject({ curves: [], halfWidths: [], verdicts: [] });
     expect(now.round!.pulls.find((p) => p.id === id)!.peakW).toBeNull();
     expect(now.round!.pulls[0]!.peakW).toBeGreaterThan(50_000);
   });

@@ -13,7 +13,8 @@ import {
   gateVerdict,
   limitsCrossed,
   extensionOf,
-  planSeesFrom,
+  planSees,
+  type PlanSees,
   pullsMissing,
   plannedRoundsLeft,
   pullsInOrder,
@@ -180,7 +181,6 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
             // What the bay has shown is none of a screen's business while pulls are made.
             rig: { bay: { ...job.bay, prior: null }, vehicle: job.vehicle },
             setups: job.setups.map(({ id, label, returnsTo }) => ({ id, label, returnsTo })),
-            matters: job.question.meaningfulGainPercent,
           }
         : null,
     round,
@@ -190,8 +190,8 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
     unclaimed: moment.unclaimed,
     quarantined: moment.quarantined,
     repeatabilityPercent: review?.repeatabilityPercent ?? null,
-    halfWidth: moment.review ? null : (review?.halfWidth ?? null),
-    planSeesFromPercent: job && !review?.halfWidth && !moment.review ? planFloorOf(job) : null,
+    halfWidths: moment.review ? [] : (review?.halfWidths ?? []),
+    planSees: job && !review?.halfWidths.length && !moment.review ? planFloorOf(job) : [],
     settled: review?.settled ?? 'too-few',
     curves: job && run && judgement && !moment.review ? curvesOf(job, run, judgement) : [],
     override: run?.override ? { reason: run.override.reason } : null,
@@ -211,12 +211,13 @@ export function sheetOf(moment: BayMoment, gate: GateNow | null): LiveSheet {
 }
 
 /** Plans whose floor was worked out, by what it hangs on: a sheet is made many times a second. */
-const floors = new Map<string, number | null>();
+const floors = new Map<string, PlanSees[]>();
 
-function planFloorOf(job: Job): number | null {
+function planFloorOf(job: Job): PlanSees[] {
   const { question, setups, bay, day, method } = job;
   const key = JSON.stringify([
     question.plan,
+    question.measures,
     question.candidateSetups,
     setups,
     bay.prior,
@@ -226,7 +227,7 @@ function planFloorOf(job: Job): number | null {
   ]);
   const known = floors.get(key);
   if (known !== undefined) return known;
-  const floor = planSeesFrom(job);
+  const floor = planSees(job);
   if (floors.size >= 20) floors.clear();
   floors.set(key, floor);
   return floor;
@@ -294,8 +295,19 @@ function curvesOf(job: Job, run: BayRun, judgement: Judgement): SheetCurve[] {
 /** What a screen needs to put the verdict into words, in whatever units its person reads. */
 function verdictsOf(judgement: Judgement): LiveSheet['verdicts'] {
   return judgement.verdicts.map(
-    ({ candidate, baseline, measure, verdict, reason, gain, smallerThanMatters, morePullsNeeded, ...v }) => ({
-      ...{ candidate, baseline, measure, verdict, reason, gain, smallerThanMatters, morePullsNeeded },
+    ({
+      candidate,
+      baseline,
+      measure,
+      meaningful,
+      verdict,
+      reason,
+      gain,
+      smallerThanMatters,
+      morePullsNeeded,
+      ...v
+    }) => ({
+      ...{ candidate, baseline, measure, meaningful, verdict, reason, gain, smallerThanMatters, morePullsNeeded },
       suspected: v.suspected,
       blocking: v.conditions.findings.filter((f) => f.severity === 'blocking'),
     }),

@@ -68,8 +68,8 @@ export class ProjectionsService implements OnModuleDestroy {
           id,
           {
             state: 'judged',
-            verdicts: own.map(({ candidate, verdict, unit, estimate, low, high }) => ({
-              ...{ candidate, verdict },
+            verdicts: own.map(({ candidate, measure, verdict, unit, estimate, low, high }) => ({
+              ...{ candidate, measure, verdict },
               gain:
                 unit === null || estimate === null || low === null || high === null
                   ? null

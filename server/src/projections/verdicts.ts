@@ -8,6 +8,8 @@ export type KnownVerdicts =
 
 export interface VerdictFigure {
   readonly candidate: string;
+  /** Name of the measure. */
+  readonly measure: string;
   readonly verdict: Verdict;
   /** Estimate and interval in the SI unit of the measure; null without an estimate. */
   readonly gain: { readonly unit: Gain['unit']; value: number; lowValue: number; highValue: number } | null;

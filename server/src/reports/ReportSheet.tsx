@@ -9,23 +9,27 @@ import {
   shown,
   sureWords,
   unitOf,
-  VERDICT_STYLES,
+  measureWords,
+  verdictLook,
   verifiedRange,
   conditionWords,
   methodWords,
   verdictReasonWords,
 } from '@prandel/presentation';
-import { school, type CandidateVerdict } from '@prandel/core';
+import { factsNamed, measureFacts, measureName, school, type CandidateVerdict } from '@prandel/core';
 import { HowItCameAbout } from './HowItCameAbout.tsx';
 import { HowItRan } from './HowItRan.tsx';
 import type { ReportInput } from './reportInput.ts';
 import { Badge, Shape } from './reportMarks.tsx';
-import { BandTable, ConditionsTable, PullTables, Schools } from './ReportTables.tsx';
+import { BandTable, ConditionsTable, PullTables, ReadingTable, Schools } from './ReportTables.tsx';
 
 export function ReportSheet(input: ReportInput) {
   const { job, judgement } = input;
   const schoolsFirst = school(job.method, 'whichPullsSpeak') === 'beside';
-  const bands = judgement.verdicts.some((v) => v.bands.length > 0);
+  const asked = job.question.measures.map(measureName);
+  const log = asked.filter((m) => factsNamed(m).scale === 'log');
+  const additive = asked.filter((m) => factsNamed(m).scale === 'additive');
+  const temperatures = additive.some((m) => factsNamed(m).quantity === 'temperature');
   const schools = judgement.verdicts.some((v) => v.schools.length > 0);
   return (
     <main>
@@ -38,12 +42,12 @@ export function ReportSheet(input: ReportInput) {
       )}
       <div className="results">
         {judgement.verdicts.map((v) => (
-          <Result key={v.candidate} v={v} input={input} />
+          <Result key={`${v.candidate} ${v.measure}`} v={v} input={input} />
         ))}
       </div>
       {schools && schoolsFirst && <OtherWays input={input} />}
-      {input.charts.map(({ candidate, svg }) => (
-        <section key={candidate}>
+      {input.charts.map(({ candidate, measure, svg }) => (
+        <section key={`${candidate} ${measure}`}>
           <h2>
             Measured curves, {candidate} against {job.question.baselineSetup}
             <span>thick line: mean of the counted pulls; thin lines: single pulls; shading: 95 % band</span>
@@ -52,13 +56,29 @@ export function ReportSheet(input: ReportInput) {
         </section>
       ))}
       <div className="cols">
-        <section>
-          <h2>
-            {bands ? `By rpm band, ${unitOf(job.question.measure, input.units)}` : 'Peaks of the means'}
-            {bands && <span>all bands together at 95 %</span>}
-          </h2>
-          <BandTable input={input} />
-        </section>
+        <div>
+          {log.map((measure) => {
+            const bands = judgement.verdicts.some((v) => v.measure === measure && v.bands.length > 0);
+            return (
+              <section key={measure}>
+                <h2>
+                  {bands ? `By rpm band, ${unitOf(measure, input.units)}` : 'Peaks of the means'}
+                  {bands && <span>all bands together at 95 %</span>}
+                </h2>
+                <BandTable input={input} measure={measure} />
+              </section>
+            );
+          })}
+          {additive.length > 0 && (
+            <section>
+              <h2>
+                Read from the counted pulls
+                <span>{temperatures && judgement.airKnown ? 'temperatures above the bay’s air' : ''}</span>
+              </h2>
+              <ReadingTable input={input} measures={additive} />
+            </section>
+          )}
+        </div>
         <section>
           <h2>Conditions and method</h2>
           <ConditionsTable input={input} />
@@ -77,7 +97,7 @@ export function ReportSheet(input: ReportInput) {
         <h2>
           Every pull, including those set aside
           <span>
-            intake air at start, {input.units.temperature}; factor; mean over the window, {input.units.power}
+            intake air at start, {input.units.temperature}; factor; mean power over the window, {input.units.power}
           </span>
         </h2>
         <PullTables input={input} />
@@ -104,7 +124,8 @@ function Head({ shop, person, job, printedAt }: ReportInput) {
       <div>
         <h1>{shop}</h1>
         <div className="small mut">
-          Wheel power report {job.id}
+          {job.question.measures.every((m) => measureFacts(m).scale === 'log') ? 'Wheel power report' : 'Report'}{' '}
+          {job.id}
           {job.openedAt ? ` · ${longDay(job.openedAt, job.timeZone)}` : ''}
         </div>
       </div>
@@ -134,22 +155,25 @@ function Head({ shop, person, job, printedAt }: ReportInput) {
 }
 
 function Result({ v, input: { job, judgement, units } }: { v: CandidateVerdict; input: ReportInput }) {
-  const look = VERDICT_STYLES[v.verdict];
+  const look = verdictLook(v.verdict, v.measure);
   const g = v.gain && gainInterval(v.gain, units);
   return (
     <section className="result">
       <Badge setup={v.candidate} setups={job.setups} /> <b>{job.setups.find((s) => s.id === v.candidate)?.label}</b>
+      {job.question.measures.length > 1 && <span className="mut"> · {measureWords(v.measure).name}</span>}
       <div className="figrow">
         <span className={`fig${v.verdict === 'not-comparable' ? ' struck' : ''}`}>{g ? g.estimate : '–'}</span>
         <span className="unit">{g?.unit}</span>
         <span className="verdict" style={{ color: look.colour }}>
-          <Shape verdict={v.verdict} /> {look.word}
+          <Shape look={look} /> {look.word}
         </span>
       </div>
       <p>
         {resultSentence(job, v, units, judgement.window)} {verifiedRange(v)}
       </p>
-      {school(job.method, 'peakOrCurve') === 'peak' && <p>{peakWords(v, units)}</p>}
+      {factsNamed(v.measure).scale === 'log' && school(job.method, 'peakOrCurve') === 'peak' && (
+        <p>{peakWords(v, units)}</p>
+      )}
       <p className="mut small">
         {sureWords(v, units)}.{' '}
         {v.verdict === 'verified-gain' || v.verdict === 'verified-loss'
@@ -174,13 +198,19 @@ function Care({ input: { job, judgement, units, digest } }: { input: ReportInput
     judgement.verdicts.flatMap((v) => v.conditions.findings.map((f) => conditionWords(f, v, units))),
   );
   const v = judgement.verdicts[0];
+  const power = job.question.measures.some((m) => measureFacts(m).scale === 'log');
   return (
     <div className="note">
       <p>
-        <b>Read with care.</b> Wheel power is not engine power and differs between dynos; torque is stated at the engine
-        speed axis. A change is called verified only when its whole 95 % interval lies on one side of zero, never from
-        the best single pull. The result holds for this car, fuel and day, at full throttle in the gear used.{' '}
-        {v && methodWords(v.method)}
+        <b>Read with care.</b>{' '}
+        {power &&
+          'Wheel power is not engine power and differs between dynos; torque is stated at the engine speed axis. '}
+        A change is called verified only when its whole 95 % interval lies on one side of zero, never from the best
+        single pull. The result holds for this car, fuel and day, at full throttle in the gear used.{' '}
+        {judgement.verdicts
+          .filter((own) => own.candidate === v?.candidate)
+          .map((own) => methodWords(own.method))
+          .join(' ')}
       </p>
       {findings.size > 0 && (
         <p>

@@ -1,7 +1,13 @@
 import {
   interval,
   matters,
-  MEASURE_WORDS,
+  differenceIn,
+  gainInterval,
+  measureWords,
+  plain,
+  VERDICT_STYLES,
+  verdictLook,
+  withUnit,
   moment,
   shown,
   signed,
@@ -12,6 +18,8 @@ import {
 } from '@prandel/presentation';
 import {
   CORRECTION_NAMES,
+  factsNamed,
+  measureName,
   fromSi,
   pullsInOrder,
   type Band,
@@ -25,9 +33,9 @@ import type { ReportInput } from './reportInput.ts';
 import { Badge, Shape } from './reportMarks.tsx';
 
 /** Gain per band, a column a candidate. */
-export function BandTable({ input: { job, judgement, units } }: { input: ReportInput }) {
-  const { verdicts } = judgement;
-  const unit = unitOf(job.question.measure, units);
+export function BandTable({ input: { job, judgement, units }, measure }: { input: ReportInput; measure: string }) {
+  const verdicts = judgement.verdicts.filter((v) => v.measure === measure);
+  const unit = unitOf(measure, units);
   const rows = [...new Map(verdicts.flatMap((v) => v.bands).map((b) => [b.fromRpm, b])).values()];
   const cell = (v: CandidateVerdict, b: Band) => {
     const own = v.bands.find((x) => x.fromRpm === b.fromRpm);
@@ -36,7 +44,8 @@ export function BandTable({ input: { job, judgement, units } }: { input: ReportI
     const i = interval(at(own.percent), at(own.lowPercent), at(own.highPercent));
     return (
       <td className="r">
-        {i.estimate} ±{i.half} <Shape verdict={v.verdict === 'not-comparable' ? 'not-comparable' : own.verdict} />
+        {i.estimate} ±{i.half}{' '}
+        <Shape look={VERDICT_STYLES[v.verdict === 'not-comparable' ? 'not-comparable' : own.verdict]} />
       </td>
     );
   };
@@ -146,41 +155,93 @@ export function ConditionsTable({ input: { job, judgement, units } }: { input: R
           <td>Averaging</td>
           <td className="r">{job.method.averagingWidthRpm === 0 ? 'none' : `${job.method.averagingWidthRpm} rpm`}</td>
         </tr>
-        <tr>
-          <td>Measure</td>
-          <td className="r">{MEASURE_WORDS[job.question.measure]}</td>
-        </tr>
-        <tr>
-          <td>Difference that would matter</td>
-          <td className="r">{matters(job.question.measure, job.question.meaningfulGainPercent, units)}</td>
-        </tr>
+        {job.question.measures.map((m) => (
+          <tr key={measureName(m)}>
+            <td>Asked of: {measureWords(measureName(m)).name}</td>
+            <td className="r">{matters(measureName(m), m.meaningful, units)} would matter</td>
+          </tr>
+        ))}
       </tbody>
     </table>
   );
 }
 
-/** What other ways of judging would have said. */
-export function Schools({ input: { job, judgement, units } }: { input: ReportInput }) {
-  const unit = unitOf(job.question.measure, units);
+/** What was read of the pulls in the measure's own unit: means of both setups, and the difference with its interval. */
+export function ReadingTable({
+  input: { job, judgement, units },
+  measures,
+}: {
+  input: ReportInput;
+  measures: readonly string[];
+}) {
+  const verdicts = judgement.verdicts.filter((v) => measures.includes(v.measure));
   return (
     <table>
       <thead>
         <tr>
-          <th>way of judging</th>
-          {judgement.verdicts.map((v) => (
+          <th />
+          <th className="r">{job.question.baselineSetup}</th>
+          <th className="r" />
+          <th className="r">difference</th>
+        </tr>
+      </thead>
+      <tbody>
+        {verdicts.map((v) => {
+          const { unit, to, digits } = differenceIn(factsNamed(v.measure).unit, units);
+          const g = v.gain && gainInterval(v.gain, units);
+          return (
+            <tr key={`${v.candidate} ${v.measure}`}>
+              <td>{measureWords(v.measure).name}</td>
+              <td className="r">{v.levels.baseline === null ? '–' : plain(to(v.levels.baseline), digits)}</td>
+              <td className="r">
+                {v.candidate} {v.levels.candidate === null ? '–' : plain(to(v.levels.candidate), digits)}
+              </td>
+              <td className="r">
+                {g ? withUnit(`${g.estimate} ±${g.half}`, unit) : '–'}{' '}
+                <Shape look={verdictLook(v.verdict, v.measure)} />
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
+
+/** What other ways of judging would have said, a table a measure. */
+export function Schools({ input }: { input: ReportInput }) {
+  const names = [...new Set(input.judgement.verdicts.filter((v) => v.schools.length > 0).map((v) => v.measure))];
+  return (
+    <>
+      {names.map((measure) => (
+        <SchoolTable key={measure} input={input} measure={measure} />
+      ))}
+    </>
+  );
+}
+
+function SchoolTable({ input: { judgement, units }, measure }: { input: ReportInput; measure: string }) {
+  const { unit, to, digits } = differenceIn(factsNamed(measure).unit, units);
+  const verdicts = judgement.verdicts.filter((v) => v.measure === measure);
+  return (
+    <table>
+      <thead>
+        <tr>
+          <th>{measureWords(measure).name}</th>
+          {verdicts.map((v) => (
             <th key={v.candidate} className="r">
-              {v.candidate}, {unit}
+              {[v.candidate, unit].filter(Boolean).join(', ')}
             </th>
           ))}
         </tr>
       </thead>
       <tbody>
-        {judgement.verdicts[0]?.schools.map((s, i) => (
+        {verdicts[0]?.schools.map((s, i) => (
           <tr key={s.id}>
             <td>{s.label}</td>
-            {judgement.verdicts.map((v) => (
+            {verdicts.map((v) => (
               <td key={v.candidate} className="r">
-                {v.schools[i]?.value == null ? 'needs more pulls' : `${signed(fromSi(v.schools[i].value, unit))} no ±`}
+                {v.schools[i]?.value == null ? 'needs more pulls' : `${signed(to(v.schools[i].value), digits)} no ±`}
               </td>
             ))}
           </tr>

@@ -44,11 +44,11 @@ export function reportHtml(framed: ReportedJob, caller: ReportFor): string {
   const charts = judgement.verdicts
     .filter((v) => v.ribbon)
     .map((v) => ({
-      candidate: v.candidate,
+      ...{ candidate: v.candidate, measure: v.measure },
       svg: chartSvg({
         job,
         judgement,
-        candidate: v.candidate,
+        ...{ candidate: v.candidate, measure: v.measure },
         hiddenSetups: new Set(job.setups.filter((s) => s.returnsTo).map((s) => s.id)),
         hiddenPulls: new Set(),
         showPulls: true,

@@ -9,7 +9,7 @@ export interface ReportInput {
   readonly judgement: Judgement;
   readonly units: ShownUnits;
   /** One chart per candidate, as SVG text. */
-  readonly charts: readonly { readonly candidate: string; readonly svg: string }[];
+  readonly charts: readonly { readonly candidate: string; readonly measure: string; readonly svg: string }[];
   readonly digest: string;
   readonly printedAt: string;
 }

@@ -1,5 +1,5 @@
-import { setupStyles, VERDICT_STYLES, VERDICT_SHAPES } from '@prandel/presentation';
-import type { Setup, Verdict } from '@prandel/core';
+import { setupStyles, VERDICT_SHAPES, type VerdictLook } from '@prandel/presentation';
+import type { Setup } from '@prandel/core';
 
 /** A setup's letter in its hue; hollow for a return check. */
 export function Badge({ setup, setups }: { setup: string; setups: readonly Setup[] }) {
@@ -19,8 +19,7 @@ export function Badge({ setup, setups }: { setup: string; setups: readonly Setup
 }
 
 /** A verdict's shape, with its word where there is room. */
-export function Shape({ verdict, word = false }: { verdict: Verdict; word?: boolean }) {
-  const look = VERDICT_STYLES[verdict];
+export function Shape({ look, word = false }: { look: VerdictLook; word?: boolean }) {
   return (
     <span style={{ color: look.colour }}>
       <svg

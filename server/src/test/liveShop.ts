@@ -15,9 +15,8 @@ const QUESTION = {
   text: 'Does it help?',
   baselineSetup: 'A',
   candidateSetups: ['B'],
-  measure: 'windowMeanPower',
+  measures: [{ id: 'windowMeanPower', meaningful: 1 }],
   windowRpm: [2200, 3500],
-  meaningfulGainPercent: 1,
   partChangesIntakeTemperature: false,
   plan: [
     { setup: 'A', settle: 1, counted: 2 },

@@ -110,9 +110,8 @@ export const NEW_JOB = {
     text: 'Does it help?',
     baselineSetup: 'A',
     candidateSetups: ['B'],
-    measure: 'windowMeanPower',
+    measures: [{ id: 'windowMeanPower', meaningful: 1 }],
     windowRpm: [3000, 6500],
-    meaningfulGainPercent: 1,
     partChangesIntakeTemperature: false,
   },
   setups: [

@@ -193,6 +193,7 @@ describe('what needs a person next', () => {
     problem: null,
     verdicts: verdicts.map((verdict) => ({
       candidate: 'B',
+      measure: 'windowMeanPower',
       verdict,
       gain: { unit: 'W', value: 900, lowValue: 400, highValue: 1400 },
     })),

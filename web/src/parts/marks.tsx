@@ -1,4 +1,4 @@
-import { setupStyles, VERDICT_STYLES, VERDICT_SHAPES } from '@prandel/presentation';
+import { setupStyles, verdictLook, VERDICT_SHAPES } from '@prandel/presentation';
 import type { Setup, Verdict } from '@prandel/core';
 
 /** A setup's letter in its hue; hollow for a return check. */
@@ -19,9 +19,22 @@ export function Badge({ id, setups }: { id: string; setups: readonly Setup[] }) 
   );
 }
 
+/** Where nothing else is said a verdict is one on power. */
+const POWER = 'windowMeanPower';
+
 /** A verdict's shape in the colour of the text; `alone` where no word stands beside it. */
-export function VerdictShape({ verdict, size, alone = false }: { verdict: Verdict; size: number; alone?: boolean }) {
-  const look = VERDICT_STYLES[verdict];
+export function VerdictShape({
+  verdict,
+  measure = POWER,
+  size,
+  alone = false,
+}: {
+  verdict: Verdict;
+  measure?: string;
+  size: number;
+  alone?: boolean;
+}) {
+  const look = verdictLook(verdict, measure);
   return (
     <svg
       viewBox="0 0 16 16"
@@ -38,17 +51,19 @@ export function VerdictShape({ verdict, size, alone = false }: { verdict: Verdic
 /** A verdict's shape with its word. */
 export function VerdictTag({
   verdict,
+  measure = POWER,
   size = 11,
   word = 'short',
 }: {
   verdict: Verdict;
+  measure?: string;
   size?: number;
   word?: 'short' | 'long' | 'none';
 }) {
-  const look = VERDICT_STYLES[verdict];
+  const look = verdictLook(verdict, measure);
   return (
     <span className="inline-flex items-center gap-1.5 whitespace-nowrap font-[620]" style={{ color: look.colour }}>
-      <VerdictShape verdict={verdict} size={size} alone={word === 'none'} />
+      <VerdictShape verdict={verdict} measure={measure} size={size} alone={word === 'none'} />
       {word === 'none' ? null : word === 'long' ? look.word : look.short}
     </span>
   );

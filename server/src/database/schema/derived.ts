@@ -1,5 +1,5 @@
 import { boolean, foreignKey, index, integer, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
-import { NOISE_CLASSES, type Gain, type Measure, type NoiseClass, type Verdict } from '@prandel/core';
+import { NOISE_CLASSES, type NoiseClass, type Verdict } from '@prandel/core';
 import { bytea, instant, number, shopId } from './columns.ts';
 import { jobs } from './jobs.ts';
 import { pulls } from './pulls.ts';
@@ -62,9 +62,9 @@ export const verdictProjections = pgTable(
     jobId: uuid('job_id').notNull(),
     place: integer('place').notNull(),
     candidate: text('candidate').notNull(),
-    measure: text('measure').$type<Measure>().notNull(),
+    measure: text('measure').notNull(),
     verdict: text('verdict').$type<Verdict>().notNull(),
-    unit: text('unit').$type<Gain['unit']>(),
+    unit: text('unit'),
     estimate: number('estimate'),
     low: number('low'),
     high: number('high'),

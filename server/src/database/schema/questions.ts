@@ -1,5 +1,5 @@
 import { boolean, foreignKey, integer, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
-import type { Measure } from '@prandel/core';
+import type { MeasureId } from '@prandel/core';
 import { instant, number, shopId } from './columns.ts';
 import { jobs } from './jobs.ts';
 import { oneOf } from './records.ts';
@@ -16,10 +16,8 @@ export const questionVersions = pgTable(
     text: text('text').notNull(),
     baselineSetup: text('baseline_setup').notNull(),
     candidateSetups: text('candidate_setups').array().notNull(),
-    measure: text('measure').$type<Measure>().notNull(),
     windowFromRpm: number('window_from_rpm'),
     windowToRpm: number('window_to_rpm'),
-    meaningfulGainPercent: number('meaningful_gain_percent').notNull(),
     confidence: number('confidence').notNull(),
     partChangesIntakeTemperature: boolean('part_changes_intake_temperature').notNull(),
     extension: text('extension').$type<'declared' | 'undeclared'>(),
@@ -30,6 +28,36 @@ export const questionVersions = pgTable(
     oneOf('question_versions_extension', t.extension, ['declared', 'undeclared']),
     foreignKey({
       name: 'question_versions_job_fk',
+      columns: [t.shopId, t.jobId],
+      foreignColumns: [jobs.shopId, jobs.id],
+    }).onDelete('cascade'),
+  ],
+);
+
+/** What a version of a question is asked of, in the order in which it was agreed. */
+export const questionMeasures = pgTable(
+  'question_measures',
+  {
+    shopId: shopId(),
+    jobId: jobId(),
+    n: integer('n').notNull(),
+    place: integer('place').notNull(),
+    measure: text('measure').$type<MeasureId>().notNull(),
+    channel: text('channel'),
+    rpm: number('rpm'),
+    windowFromRpm: number('window_from_rpm'),
+    windowToRpm: number('window_to_rpm'),
+    meaningful: number('meaningful').notNull(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.jobId, t.n, t.place] }),
+    foreignKey({
+      name: 'question_measures_version_fk',
+      columns: [t.jobId, t.n],
+      foreignColumns: [questionVersions.jobId, questionVersions.n],
+    }).onDelete('cascade'),
+    foreignKey({
+      name: 'question_measures_job_fk',
       columns: [t.shopId, t.jobId],
       foreignColumns: [jobs.shopId, jobs.id],
     }).onDelete('cascade'),

@@ -182,6 +182,7 @@ export const CORE_SCHEMAS = {
           power: { $ref: '#/components/schemas/CoreLearnedNoise' },
           bands: { $ref: '#/components/schemas/CoreLearnedNoise' },
           temperature: { $ref: '#/components/schemas/CoreLearnedNoise' },
+          pressure: { $ref: '#/components/schemas/CoreLearnedNoise' },
         },
         additionalProperties: false,
         description: 'Absent: too little is known of a class, and the bay is taken to be like any.',
@@ -242,6 +243,70 @@ export const CORE_SCHEMAS = {
   },
   CoreConditionFinding: {
     anyOf: [
+      {
+        type: 'object',
+        properties: {
+          code: { type: 'string', enum: ['not-read'] },
+          severity: { $ref: '#/components/schemas/CoreSeverity' },
+          parameters: {
+            type: 'object',
+            properties: { pulls: { type: 'array', items: { type: 'string' } }, of: { type: 'number' } },
+            required: ['pulls', 'of'],
+            additionalProperties: false,
+            description: 'Pulls that would count and do not read on the measure; names.',
+          },
+        },
+        required: ['code', 'severity', 'parameters'],
+        additionalProperties: false,
+      },
+      {
+        type: 'object',
+        properties: {
+          code: { type: 'string', enum: ['channel-constant'] },
+          severity: { $ref: '#/components/schemas/CoreSeverity' },
+          parameters: {
+            type: 'object',
+            properties: { channel: { type: 'string' }, pulls: { type: 'array', items: { type: 'string' } } },
+            required: ['channel', 'pulls'],
+            additionalProperties: false,
+            description: 'A channel never changes in these pulls.',
+          },
+        },
+        required: ['code', 'severity', 'parameters'],
+        additionalProperties: false,
+      },
+      {
+        type: 'object',
+        properties: {
+          code: { type: 'string', enum: ['channel-implausible'] },
+          severity: { $ref: '#/components/schemas/CoreSeverity' },
+          parameters: {
+            type: 'object',
+            properties: { channel: { type: 'string' }, value: { type: 'number' } },
+            required: ['channel', 'value'],
+            additionalProperties: false,
+            description: 'A channel reads what its unit cannot hold.',
+          },
+        },
+        required: ['code', 'severity', 'parameters'],
+        additionalProperties: false,
+      },
+      {
+        type: 'object',
+        properties: {
+          code: { type: 'string', enum: ['channel-coarse'] },
+          severity: { $ref: '#/components/schemas/CoreSeverity' },
+          parameters: {
+            type: 'object',
+            properties: { channel: { type: 'string' }, step: { type: 'number' } },
+            required: ['channel', 'step'],
+            additionalProperties: false,
+            description: 'A channel steps in whole units, coarser than what would matter.',
+          },
+        },
+        required: ['code', 'severity', 'parameters'],
+        additionalProperties: false,
+      },
       {
         type: 'object',
         properties: {
@@ -664,7 +729,7 @@ export const CORE_SCHEMAS = {
       estimate: { type: 'number' },
       low: { type: 'number' },
       high: { type: 'number' },
-      unit: { type: 'string', enum: ['%', '°C'] },
+      unit: { type: 'string' },
       of: {
         anyOf: [
           {
@@ -689,9 +754,10 @@ export const CORE_SCHEMAS = {
           },
         ],
       },
+      measure: { type: 'string', description: 'Name of the measure.' },
       tie: { type: 'boolean', description: 'The interval contains zero.' },
     },
-    required: ['estimate', 'high', 'low', 'of', 'tie', 'unit'],
+    required: ['estimate', 'high', 'low', 'measure', 'of', 'tie', 'unit'],
     additionalProperties: false,
     description:
       'Two candidates compared with each other, or what two changes do together beyond what each does alone.',
@@ -754,6 +820,32 @@ export const CORE_SCHEMAS = {
   CoreDeclarableState: {
     anyOf: [{ $ref: '#/components/schemas/CoreStateField' }, { type: 'string', enum: ['averagingRpm'] }],
   },
+  CoreDeclaredMeasure: {
+    type: 'object',
+    properties: {
+      id: { $ref: '#/components/schemas/CoreMeasureId' },
+      channel: {
+        type: 'string',
+        description: 'Name of a recorded channel, of `start`, `end`, `peak`, `rise` and `mean`.',
+      },
+      rpm: { type: 'number', description: 'Engine speed of `powerAt` and `torqueAt`.' },
+      windowRpm: {
+        type: 'array',
+        items: { type: 'number' },
+        minItems: 2,
+        maxItems: 2,
+        description: "A window of its own; absent: the question's.",
+      },
+      meaningful: {
+        type: 'number',
+        description: 'The size that would matter: true per cent of a log measure, the unit itself of an additive one.',
+      },
+    },
+    required: ['id', 'meaningful'],
+    additionalProperties: false,
+    description:
+      'A measure as it was agreed before the first counted pull; members that its id does not need are absent.',
+  },
   CoreDrawnOrder: {
     type: 'object',
     properties: { seed: { type: 'number' }, candidates: { type: 'array', items: { type: 'string' } } },
@@ -811,7 +903,7 @@ export const CORE_SCHEMAS = {
     properties: {
       percent: {
         type: 'number',
-        description: 'Null for a temperature, of which there is no per cent.',
+        description: 'Null on an additive scale, of which there is no per cent.',
         nullable: true,
       },
       lowPercent: { type: 'number', nullable: true },
@@ -821,10 +913,10 @@ export const CORE_SCHEMAS = {
       value: { type: 'number' },
       lowValue: { type: 'number' },
       highValue: { type: 'number' },
-      unit: { type: 'string', enum: ['W', 'N·m', '°C'] },
+      unit: { type: 'string' },
       confidence: { type: 'number' },
       p: { type: 'number' },
-      estimate: { type: 'number', description: 'Log-percent, or °C.' },
+      estimate: { type: 'number', description: "Log-percent, or the measure's unit." },
     },
     required: [
       'percent',
@@ -842,7 +934,7 @@ export const CORE_SCHEMAS = {
     ],
     additionalProperties: false,
     description:
-      "An estimate as it leaves the engine: the measure's own SI unit (W, N·m or °C), and true per cent where that means something.",
+      "An estimate as it leaves the engine: the measure's own unit (SI, or the channel's), and true per cent where that means something.",
   },
   CoreGateFinding: {
     anyOf: [
@@ -948,6 +1040,17 @@ export const CORE_SCHEMAS = {
     description: 'One row of the gate rail. Order is fixed, so that a place means a condition.',
   },
   CoreGateState: { type: 'string', enum: ['inside', 'outside', 'warn', 'no-signal', 'no-baseline', 'differs'] },
+  CoreHalfWidth: {
+    type: 'object',
+    properties: {
+      measure: { type: 'string', description: 'Name of the measure.' },
+      value: { type: 'number' },
+      unit: { type: 'string' },
+    },
+    required: ['measure', 'value', 'unit'],
+    additionalProperties: false,
+    description: "Half-width of the 95 % interval so far: true per cent, or the measure's own unit.",
+  },
   CoreHeatUse: {
     type: 'string',
     enum: ['adjusted', 'meant-to-change', 'missing'],
@@ -1267,9 +1370,8 @@ export const CORE_SCHEMAS = {
                   additionalProperties: false,
                 },
               },
-              matters: { type: 'number', description: 'The gain that would matter, true per cent.' },
             },
-            required: ['id', 'version', 'number', 'title', 'vehicle', 'card', 'rig', 'setups', 'matters'],
+            required: ['id', 'version', 'number', 'title', 'vehicle', 'card', 'rig', 'setups'],
             additionalProperties: false,
           },
           { type: 'object', nullable: true, enum: [null] },
@@ -1341,22 +1443,12 @@ export const CORE_SCHEMAS = {
           'Recordings of this bay that could not become pulls; they wait with their samples on the page of bays.',
       },
       repeatabilityPercent: { type: 'number', nullable: true },
-      halfWidth: {
-        anyOf: [
-          {
-            type: 'object',
-            properties: { value: { type: 'number' }, unit: { type: 'string', enum: ['%', '°C'] } },
-            required: ['value', 'unit'],
-            additionalProperties: false,
-          },
-          { type: 'object', nullable: true, enum: [null] },
-        ],
-      },
-      planSeesFromPercent: {
-        type: 'number',
+      halfWidths: { type: 'array', items: { $ref: '#/components/schemas/CoreHalfWidth' } },
+      planSees: {
+        type: 'array',
+        items: { $ref: '#/components/schemas/CorePlanSees' },
         description:
-          'Before there is an interval: the plan will see from about ±F, per cent; null once there is one, and without a plan.',
-        nullable: true,
+          'Before there is an interval: what the plan will see of each measure; empty once there is one, and without a plan.',
       },
       settled: { $ref: '#/components/schemas/CoreSettled' },
       curves: { type: 'array', items: { $ref: '#/components/schemas/CoreSheetCurve' } },
@@ -1468,8 +1560,8 @@ export const CORE_SCHEMAS = {
       'unclaimed',
       'quarantined',
       'repeatabilityPercent',
-      'halfWidth',
-      'planSeesFromPercent',
+      'halfWidths',
+      'planSees',
       'settled',
       'curves',
       'override',
@@ -1488,20 +1580,26 @@ export const CORE_SCHEMAS = {
     additionalProperties: false,
     description: 'Everything the run sheet shows, told a few times a second.',
   },
-  CoreMeasure: {
+  CoreMeasureId: {
     type: 'string',
     enum: [
       'windowMeanPower',
       'windowMeanTorque',
       'peakPower',
-      'intakeStartTemperature',
-      'coolantStartTemperature',
-      'oilStartTemperature',
+      'peakTorque',
+      'powerAt',
+      'torqueAt',
+      'start',
+      'end',
+      'peak',
+      'rise',
+      'mean',
+      'effectiveness',
     ],
   },
   CoreMeasuredQuantity: {
     type: 'string',
-    enum: ['power', 'torque', 'temperature'],
+    enum: ['power', 'torque', 'temperature', 'pressure', 'lambda', 'timing', 'effectiveness', 'channel'],
     description:
       'What a measure is about; sentences, units, bands and schools of one quantity never stand beside another.',
   },
@@ -1740,6 +1838,14 @@ export const CORE_SCHEMAS = {
       'pair-hold-over',
     ],
     description: 'Findings that need no more than their code.',
+  },
+  CorePlanSees: {
+    type: 'object',
+    properties: { measure: { type: 'string', description: 'Name of the measure.' }, from: { type: 'number' } },
+    required: ['measure', 'from'],
+    additionalProperties: false,
+    description:
+      "What a plan will see of one measure: about ±`from`, true per cent of a log measure, else the measure's unit.",
   },
   CorePlanShape: { type: 'string', enum: ['return', 'middle', 'twice', 'hold', 'plain'] },
   CorePlanStep: {
@@ -2175,7 +2281,11 @@ export const CORE_SCHEMAS = {
       text: { type: 'string' },
       baselineSetup: { type: 'string' },
       candidateSetups: { type: 'array', items: { type: 'string' } },
-      measure: { $ref: '#/components/schemas/CoreMeasure' },
+      measures: {
+        type: 'array',
+        items: { $ref: '#/components/schemas/CoreDeclaredMeasure' },
+        description: 'One to three, in the order in which they were agreed; each gets a verdict of its own.',
+      },
       windowRpm: {
         anyOf: [
           { type: 'array', items: { type: 'number' }, minItems: 2, maxItems: 2 },
@@ -2183,7 +2293,6 @@ export const CORE_SCHEMAS = {
         ],
         description: 'Declared window, rpm; null: the whole range that all counted pulls cover, with a finding.',
       },
-      meaningfulGainPercent: { type: 'number', description: 'The gain that would matter, true per cent.' },
       confidence: { type: 'number' },
       partChangesIntakeTemperature: { type: 'boolean' },
       plan: { type: 'array', items: { $ref: '#/components/schemas/CorePlanStep' } },
@@ -2193,9 +2302,8 @@ export const CORE_SCHEMAS = {
       'text',
       'baselineSetup',
       'candidateSetups',
-      'measure',
+      'measures',
       'windowRpm',
-      'meaningfulGainPercent',
       'confidence',
       'partChangesIntakeTemperature',
       'plan',
@@ -2397,7 +2505,11 @@ export const CORE_SCHEMAS = {
       blocking: { type: 'array', items: { $ref: '#/components/schemas/CoreConditionFinding' } },
       candidate: { type: 'string' },
       baseline: { type: 'string' },
-      measure: { $ref: '#/components/schemas/CoreMeasure' },
+      measure: { type: 'string', description: 'Name of the measure (`measureName`).' },
+      meaningful: {
+        type: 'number',
+        description: "The size that was agreed to matter: true per cent, or the measure's unit.",
+      },
       verdict: { $ref: '#/components/schemas/CoreVerdict' },
       reason: { $ref: '#/components/schemas/CoreVerdictReason' },
       gain: { anyOf: [{ $ref: '#/components/schemas/CoreGain' }, { type: 'object', nullable: true, enum: [null] }] },
@@ -2419,6 +2531,7 @@ export const CORE_SCHEMAS = {
       'blocking',
       'candidate',
       'gain',
+      'meaningful',
       'measure',
       'morePullsNeeded',
       'reason',
@@ -2575,7 +2688,8 @@ export const CORE_SCHEMAS = {
   CoreVerdict: {
     type: 'string',
     enum: ['verified-gain', 'verified-loss', 'no-meaningful-change', 'not-resolved', 'not-comparable'],
-    description: '`verified-gain` means better: more power, or a lower temperature.',
+    description:
+      '`verified-gain` means better: more power, or a lower temperature; of a measure without a better it means higher.',
   },
   CoreVerdictConstants: {
     type: 'object',
@@ -2687,7 +2801,11 @@ export const CORE_SCHEMAS = {
           properties: {
             candidate: { type: 'string' },
             baseline: { type: 'string' },
-            measure: { $ref: '#/components/schemas/CoreMeasure' },
+            measure: { type: 'string', description: 'Name of the measure (`measureName`).' },
+            meaningful: {
+              type: 'number',
+              description: "The size that was agreed to matter: true per cent, or the measure's unit.",
+            },
             verdict: { $ref: '#/components/schemas/CoreVerdict' },
             reason: { $ref: '#/components/schemas/CoreVerdictReason' },
             smallerThanMatters: {
@@ -2696,6 +2814,17 @@ export const CORE_SCHEMAS = {
             },
             gain: {
               anyOf: [{ $ref: '#/components/schemas/CoreGain' }, { type: 'object', nullable: true, enum: [null] }],
+            },
+            levels: {
+              type: 'object',
+              properties: {
+                baseline: { type: 'number', nullable: true },
+                candidate: { type: 'number', nullable: true },
+              },
+              required: ['baseline', 'candidate'],
+              additionalProperties: false,
+              description:
+                "Plain means of the two sides' counted pulls, the measure's unit; null without a pull that reads.",
             },
             bands: { type: 'array', items: { $ref: '#/components/schemas/CoreBand' } },
             peaks: {
@@ -2791,10 +2920,12 @@ export const CORE_SCHEMAS = {
             'candidate',
             'baseline',
             'measure',
+            'meaningful',
             'verdict',
             'reason',
             'smallerThanMatters',
             'gain',
+            'levels',
             'bands',
             'peaks',
             'schools',

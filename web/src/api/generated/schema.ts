@@ -1263,14 +1263,16 @@ export interface components {
     /** @enum {string} */
     Verdict: 'verified-gain' | 'verified-loss' | 'no-meaningful-change' | 'not-resolved' | 'not-comparable';
     GainCell: {
-      /** @enum {string} */
-      unit: 'W' | 'N·m' | '°C';
+      /** @description SI of power and torque, else the unit of the measure. */
+      unit: string;
       value: number;
       lowValue: number;
       highValue: number;
     };
     VerdictCell: {
       candidate: string;
+      /** @description Its id, with its channel or engine speed in brackets. */
+      measure: string;
       verdict: components['schemas']['Verdict'];
       gain: components['schemas']['GainCell'] | null;
     };
@@ -1315,6 +1317,31 @@ export interface components {
       kind?: string | null;
       rollerInertiaKgM2?: number | null;
     };
+    /** @enum {string} */
+    MeasureId:
+      | 'windowMeanPower'
+      | 'windowMeanTorque'
+      | 'peakPower'
+      | 'peakTorque'
+      | 'powerAt'
+      | 'torqueAt'
+      | 'start'
+      | 'end'
+      | 'peak'
+      | 'rise'
+      | 'mean'
+      | 'effectiveness';
+    MeasureDto: {
+      id: components['schemas']['MeasureId'];
+      /** @description Recorded channel, of start, end, peak, rise and mean. */
+      channel?: string;
+      /** @description Engine speed, of powerAt and torqueAt. */
+      rpm?: number;
+      /** @description A window of its own. */
+      windowRpm?: number[];
+      /** @description The size that would matter: per cent of power and torque, else the unit of the measure. */
+      meaningful: number;
+    };
     PlanStepDto: {
       setup: string;
       settle: number;
@@ -1325,16 +1352,9 @@ export interface components {
       baselineSetup: string;
       /** @description Empty on a commissioning day: rounds of one setup, nothing is compared. */
       candidateSetups: string[];
-      /** @enum {string} */
-      measure:
-        | 'windowMeanPower'
-        | 'windowMeanTorque'
-        | 'peakPower'
-        | 'intakeStartTemperature'
-        | 'coolantStartTemperature'
-        | 'oilStartTemperature';
+      /** @description One to three; each gets a verdict of its own. */
+      measures: components['schemas']['MeasureDto'][];
       windowRpm?: number[] | null;
-      meaningfulGainPercent: number;
       partChangesIntakeTemperature: boolean;
       plan?: components['schemas']['PlanStepDto'][];
       extension?: string | null;
@@ -1470,16 +1490,9 @@ export interface components {
       baselineSetup?: string;
       /** @description Empty on a commissioning day: rounds of one setup, nothing is compared. */
       candidateSetups?: string[];
-      /** @enum {string} */
-      measure?:
-        | 'windowMeanPower'
-        | 'windowMeanTorque'
-        | 'peakPower'
-        | 'intakeStartTemperature'
-        | 'coolantStartTemperature'
-        | 'oilStartTemperature';
+      /** @description One to three; each gets a verdict of its own. */
+      measures?: components['schemas']['MeasureDto'][];
       windowRpm?: number[] | null;
-      meaningfulGainPercent?: number;
       partChangesIntakeTemperature?: boolean;
       plan?: components['schemas']['PlanStepDto'][];
       extension?: string | null;
@@ -1911,6 +1924,7 @@ export interface components {
         power?: components['schemas']['CoreLearnedNoise'];
         bands?: components['schemas']['CoreLearnedNoise'];
         temperature?: components['schemas']['CoreLearnedNoise'];
+        pressure?: components['schemas']['CoreLearnedNoise'];
       };
     };
     CoreBayTrack: {
@@ -1940,6 +1954,46 @@ export interface components {
     };
     /** @description What was noticed about a pair of setups. A blocking one makes the pair not comparable. */
     CoreConditionFinding:
+      | {
+          /** @enum {string} */
+          code: 'not-read';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description Pulls that would count and do not read on the measure; names. */
+          parameters: {
+            pulls: string[];
+            of: number;
+          };
+        }
+      | {
+          /** @enum {string} */
+          code: 'channel-constant';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description A channel never changes in these pulls. */
+          parameters: {
+            channel: string;
+            pulls: string[];
+          };
+        }
+      | {
+          /** @enum {string} */
+          code: 'channel-implausible';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description A channel reads what its unit cannot hold. */
+          parameters: {
+            channel: string;
+            value: number;
+          };
+        }
+      | {
+          /** @enum {string} */
+          code: 'channel-coarse';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description A channel steps in whole units, coarser than what would matter. */
+          parameters: {
+            channel: string;
+            step: number;
+          };
+        }
       | {
           /** @enum {string} */
           code: 'condition-differs';
@@ -2189,8 +2243,7 @@ export interface components {
       estimate: number;
       low: number;
       high: number;
-      /** @enum {string} */
-      unit: '%' | '°C';
+      unit: string;
       of:
         | {
             /** @enum {string} */
@@ -2204,6 +2257,8 @@ export interface components {
             both: string;
             alone: string[];
           };
+      /** @description Name of the measure. */
+      measure: string;
       /** @description The interval contains zero. */
       tie: boolean;
     };
@@ -2232,6 +2287,18 @@ export interface components {
       };
     };
     CoreDeclarableState: components['schemas']['CoreStateField'] | 'averagingRpm';
+    /** @description A measure as it was agreed before the first counted pull; members that its id does not need are absent. */
+    CoreDeclaredMeasure: {
+      id: components['schemas']['CoreMeasureId'];
+      /** @description Name of a recorded channel, of `start`, `end`, `peak`, `rise` and `mean`. */
+      channel?: string;
+      /** @description Engine speed of `powerAt` and `torqueAt`. */
+      rpm?: number;
+      /** @description A window of its own; absent: the question's. */
+      windowRpm?: number[];
+      /** @description The size that would matter: true per cent of a log measure, the unit itself of an additive one. */
+      meaningful: number;
+    };
     /** @description Candidates as they were drawn, and the seed from which anybody can draw them again. */
     CoreDrawnOrder: {
       seed: number;
@@ -2268,9 +2335,9 @@ export interface components {
       /** @description When it was added, ISO 8601. */
       addedAt: string;
     };
-    /** @description An estimate as it leaves the engine: the measure's own SI unit (W, N·m or °C), and true per cent where that means something. */
+    /** @description An estimate as it leaves the engine: the measure's own unit (SI, or the channel's), and true per cent where that means something. */
     CoreGain: {
-      /** @description Null for a temperature, of which there is no per cent. */
+      /** @description Null on an additive scale, of which there is no per cent. */
       percent: number | null;
       lowPercent: number | null;
       highPercent: number | null;
@@ -2279,11 +2346,10 @@ export interface components {
       value: number;
       lowValue: number;
       highValue: number;
-      /** @enum {string} */
-      unit: 'W' | 'N·m' | '°C';
+      unit: string;
       confidence: number;
       p: number;
-      /** @description Log-percent, or °C. */
+      /** @description Log-percent, or the measure's unit. */
       estimate: number;
     };
     /** @description What is found of a condition. Sentences are made of it in the presentation. */
@@ -2354,6 +2420,13 @@ export interface components {
     };
     /** @enum {string} */
     CoreGateState: 'inside' | 'outside' | 'warn' | 'no-signal' | 'no-baseline' | 'differs';
+    /** @description Half-width of the 95 % interval so far: true per cent, or the measure's own unit. */
+    CoreHalfWidth: {
+      /** @description Name of the measure. */
+      measure: string;
+      value: number;
+      unit: string;
+    };
     /**
      * @description `meant-to-change`: the part is meant to change it, or the measure is a temperature; `missing`: start temperatures are not known.
      * @enum {string}
@@ -2537,8 +2610,6 @@ export interface components {
               label: string;
               returnsTo: string | null;
             }[];
-            /** @description The gain that would matter, true per cent. */
-            matters: number;
           }
         | (never | null);
       round:
@@ -2578,15 +2649,9 @@ export interface components {
       /** @description Recordings of this bay that could not become pulls; they wait with their samples on the page of bays. */
       quarantined: number;
       repeatabilityPercent: number | null;
-      halfWidth:
-        | {
-            value: number;
-            /** @enum {string} */
-            unit: '%' | '°C';
-          }
-        | (never | null);
-      /** @description Before there is an interval: the plan will see from about ±F, per cent; null once there is one, and without a plan. */
-      planSeesFromPercent: number | null;
+      halfWidths: components['schemas']['CoreHalfWidth'][];
+      /** @description Before there is an interval: what the plan will see of each measure; empty once there is one, and without a plan. */
+      planSees: components['schemas']['CorePlanSees'][];
       settled: components['schemas']['CoreSettled'];
       curves: components['schemas']['CoreSheetCurve'][];
       override:
@@ -2632,18 +2697,25 @@ export interface components {
         | (never | null);
     };
     /** @enum {string} */
-    CoreMeasure:
+    CoreMeasureId:
       | 'windowMeanPower'
       | 'windowMeanTorque'
       | 'peakPower'
-      | 'intakeStartTemperature'
-      | 'coolantStartTemperature'
-      | 'oilStartTemperature';
+      | 'peakTorque'
+      | 'powerAt'
+      | 'torqueAt'
+      | 'start'
+      | 'end'
+      | 'peak'
+      | 'rise'
+      | 'mean'
+      | 'effectiveness';
     /**
      * @description What a measure is about; sentences, units, bands and schools of one quantity never stand beside another.
      * @enum {string}
      */
-    CoreMeasuredQuantity: 'power' | 'torque' | 'temperature';
+    CoreMeasuredQuantity:
+      'power' | 'torque' | 'temperature' | 'pressure' | 'lambda' | 'timing' | 'effectiveness' | 'channel';
     CoreMethod: {
       correction: components['schemas']['CoreCorrectionId'];
       averagingWidthRpm: number;
@@ -2791,6 +2863,12 @@ export interface components {
       | 'cool-down'
       | 'pair-hold'
       | 'pair-hold-over';
+    /** @description What a plan will see of one measure: about ±`from`, true per cent of a log measure, else the measure's unit. */
+    CorePlanSees: {
+      /** @description Name of the measure. */
+      measure: string;
+      from: number;
+    };
     /** @enum {string} */
     CorePlanShape: 'return' | 'middle' | 'twice' | 'hold' | 'plain';
     CorePlanStep: {
@@ -3056,11 +3134,10 @@ export interface components {
       text: string;
       baselineSetup: string;
       candidateSetups: string[];
-      measure: components['schemas']['CoreMeasure'];
+      /** @description One to three, in the order in which they were agreed; each gets a verdict of its own. */
+      measures: components['schemas']['CoreDeclaredMeasure'][];
       /** @description Declared window, rpm; null: the whole range that all counted pulls cover, with a finding. */
       windowRpm: number[] | (never | null);
-      /** @description The gain that would matter, true per cent. */
-      meaningfulGainPercent: number;
       confidence: number;
       partChangesIntakeTemperature: boolean;
       plan: components['schemas']['CorePlanStep'][];
@@ -3186,7 +3263,10 @@ export interface components {
       blocking: components['schemas']['CoreConditionFinding'][];
       candidate: string;
       baseline: string;
-      measure: components['schemas']['CoreMeasure'];
+      /** @description Name of the measure (`measureName`). */
+      measure: string;
+      /** @description The size that was agreed to matter: true per cent, or the measure's unit. */
+      meaningful: number;
       verdict: components['schemas']['CoreVerdict'];
       reason: components['schemas']['CoreVerdictReason'];
       gain: components['schemas']['CoreGain'] | (never | null);
@@ -3288,7 +3368,7 @@ export interface components {
       heatSensitive?: boolean;
     };
     /**
-     * @description `verified-gain` means better: more power, or a lower temperature.
+     * @description `verified-gain` means better: more power, or a lower temperature; of a measure without a better it means higher.
      * @enum {string}
      */
     CoreVerdict: 'verified-gain' | 'verified-loss' | 'no-meaningful-change' | 'not-resolved' | 'not-comparable';
@@ -3358,12 +3438,20 @@ export interface components {
       verdicts: {
         candidate: string;
         baseline: string;
-        measure: components['schemas']['CoreMeasure'];
+        /** @description Name of the measure (`measureName`). */
+        measure: string;
+        /** @description The size that was agreed to matter: true per cent, or the measure's unit. */
+        meaningful: number;
         verdict: components['schemas']['CoreVerdict'];
         reason: components['schemas']['CoreVerdictReason'];
         /** @description A verified gain whose 90 % high end stays under the gain that would matter. */
         smallerThanMatters: boolean;
         gain: components['schemas']['CoreGain'] | (never | null);
+        /** @description Plain means of the two sides' counted pulls, the measure's unit; null without a pull that reads. */
+        levels: {
+          baseline: number | null;
+          candidate: number | null;
+        };
         bands: components['schemas']['CoreBand'][];
         peaks: {
           baseline: components['schemas']['CoreSetupPeaks'] | (never | null);

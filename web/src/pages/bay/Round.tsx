@@ -1,5 +1,5 @@
-import { plain, shown, temperatureStep, USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
-import type { LiveSheet } from '@prandel/core';
+import { plain, shown, USUAL_UNITS, type ShownUnits, differenceIn, withUnit } from '@prandel/presentation';
+import { factsNamed, type LiveSheet } from '@prandel/core';
 import { bayStyle } from './bayStyles.ts';
 import { DayStrip } from './DayStrip.tsx';
 
@@ -63,15 +63,19 @@ export function Round({ sheet, units = USUAL_UNITS }: { sheet: LiveSheet; units?
           </dd>
         </div>
         <div>
-          {sheet.halfWidth === null && sheet.planSeesFromPercent !== null ? (
+          {sheet.halfWidths.length === 0 && sheet.planSees.length > 0 ? (
             <>
               <dt>Plan sees from</dt>
-              <dd className="num">±{plain(Math.ceil(10 * sheet.planSeesFromPercent - 1e-9) / 10, 1)} %</dd>
+              <dd className="num">{sheet.planSees.map((sees) => seesFrom(sees, units)).join(', ')}</dd>
             </>
           ) : (
             <>
               <dt>Interval so far</dt>
-              <dd className="num">{sheet.halfWidth === null ? '–' : `±${halfWords(sheet.halfWidth, units)}`}</dd>
+              <dd className="num">
+                {sheet.halfWidths.length === 0
+                  ? '–'
+                  : sheet.halfWidths.map((h) => `±${halfWords(h, units)}`).join(', ')}
+              </dd>
             </>
           )}
         </div>
@@ -81,8 +85,14 @@ export function Round({ sheet, units = USUAL_UNITS }: { sheet: LiveSheet; units?
   );
 }
 
-function halfWords({ value, unit }: NonNullable<LiveSheet['halfWidth']>, units: ShownUnits): string {
-  return unit === '%'
-    ? `${plain(value, 1)} %`
-    : `${plain(temperatureStep(value, units.temperature), 1)} ${units.temperature}`;
+function halfWords({ value, unit }: LiveSheet['halfWidths'][number], units: ShownUnits): string {
+  const read = differenceIn(unit, units);
+  return withUnit(plain(read.to(value), read.digits), read.unit);
+}
+
+/** Rounded up: a plan sees no more than that. */
+function seesFrom({ measure, from }: LiveSheet['planSees'][number], units: ShownUnits): string {
+  const { scale, unit } = factsNamed(measure);
+  const { to, digits, unit: own } = differenceIn(scale === 'log' ? '%' : unit, units);
+  return `±${withUnit(plain(Math.ceil(10 ** digits * to(from) - 1e-9) / 10 ** digits, digits), own)}`;
 }

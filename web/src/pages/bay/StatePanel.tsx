@@ -7,7 +7,9 @@ import {
   resultSentence,
   shown,
   USUAL_UNITS,
-  VERDICT_STYLES,
+  measureWords,
+  verdictLook,
+  withUnit,
   type ShownUnits,
   pullFindingWords,
   verdictReasonWords,
@@ -249,10 +251,8 @@ function Between({ sheet, units }: { sheet: LiveSheet; units: ShownUnits }) {
 function Judged({ sheet, units }: { sheet: LiveSheet; units: ShownUnits }) {
   const { verdicts, extension } = sheet;
   if (verdicts.length === 0) return <p className="state-say">Every planned pull is in.</p>;
-  const asked = {
-    setups: sheet.job?.setups ?? [],
-    question: { meaningfulGainPercent: sheet.job?.matters ?? 1 },
-  };
+  const asked = { setups: sheet.job?.setups ?? [] };
+  const several = new Set(verdicts.map((v) => v.measure)).size > 1;
   const next = (v: SheetVerdict) =>
     v.verdict === 'not-comparable'
       ? verdictReasonWords(v, v.blocking, units)
@@ -263,11 +263,11 @@ function Judged({ sheet, units }: { sheet: LiveSheet; units: ShownUnits }) {
   return (
     <div data-testid="bay-verdict" className={verdicts.length > 1 ? 'state-verdicts many' : 'state-verdicts'}>
       {verdicts.map((v) => (
-        <div key={v.candidate}>
+        <div key={`${v.candidate} ${v.measure}`}>
           <p className="state-verdict" data-verdict={v.verdict}>
-            <VerdictShape verdict={v.verdict} size={verdicts.length > 1 ? 24 : 34} />
-            {verdicts.length > 1 && `${v.candidate}: `}
-            {VERDICT_STYLES[v.verdict].word}
+            <VerdictShape verdict={v.verdict} measure={v.measure} size={verdicts.length > 1 ? 24 : 34} />
+            {verdicts.length > 1 && `${v.candidate}${several ? `, ${measureWords(v.measure).name}` : ''}: `}
+            {verdictLook(v.verdict, v.measure).word}
             {v.gain && v.verdict !== 'not-comparable' && <Figure gain={v.gain} units={units} />}
           </p>
           <p className="state-say">
@@ -287,11 +287,7 @@ function Judged({ sheet, units }: { sheet: LiveSheet; units: ShownUnits }) {
 
 function Figure({ gain, units }: { gain: NonNullable<SheetVerdict['gain']>; units: ShownUnits }) {
   const { estimate, half, unit } = gainInterval(gain, units);
-  return (
-    <span className="num">
-      {estimate} ±{half} {unit}
-    </span>
-  );
+  return <span className="num">{withUnit(`${estimate} ±${half}`, unit)}</span>;
 }
 
 /** A range, not a number: a baseline that repeats but reads low is itself a finding. */

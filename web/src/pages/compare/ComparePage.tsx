@@ -1,5 +1,5 @@
-import { dayTrackSvg, MEASURE_WORDS, setupStyles, type CompareView } from '@prandel/presentation';
-import { CORRECTION_IDS, CORRECTION_NAMES, isCorrectionId, type Job } from '@prandel/core';
+import { dayTrackSvg, matters, measureWords, setupStyles, type CompareView } from '@prandel/presentation';
+import { CORRECTION_IDS, CORRECTION_NAMES, isCorrectionId, measureName, type Job } from '@prandel/core';
 import { ListFilter } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useMemo, useState } from 'react';
@@ -37,6 +37,7 @@ export function ComparePage() {
   const units = useUnits();
   const [method, setMethod] = useState<Partial<Pick<Job['method'], 'correction' | 'averagingWidthRpm'>>>({});
   const [chosen, setChosen] = useState<string | null>(null);
+  const [asked, setAsked] = useState<string | null>(null);
   const [hidden, setHidden] = useState<ReadonlySet<string> | null>(null);
   const [hiddenPulls, setHiddenPulls] = useState<ReadonlySet<string>>(new Set());
   const [showPulls, setShowPulls] = useState(true);
@@ -53,6 +54,9 @@ export function ComparePage() {
     [hidden, saved],
   );
   const candidate = chosen ?? saved?.question.candidateSetups[0] ?? '';
+  const names = saved?.question.measures.map(measureName) ?? [];
+  const measure = names.find((name) => name === asked) ?? names[0] ?? '';
+  useKeys(['m'], () => setAsked(names[(names.indexOf(measure) + 1) % names.length] ?? null));
   useKeys(['1', '2', '3', '4', '5', '6', '7'], (key) => {
     const setup = saved?.setups[Number(key) - 1];
     if (setup) setHidden((h) => toggled(h ?? hiddenSetups, setup.id));
@@ -69,6 +73,7 @@ export function ComparePage() {
             job: judged,
             judgement,
             candidate,
+            measure,
             hiddenSetups,
             hiddenPulls,
             showPulls,
@@ -78,7 +83,7 @@ export function ComparePage() {
             fontSize: 11,
           }
         : null,
-    [judged, judgement, candidate, hiddenSetups, hiddenPulls, showPulls, showSetAside, units],
+    [judged, judgement, candidate, measure, hiddenSetups, hiddenPulls, showPulls, showSetAside, units],
   );
   // Verdicts that come ahead of their ribbon change nothing of the picture that came with the curves.
   const [drawn, setDrawn] = useState(view);
@@ -95,7 +100,7 @@ export function ComparePage() {
     );
   if (!job || !stored.data || !saved)
     return <div className="progress" role="progressbar" aria-label="Loading the job" />;
-  const verdict = judgement?.verdicts.find((v) => v.candidate === candidate);
+  const verdict = judgement?.verdicts.find((v) => v.candidate === candidate && v.measure === measure);
   const looks = setupStyles(job.setups);
   const changed =
     job.method.correction !== saved.method.correction ||
@@ -115,9 +120,13 @@ export function ComparePage() {
           <h1>{job.title}</h1>
           <p className="text-ink-2 mt-0.5 text-[12.5px]">
             {job.vehicle.label} · {job.id} ·{' '}
-            {job.question.windowRpm
-              ? `agreed: ${MEASURE_WORDS[job.question.measure]} ${job.question.windowRpm.join('–')} rpm, ${job.question.meaningfulGainPercent} % would matter`
-              : 'no window agreed'}
+            {job.question.windowRpm ? `agreed over ${job.question.windowRpm.join('–')} rpm: ` : 'no window agreed: '}
+            {job.question.measures
+              .map(
+                (m) =>
+                  `${measureWords(measureName(m)).name}, ${matters(measureName(m), m.meaningful, units)} would matter`,
+              )
+              .join('; ')}
           </p>
         </div>
         <Choice
@@ -260,6 +269,15 @@ export function ComparePage() {
             )}
           </div>
           <aside className="grid gap-2.5" aria-label="Judgement">
+            {names.length > 1 && (
+              <div className="seg" role="group" aria-label="Measure">
+                {names.map((name) => (
+                  <button key={name} aria-pressed={name === measure} onClick={() => setAsked(name)}>
+                    {measureWords(name).name}
+                  </button>
+                ))}
+              </div>
+            )}
             <VerdictCard job={job} v={verdict} units={units} judgement={judgement} />
             <BandCard job={job} v={verdict} units={units} judgement={judgement} />
             <SchoolsCard job={job} v={verdict} units={units} judgement={judgement} />

@@ -1,4 +1,4 @@
-import { gainInterval, VERDICT_STYLES, type ShownUnits } from '@prandel/presentation';
+import { gainInterval, verdictLook, type ShownUnits, withUnit } from '@prandel/presentation';
 import type { BayPrior, CandidateVerdict, Job, Judgement } from '@prandel/core';
 import { useMutation } from '@tanstack/react-query';
 import { ask } from '../../api/client.ts';
@@ -68,8 +68,8 @@ function Row({
         {words}
         <span className="text-ink-3 block text-[11.5px]">{of}</span>
       </td>
-      <td className="r whitespace-nowrap">{g ? `${g.estimate} ±${g.half} ${g.unit}` : 'no estimate'}</td>
-      <td className="r">{VERDICT_STYLES[v.verdict].word}</td>
+      <td className="r whitespace-nowrap">{g ? withUnit(`${g.estimate} ±${g.half}`, g.unit) : 'no estimate'}</td>
+      <td className="r">{verdictLook(v.verdict, v.measure).word}</td>
     </tr>
   );
 }

@@ -17,8 +17,12 @@ import {
   type ShownUnits,
   conditionWords,
   verdictReasonWords,
+  differenceIn,
+  measureWords,
+  verdictLook,
 } from '@prandel/presentation';
 import {
+  factsNamed,
   fromSi,
   type CandidateVerdict,
   type ConditionRow,
@@ -38,14 +42,17 @@ interface Props {
 
 /** The verdict, its interval, its reason, and what would settle it. */
 export function VerdictCard({ job, v, units, judgement }: Props) {
-  const look = VERDICT_STYLES[v.verdict];
+  const look = verdictLook(v.verdict, v.measure);
   const g = v.gain && gainInterval(v.gain, units);
   const struck = v.verdict === 'not-comparable';
   const verified = v.verdict === 'verified-gain' || v.verdict === 'verified-loss';
   return (
     <section className="sheet p-3.5" style={{ borderLeft: `6px solid ${look.colour}` }} aria-label="Verdict">
+      {job.question.measures.length > 1 && (
+        <div className="text-ink-2 mb-1 text-[12.5px]">{measureWords(v.measure).name}</div>
+      )}
       <div className="text-[18px]" data-testid="verdict">
-        <VerdictTag verdict={v.verdict} word="long" size={17} />
+        <VerdictTag verdict={v.verdict} measure={v.measure} word="long" size={17} />
       </div>
       <div className="mt-1.5 mb-1 flex items-end gap-3">
         <span
@@ -127,8 +134,8 @@ export function BandCard({ v, units }: Props) {
 /** The schools of the trade on the same pulls, on one scale with the interval. */
 export function SchoolsCard({ v, units }: Props) {
   if (v.schools.length === 0) return null;
-  const unit = unitOf(v.measure, units);
-  const to = (value: number) => fromSi(value, unit);
+  const { unit, to, digits } = differenceIn(factsNamed(v.measure).unit, units);
+  const look = verdictLook(v.verdict, v.measure);
   const g = v.gain;
   const all = [
     ...v.schools.flatMap((s) => (s.value === null ? [] : [s.value, ...s.pairs])),
@@ -153,20 +160,13 @@ export function SchoolsCard({ v, units }: Props) {
               width={Math.max(1, x(to(g.highValue)) - x(to(g.lowValue)))}
               height="8"
               rx="1.5"
-              fill={VERDICT_STYLES[v.verdict].colour}
+              fill={look.colour}
               fillOpacity=".32"
             />
-            <line
-              x1={x(to(g.value))}
-              x2={x(to(g.value))}
-              y1="3"
-              y2="17"
-              stroke={VERDICT_STYLES[v.verdict].colour}
-              strokeWidth="3"
-            />
+            <line x1={x(to(g.value))} x2={x(to(g.value))} y1="3" y2="17" stroke={look.colour} strokeWidth="3" />
           </svg>
-          <span className="text-right">{signed(to(g.value))}</span>
-          <span className="text-right">±{interval(to(g.value), to(g.lowValue), to(g.highValue)).half}</span>
+          <span className="text-right">{signed(to(g.value), digits)}</span>
+          <span className="text-right">±{interval(to(g.value), to(g.lowValue), to(g.highValue), digits).half}</span>
         </div>
       )}
       {v.schools.map((s) => (
@@ -181,11 +181,11 @@ export function SchoolsCard({ v, units }: Props) {
               <line x1={x(to(s.value))} x2={x(to(s.value))} y1="4" y2="16" stroke="var(--ink-3)" strokeWidth="2" />
             )}
           </svg>
-          <span className="text-right">{s.value === null ? '–' : signed(to(s.value))}</span>
+          <span className="text-right">{s.value === null ? '–' : signed(to(s.value), digits)}</span>
           <span className="text-ink-3 text-right">no ±</span>
         </div>
       ))}
-      <p className="text-ink-2 mt-1 text-[12px]">In {unit}. None of these knows its own doubt.</p>
+      <p className="text-ink-2 mt-1 text-[12px]">{unit && `In ${unit}. `}None of these knows its own doubt.</p>
     </section>
   );
 }

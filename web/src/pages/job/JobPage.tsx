@@ -94,10 +94,10 @@ export function JobPage() {
       {judgement && job.pulls.length > 0 && (
         <section className="sheet card grid gap-2" aria-label="Verdicts">
           {judgement.verdicts.map((v) => (
-            <div key={v.candidate} className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
+            <div key={`${v.candidate} ${v.measure}`} className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
               <Badge id={v.candidate} setups={job.setups} />
               <span className="w-[190px] text-[15px]">
-                <VerdictTag verdict={v.verdict} word="long" size={13} />
+                <VerdictTag verdict={v.verdict} measure={v.measure} word="long" size={13} />
               </span>
               <span className="min-w-0 flex-1 basis-[420px]">
                 {resultSentence(job, v, units, judgement.window)}{' '}
@@ -117,7 +117,7 @@ export function JobPage() {
           ))}
         </div>
         <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] gap-3 [&>*]:min-w-0">
-          <QuestionCard key={stored.data.version} stored={stored.data} />
+          <QuestionCard key={stored.data.version} stored={stored.data} judgement={judgement} />
           <BaselineCard stored={stored.data} />
           <DayCard stored={stored.data} />
           <StateTable stored={stored.data} />

@@ -1,24 +1,29 @@
-import { matters, MEASURE_WORDS } from '@prandel/presentation';
-import { MEASURE_FACTS, type Measure } from '@prandel/core';
-import { useForm } from 'react-hook-form';
-import { useState } from 'react';
+import { matters, measureWords } from '@prandel/presentation';
+import { measureName, type Judgement } from '@prandel/core';
+import { Controller, useForm } from 'react-hook-form';
+import { Fragment, useState } from 'react';
 import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useJobChange, useUnits } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
-import { ASKED_MEASURES } from '../newJob/jobForm.ts';
+import { MeasuresField, measuresOf, rowsOf, rowsProblem, type MeasureRow } from '../../parts/MeasuresField.tsx';
 
 interface Form {
   text: string;
   low: string;
   high: string;
-  matters: string;
-  measure: Measure;
+  measures: MeasureRow[];
   cooling: boolean;
   amendment: string;
 }
 
 /** What is to be decided, fixed before the first counted pull; a later change is written into the job's log. */
-export function QuestionCard({ stored: { job, version, rowId } }: { stored: StoredJob }) {
+export function QuestionCard({
+  stored: { job, version, rowId },
+  judgement,
+}: {
+  stored: StoredJob;
+  judgement: Judgement | null;
+}) {
   const { question } = job;
   const units = useUnits();
   const [editing, setEditing] = useState(false);
@@ -30,12 +35,15 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
       text: question.text || job.title,
       low: String(question.windowRpm?.[0] ?? ''),
       high: String(question.windowRpm?.[1] ?? ''),
-      matters: String(question.meaningfulGainPercent),
-      measure: question.measure,
+      measures: rowsOf(question.measures),
       cooling: question.partChangesIntakeTemperature,
       amendment: '',
     },
   });
+  const recorded =
+    judgement && job.pulls.length > 0
+      ? [...new Set(judgement.pulls.flatMap((p) => p.readings.channels.map(({ name }) => name)))]
+      : null;
   const counted = job.pulls.some((p) => p.status === 'counted');
   const save = (v: Form) => {
     const window = v.low && v.high ? [Number(v.low), Number(v.high)] : null;
@@ -48,9 +56,8 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
           text: v.text,
           baselineSetup,
           candidateSetups: [...candidateSetups],
-          measure: v.measure,
+          measures: measuresOf(v.measures, question.measures),
           windowRpm: window,
-          meaningfulGainPercent: Number(v.matters.replace(',', '.')),
           partChangesIntakeTemperature: v.cooling,
         },
       },
@@ -79,10 +86,14 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
             </dd>
             <dt>Agreed window</dt>
             <dd>{question.windowRpm ? `${question.windowRpm.join('–')} rpm` : 'not declared'}</dd>
-            <dt>Measure</dt>
-            <dd>{MEASURE_WORDS[question.measure]}</dd>
-            <dt>Difference that would matter</dt>
-            <dd>{matters(question.measure, question.meaningfulGainPercent, units)}</dd>
+            {question.measures.map((m, i) => (
+              <Fragment key={measureName(m)}>
+                <dt>{i === 0 ? (question.measures.length > 1 ? 'Measures' : 'Measure') : ''}</dt>
+                <dd>
+                  {measureWords(measureName(m)).name}, {matters(measureName(m), m.meaningful, units)} would matter
+                </dd>
+              </Fragment>
+            ))}
             <dt>Plan</dt>
             <dd>
               {question.plan.length > 0
@@ -117,29 +128,20 @@ export function QuestionCard({ stored: { job, version, rowId } }: { stored: Stor
           <Field label="What is to be decided">
             <textarea className="input" rows={3} {...form.register('text', { required: true })} />
           </Field>
-          <Field label="Measure">
-            <select className="input" {...form.register('measure')}>
-              {/* A temperature comes with a package; here it can be kept, not chosen. */}
-              {(Object.keys(MEASURE_WORDS) as Measure[])
-                .filter((key) => key === question.measure || ASKED_MEASURES.includes(key))
-                .map((key) => (
-                  <option key={key} value={key}>
-                    {MEASURE_WORDS[key]}
-                  </option>
-                ))}
-            </select>
-          </Field>
-          <div className="grid grid-cols-3 gap-2">
+          <Controller
+            control={form.control}
+            name="measures"
+            rules={{ validate: (rows) => rowsProblem(rows) ?? true }}
+            render={({ field }) => (
+              <MeasuresField rows={field.value} recorded={recorded} units={units} onEdit={field.onChange} />
+            )}
+          />
+          <div className="grid grid-cols-2 gap-2">
             <Field label="From, rpm">
               <Input inputMode="numeric" {...form.register('low')} />
             </Field>
             <Field label="To, rpm">
               <Input inputMode="numeric" {...form.register('high')} />
-            </Field>
-            <Field
-              label={MEASURE_FACTS[form.watch('measure')].quantity === 'temperature' ? 'Matters, °C' : 'Matters, %'}
-            >
-              <Input inputMode="decimal" {...form.register('matters')} />
             </Field>
           </div>
           <label className="flex items-center gap-2">

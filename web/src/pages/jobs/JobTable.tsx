@@ -1,4 +1,4 @@
-import { gainInterval, type ShownUnits } from '@prandel/presentation';
+import { gainInterval, type ShownUnits, withUnit } from '@prandel/presentation';
 import {
   createColumnHelper,
   rowSortingFeature,
@@ -159,10 +159,10 @@ function Verdicts({ job }: { job: Row }) {
   if (job.state === 'pending') return <span className="text-ink-3">Being worked out …</span>;
   if (job.state === 'not-judged') return <span className="text-act">{job.problem}</span>;
   return job.verdicts.map((v) => (
-    <div key={v.candidate} className="flex items-center gap-2.5">
+    <div key={`${v.candidate} ${v.measure}`} className="flex items-center gap-2.5">
       <span className="text-ink-2 w-5 font-[650]">{v.candidate}</span>
       <span className="w-[164px]">
-        <VerdictTag verdict={v.verdict} word="long" size={12} />
+        <VerdictTag verdict={v.verdict} measure={v.measure} word="long" size={12} />
       </span>
       <span className={`whitespace-nowrap ${v.verdict === 'not-comparable' ? 'text-ink-3 line-through' : ''}`}>
         {v.gain && gainWords(v.gain, units)}
@@ -173,5 +173,5 @@ function Verdicts({ job }: { job: Row }) {
 
 function gainWords(gain: Schemas['GainCell'], units: ShownUnits): string {
   const { estimate, half, unit } = gainInterval(gain, units);
-  return `${estimate} ±${half} ${unit}`;
+  return withUnit(`${estimate} ±${half}`, unit);
 }

@@ -1,10 +1,10 @@
-import { MEASURE_WORDS } from '@prandel/presentation';
-import type { UseFormReturn } from 'react-hook-form';
+import { Controller, type UseFormReturn } from 'react-hook-form';
 import { Field, Input } from '../../parts/Field.tsx';
-import { ASKED_MEASURES, type JobForm } from './jobForm.ts';
+import { MeasuresField, rowsProblem } from '../../parts/MeasuresField.tsx';
+import type { JobForm } from './jobForm.ts';
 
 /** What is to be decided, on which measure, over which window, and which gain would matter. */
-export function QuestionFields({ form: { register, formState } }: { form: UseFormReturn<JobForm> }) {
+export function QuestionFields({ form: { register, control, formState } }: { form: UseFormReturn<JobForm> }) {
   const { errors } = formState;
   return (
     <section className="sheet card grid gap-3">
@@ -15,16 +15,13 @@ export function QuestionFields({ form: { register, formState } }: { form: UseFor
           placeholder="Does the part add power at the wheels?"
         />
       </Field>
+      <Controller
+        control={control}
+        name="measures"
+        rules={{ validate: (rows) => rowsProblem(rows) ?? true }}
+        render={({ field }) => <MeasuresField rows={field.value} recorded={null} onEdit={field.onChange} />}
+      />
       <div className="grid gap-3 sm:grid-cols-2 lg:grid-cols-4">
-        <Field label="Measure">
-          <select className="input" {...register('measure')}>
-            {ASKED_MEASURES.map((key) => (
-              <option key={key} value={key}>
-                {MEASURE_WORDS[key]}
-              </option>
-            ))}
-          </select>
-        </Field>
         <Field label="Window from, rpm" error={errors.low?.message}>
           <Input inputMode="numeric" {...register('low', { required: 'From which engine speed?' })} />
         </Field>
@@ -37,10 +34,10 @@ export function QuestionFields({ form: { register, formState } }: { form: UseFor
             })}
           />
         </Field>
-        <Field label="Gain that would matter, %" hint="Agreed before the first counted pull.">
-          <Input inputMode="decimal" {...register('matters')} />
-        </Field>
       </div>
+      <p className="text-ink-3 text-[12px]">
+        One to three measures, agreed before the first counted pull: each gets a verdict of its own.
+      </p>
       <label className="flex items-center gap-2">
         <input type="checkbox" {...register('cooling')} />
         The part is meant to change the intake air temperature

@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { declared } from '@prandel/core';
 import type { Schemas } from '../../api/client.ts';
+import { newMeasureRow } from '../../parts/MeasuresField.tsx';
 import { broughtBy, EMPTY_FORM, fittedPart, newRecords, NOTHING_CHOSEN, requestOf, type JobForm } from './jobForm.ts';
 
 const row = (
@@ -33,7 +34,7 @@ const form: JobForm = {
   returnCheck: true,
   low: '3000',
   high: '6800',
-  matters: '0,8',
+  measures: [{ ...newMeasureRow('windowMeanPower'), matters: '0,8' }, newMeasureRow('peak', 'charge_c')],
   fuel: '98 octane',
   tune: 'rev 4',
   controller: 'learned',
@@ -52,8 +53,10 @@ describe('opening a job', () => {
     expect(job.question).toMatchObject({
       candidateSetups: ['B', 'C'],
       windowRpm: [3000, 6800],
-      meaningfulGainPercent: 0.8,
-      measure: 'windowMeanPower',
+      measures: [
+        { id: 'windowMeanPower', meaningful: 0.8 },
+        { id: 'peak', channel: 'charge_c', meaningful: 3 },
+      ],
     });
     expect(job.day.intake).toMatchObject({ 'Small losses found': 'a dragging brake, fluid of unknown grade' });
     expect(job.day).toMatchObject({ modelCard: { gear: '4' }, customer: 'Bram T.', claim: null });

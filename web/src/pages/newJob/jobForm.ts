@@ -1,13 +1,13 @@
-import { changeOf, newSetup, type Change, type DeclarableState, type Measure } from '@prandel/core';
+import { changeOf, newSetup, type Change, type DeclarableState } from '@prandel/core';
 import type { Schemas } from '../../api/client.ts';
+import { measuresOf, newMeasureRow, type MeasureRow } from '../../parts/MeasuresField.tsx';
 
 /** What is typed when a job is opened; numbers stay text until the job is made of it. */
 export interface JobForm {
   title: string;
-  measure: Measure;
+  measures: MeasureRow[];
   low: string;
   high: string;
-  matters: string;
   cooling: boolean;
   a: string;
   candidates: { label: string; changes: Change[]; declares: DeclarableState[]; closedCourseOnly: boolean }[];
@@ -34,7 +34,10 @@ export interface JobForm {
   losses: string[];
   keep: boolean;
 }
-export type TextField = Exclude<keyof JobForm, 'candidates' | 'losses' | 'cooling' | 'returnCheck' | 'keep'>;
+export type TextField = Exclude<
+  keyof JobForm,
+  'candidates' | 'measures' | 'losses' | 'cooling' | 'returnCheck' | 'keep'
+>;
 
 export const NO_CANDIDATE: JobForm['candidates'][number] = {
   label: '',
@@ -45,10 +48,9 @@ export const NO_CANDIDATE: JobForm['candidates'][number] = {
 
 export const EMPTY_FORM: JobForm = {
   title: '',
-  measure: 'windowMeanPower',
+  measures: [newMeasureRow('windowMeanPower')],
   low: '3000',
   high: '6500',
-  matters: '1',
   cooling: false,
   a: 'as arrived',
   candidates: [NO_CANDIDATE],
@@ -75,9 +77,6 @@ export const EMPTY_FORM: JobForm = {
   losses: [],
   keep: true,
 };
-
-/** Measures that a question may be asked of here; others come with a package. */
-export const ASKED_MEASURES: readonly Measure[] = ['windowMeanPower', 'windowMeanTorque', 'peakPower'];
 
 /** Small losses that a walk-round finds. Common practice, no source. */
 export const SMALL_LOSSES = [
@@ -196,9 +195,8 @@ export function requestOf(v: JobForm, chosen: ChosenRecords) {
       text: v.title,
       baselineSetup: 'A',
       candidateSetups: compared.map(({ id }) => id),
-      measure: v.measure,
+      measures: measuresOf(v.measures),
       windowRpm: [number(v.low) ?? 3000, number(v.high) ?? 6500],
-      meaningfulGainPercent: number(v.matters) ?? 1,
       partChangesIntakeTemperature: v.cooling,
     },
     setups: [

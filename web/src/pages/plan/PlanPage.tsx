@@ -12,7 +12,7 @@ import {
   tolerance,
   USUAL_DAY,
   usualShape,
-  MEASURE_FACTS,
+  measureFacts,
   mediansOf,
   type BayPrior,
   type DayPlan,
@@ -87,8 +87,11 @@ function Planner({
     return { ...planRequestOf({ ...job, bay, day: { ...day, plan } }), counted };
   }, [job, day, plan, counted, learned]);
   const plans = useMemo(() => comparePlans(request), [request]);
-  const matters = job.question.meaningfulGainPercent;
-  const inPercent = MEASURE_FACTS[job.question.measure].scale === 'log';
+  // Plans are compared by the first measure that has a per cent; what they see of the others stands beside it.
+  const first = job.question.measures.find((m) => measureFacts(m).scale === 'log');
+  const factor = first ? measureFacts(first).factor : 1;
+  const matters = first ? first.meaningful / factor : 0;
+  const inPercent = first !== undefined;
   const needed = useMemo(
     () => Object.fromEntries(plans.map((p) => [p.shape, pullsFor(p.shape, matters, request)])),
     [plans, matters, request],
@@ -118,7 +121,6 @@ function Planner({
         ? {}
         : {
             question: {
-              meaningfulGainPercent: matters,
               plan: [...chosen.steps],
               extension: extension ? 'declared' : null,
             },

@@ -1,4 +1,4 @@
-import { dayTrackSvg, gainInterval, type ShownUnits } from '@prandel/presentation';
+import { dayTrackSvg, gainInterval, type ShownUnits, withUnit } from '@prandel/presentation';
 import type { Gain, LiveSheet, Verdict } from '@prandel/core';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
@@ -60,7 +60,7 @@ export function TodayJob({ row, live }: { row: Schemas['JobRow']; live: LiveShee
                 </span>
               ) : (
                 <>
-                  <VerdictTag verdict={v.verdict satisfies Verdict} word="long" />
+                  <VerdictTag verdict={v.verdict satisfies Verdict} measure={v.measure} word="long" />
                   {v.gain && v.verdict !== 'not-comparable' && <GainFigure gain={v.gain} units={units} />}
                 </>
               )}
@@ -73,9 +73,5 @@ export function TodayJob({ row, live }: { row: Schemas['JobRow']; live: LiveShee
 
 function GainFigure({ gain, units }: { gain: Gain; units: ShownUnits }) {
   const { estimate, half, unit } = gainInterval(gain, units);
-  return (
-    <span className="num text-[14px]">
-      {estimate} ±{half} {unit}
-    </span>
-  );
+  return <span className="num text-[14px]">{withUnit(`${estimate} ±${half}`, unit)}</span>;
 }

@@ -1,0 +1,97 @@
+/** What a question can be asked of. A measure of a channel names the channel, one at an engine speed names the speed. */
+export const MEASURE_IDS = [
+  'windowMeanPower',
+  'windowMeanTorque',
+  'peakPower',
+  'peakTorque',
+  'powerAt',
+  'torqueAt',
+  'start',
+  'end',
+  'peak',
+  'rise',
+  'mean',
+  'effectiveness',
+] as const;
+export type MeasureId = (typeof MEASURE_IDS)[number];
+
+/** A measure as it was agreed before the first counted pull; members that its id does not need are absent. */
+export interface DeclaredMeasure {
+  readonly id: MeasureId;
+  /** Name of a recorded channel, of `start`, `end`, `peak`, `rise` and `mean`. */
+  readonly channel?: string;
+  /** Engine speed of `powerAt` and `torqueAt`. */
+  readonly rpm?: number;
+  /** A window of its own; absent: the question's. */
+  readonly windowRpm?: readonly [number, number];
+  /** The size that would matter: true per cent of a log measure, the unit itself of an additive one. */
+  readonly meaningful: number;
+}
+
+/** A question is asked of one to so many measures. */
+export const MOST_MEASURES = 3;
+
+/** What a measure needs besides its id. */
+const NEEDS: Readonly<Record<MeasureId, 'channel' | 'rpm' | null>> = {
+  windowMeanPower: null,
+  windowMeanTorque: null,
+  peakPower: null,
+  peakTorque: null,
+  powerAt: 'rpm',
+  torqueAt: 'rpm',
+  start: 'channel',
+  end: 'channel',
+  peak: 'channel',
+  rise: 'channel',
+  mean: 'channel',
+  effectiveness: null,
+};
+
+/** Measures that are read over an rpm window. */
+const WINDOWED: readonly MeasureId[] = ['windowMeanPower', 'windowMeanTorque', 'mean'];
+
+/**
+ * What a measure needs besides its id: a channel, an engine speed, or nothing.
+ * @example measureNeeds('peak') // 'channel'
+ */
+export function measureNeeds(id: MeasureId): 'channel' | 'rpm' | null {
+  return NEEDS[id];
+}
+
+/**
+ * Whether a text is the id of a measure.
+ * @example isMeasureId('powerAt') // true
+ */
+export function isMeasureId(text: string): text is MeasureId {
+  return (MEASURE_IDS as readonly string[]).includes(text);
+}
+
+/**
+ * The name of a measure: its id, with its channel or parameter in brackets where it has one.
+ * @example measureName({ id: 'peak', channel: 'charge_c', meaningful: 3 }) // 'peak(charge_c)'
+ */
+export function measureName({ id, channel, rpm }: Omit<DeclaredMeasure, 'meaningful'>): string {
+  const of = NEEDS[id] === 'channel' ? channel : NEEDS[id] === 'rpm' ? rpm : undefined;
+  return of === undefined ? id : `${id}(${of})`;
+}
+
+/**
+ * The measure of a name that `measureName` gave, without the size that would matter; null when it is none.
+ * @example measureNamed('powerAt(4000)') // { id: 'powerAt', rpm: 4000 }
+ */
+export function measureNamed(name: string): Omit<DeclaredMeasure, 'meaningful'> | null {
+  const [, id = '', of] = /^([A-Za-z]+)(?:\(([^()]+)\))?$/.exec(name) ?? [];
+  if (!isMeasureId(id)) return null;
+  const need = NEEDS[id];
+  if ((need === null) !== (of === undefined)) return null;
+  if (need === 'rpm') return Number.isFinite(Number(of)) ? { id, rpm: Number(of) } : null;
+  return need === 'channel' ? { id, channel: of! } : { id };
+}
+
+/**
+ * Whether a measure is read over an rpm window.
+ * @example isWindowed('mean') // true
+ */
+export function isWindowed(id: MeasureId): boolean {
+  return WINDOWED.includes(id);
+}

@@ -1,0 +1,134 @@
+import { channelWords } from '../bay/channelWords.ts';
+import {
+  isWindowed,
+  measureName,
+  measureNamed,
+  measureNeeds,
+  MOST_MEASURES,
+  type DeclaredMeasure,
+  type MeasureId,
+} from './declaredMeasure.ts';
+
+/** What a measure is about; sentences, units, bands and schools of one quantity never stand beside another. */
+export type MeasuredQuantity =
+  'power' | 'torque' | 'temperature' | 'pressure' | 'lambda' | 'timing' | 'effectiveness' | 'channel';
+
+/** What differs between measures, written down once. */
+export interface MeasureFacts {
+  readonly quantity: MeasuredQuantity;
+  /** `log`: judged in per cent; `additive`: judged in the unit itself. */
+  readonly scale: 'log' | 'additive';
+  /** Which direction is a gain; `neither`: there is a difference, and it is no gain and no loss. */
+  readonly better: 'higher' | 'lower' | 'neither';
+  /** k: how much more the measure scatters, mounts and drifts than mean power does (its unit for per cent); judgement. */
+  readonly factor: number;
+  /** Unit of its values: SI, or what the channel's name ends in. */
+  readonly unit: string;
+  /** The size that would usually matter, per cent or the unit; judgement. */
+  readonly meaningful: number;
+}
+
+const POWER: MeasureFacts = {
+  ...{ quantity: 'power', scale: 'log', better: 'higher', factor: 1, unit: 'W', meaningful: 1 },
+};
+const TORQUE: MeasureFacts = { ...POWER, quantity: 'torque', unit: 'N·m' };
+const PEAK = { factor: 1.2 };
+const AT = { factor: 1.15, meaningful: 1.5 };
+const EFFECTIVENESS: MeasureFacts = {
+  ...{ quantity: 'effectiveness', scale: 'additive', better: 'higher', factor: 0.045, unit: '', meaningful: 0.05 },
+};
+
+/** Facts of a logged channel. Where nobody knows how a quantity scatters, it is taken to do so by nine tenths of what would matter. */
+function channelFacts(channel: string, matters: number | undefined): MeasureFacts {
+  const { unit } = channelWords(channel);
+  const additive = { scale: 'additive', better: 'neither', unit } as const;
+  if (unit === '°C') return { ...additive, quantity: 'temperature', better: 'lower', factor: 2, meaningful: 3 };
+  if (channel === 'inlet_vacuum_kpa')
+    return { ...additive, quantity: 'pressure', better: 'lower', factor: 0.7, meaningful: 1 };
+  if (unit === 'kPa') return { ...additive, quantity: 'pressure', factor: 2, meaningful: 2 };
+  if (/(^|_)lambda$/.test(channel)) return { ...additive, quantity: 'lambda', factor: 0.02, meaningful: 0.02 };
+  if (unit === '°') return { ...additive, quantity: 'timing', factor: 1.1, meaningful: 1 };
+  return { ...additive, quantity: 'channel', factor: 0.9 * (matters ?? 1), meaningful: 1 };
+}
+
+/**
+ * Facts of a declared measure.
+ * @example measureFacts({ id: 'peak', channel: 'charge_c', meaningful: 3 }).better // 'lower'
+ */
+export function measureFacts(
+  measure: Omit<DeclaredMeasure, 'meaningful'> & { readonly meaningful?: number },
+): MeasureFacts {
+  switch (measure.id) {
+    case 'windowMeanPower':
+      return POWER;
+    case 'windowMeanTorque':
+      return TORQUE;
+    case 'peakPower':
+      return { ...POWER, ...PEAK };
+    case 'peakTorque':
+      return { ...TORQUE, ...PEAK };
+    case 'powerAt':
+      return { ...POWER, ...AT };
+    case 'torqueAt':
+      return { ...TORQUE, ...AT };
+    case 'effectiveness':
+      return EFFECTIVENESS;
+    case 'start':
+    case 'end':
+    case 'peak':
+    case 'rise':
+    case 'mean':
+      return channelFacts(measure.channel ?? '', measure.meaningful);
+    default:
+      return measure.id satisfies never;
+  }
+}
+
+/**
+ * Facts of the measure of a name (`measureName`); of a name that nobody knows, those of mean power.
+ * @example factsNamed('rise(oil_c)').unit // '°C'
+ */
+export function factsNamed(name: string): MeasureFacts {
+  const measure = measureNamed(name);
+  return measure ? measureFacts(measure) : POWER;
+}
+
+/**
+ * Why a question cannot be asked of these measures, in a sentence without a full stop; null: it can.
+ * @example measuresProblem([]) // 'a question is asked of one to three measures'
+ */
+export function measuresProblem(measures: readonly DeclaredMeasure[]): string | null {
+  if (measures.length < 1 || measures.length > MOST_MEASURES) return 'a question is asked of one to three measures';
+  const names = measures.map(measureName);
+  const twice = names.find((name, i) => names.indexOf(name) !== i);
+  if (twice) return `${twice} is asked twice`;
+  return measures.map(measureProblem).find((problem) => problem !== null) ?? null;
+}
+
+const TEMPERATURES: readonly MeasureId[] = ['start', 'end', 'peak', 'rise'];
+/** A channel's name: quantity, place and unit in lower case. */
+const CHANNEL = /^[a-z][a-z0-9_]{0,60}$/;
+
+/**
+ * Why a measure cannot be declared so, in a sentence without a full stop; null: it can.
+ * @example measureProblem({ id: 'peak', channel: 'manifold_kpa', meaningful: 3 }) // '"peak" is read of a temperature, and manifold_kpa is none'
+ */
+export function measureProblem(measure: DeclaredMeasure): string | null {
+  const { id, channel, rpm, windowRpm, meaningful } = measure;
+  const need = measureNeeds(id);
+  if ((need === 'channel') !== (channel !== undefined))
+    return need === 'channel' ? `"${id}" needs a channel, such as intake_c` : `"${id}" is read of no channel`;
+  if ((need === 'rpm') !== (rpm !== undefined))
+    return need === 'rpm' ? `"${id}" needs an engine speed in rpm` : `"${id}" is read at no single engine speed`;
+  if (channel !== undefined && !CHANNEL.test(channel)) return `"${channel}" is no channel: lower case, as intake_c`;
+  if (channel !== undefined && TEMPERATURES.includes(id) && channelWords(channel).unit !== '°C')
+    return `"${id}" is read of a temperature, and ${channel} is none`;
+  if (rpm !== undefined && !(rpm >= 200 && rpm <= 25_000)) return `${rpm} is no engine speed of 200 to 25000 rpm`;
+  if (windowRpm && !isWindowed(id)) return `"${id}" is read over no window`;
+  const { scale } = measureFacts(measure);
+  if (!(meaningful > 0 && Number.isFinite(meaningful)))
+    return `the size that would matter of "${id}" is a number above 0`;
+  if (scale === 'log' && (meaningful < 0.05 || meaningful > 50))
+    return `${meaningful} % is outside 0.05–50 % for the gain that would matter`;
+  return null;
+}
