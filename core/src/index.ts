@@ -29,6 +29,11 @@ export * from './measures/declaredMeasure.ts';
 export * from './measures/measureFacts.ts';
 export * from './measures/channelReadings.ts';
 export * from './measures/fullThrottle.ts';
+export * from './measures/slopeWithin.ts';
+export * from './measures/fade.ts';
+export * from './measures/airAlone.ts';
+export * from './measures/rollOn.ts';
+export * from './measures/roadRun.ts';
 export {
   DEFAULT_TIMES,
   minutesBetweenRounds,
