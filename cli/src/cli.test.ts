@@ -62,13 +62,20 @@ describe('./prandel judge', () => {
       'QG-0912-3': [['not-comparable', 0.4]],
       'QG-0915-1': [['not-resolved', 0.9]],
       'QG-0910-2': [['verified-loss', -2.25]],
+      // Charge: 9 points of 56 °C and a core that warms a third as much; power: 0.25 % and what the cooler core gives; per cent a pull.
+      'QG-0919-1': [
+        ['verified-gain', -8.8],
+        ['not-resolved', 0.65],
+        ['not-resolved', 0.1],
+      ],
     };
     for (const spec of DEMO_DAYS) {
       judgeJob(simulateDay(spec), 'verdict').verdicts.forEach((v, i) => {
-        const [verdict, percent] = truth[spec.id]![i]!;
+        const [verdict, size] = truth[spec.id]![i]!;
+        const { lowPercent, highPercent, lowValue, highValue } = v.gain!;
         expect([spec.id, v.verdict]).toEqual([spec.id, verdict]);
-        expect(v.gain!.lowPercent).toBeLessThan(percent);
-        expect(v.gain!.highPercent).toBeGreaterThan(percent);
+        expect(lowPercent ?? lowValue).toBeLessThan(size);
+        expect(highPercent ?? highValue).toBeGreaterThan(size);
         if (spec.id === 'QG-0911-1') expect(v.schools.find((s) => s.id === 'bestOfEach')!.percent).toBeGreaterThan(0.5);
       });
     }

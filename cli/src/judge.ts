@@ -1,4 +1,4 @@
-import { judgeJob, type CandidateVerdict, type Gain, type Judgement, type SetupPeaks } from '@prandel/core';
+import { factsNamed, judgeJob, type CandidateVerdict, type Gain, type Judgement, type SetupPeaks } from '@prandel/core';
 import { conditionWords, methodWords, pullFindingWords, verdictReasonWords } from '@prandel/presentation';
 import { readPackage, UnreadableError } from '@prandel/formats';
 import { packageFiles } from './packageSource.ts';
@@ -38,11 +38,9 @@ export function judgementDocument(judgement: Judgement) {
 }
 
 function verdictDocument(v: CandidateVerdict, judgement: Judgement) {
+  const { unit, better } = factsNamed(v.measure);
   const schools = Object.fromEntries(
-    v.schools.map((s) => [
-      s.id,
-      { percent: s.percent, w: v.measure === 'windowMeanTorque' ? null : s.value, value: s.value },
-    ]),
+    v.schools.map((s) => [s.id, { percent: s.percent, w: unit === 'W' ? s.value : null, value: s.value }]),
   );
   const none = { percent: null, w: null, value: null };
   return {
@@ -52,6 +50,7 @@ function verdictDocument(v: CandidateVerdict, judgement: Judgement) {
     reason: { code: v.reason, text: verdictReasonWords(v, v.conditions.findings) },
     smallerThanMatters: v.smallerThanMatters,
     measure: v.measure,
+    ...{ unit, better, meaningful: v.meaningful, levels: v.levels },
     gain: gainDocument(v.gain),
     bands: v.bands.map((b) => ({
       fromRpm: b.fromRpm,

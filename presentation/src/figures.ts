@@ -79,7 +79,7 @@ export interface ReadDifference {
 }
 
 /** Decimals of units that are not worth one. */
-const FINE: Readonly<Record<string, number>> = { '': 3, V: 2, s: 2, bar: 2 };
+const FINE: Readonly<Record<string, number>> = { '': 3, V: 2, s: 2, bar: 2, '%/pull': 2 };
 
 /** A difference in a measure's unit as a person reads it: a temperature difference has no zero point to move. */
 export function differenceIn(unit: Gain['unit'], units: ShownUnits): ReadDifference {

@@ -8,7 +8,14 @@ import type {
   Stretch,
   WithoutPower,
 } from '@prandel/core';
-import { channelWords, CONDITION_LABELS, CORRECTION_NAMES, factsNamed, STATE_LABELS } from '@prandel/core';
+import {
+  channelWords,
+  CONDITION_LABELS,
+  CORRECTION_NAMES,
+  factsNamed,
+  measureNamed,
+  STATE_LABELS,
+} from '@prandel/core';
 import { plain, temperatureStep, USUAL_UNITS, type ShownUnits } from './figures.ts';
 
 const WITHOUT_POWER: Readonly<Record<WithoutPower | 'no-usable-curve', string>> = {
@@ -237,7 +244,9 @@ export function verdictReasonWords(
         .map((f) => conditionWords(f, v, units))
         .join(' ');
     case 'too-few-pulls':
-      return 'Fewer than two counted pulls on a side.';
+      return measureNamed(v.measure)?.id === 'fade'
+        ? 'A fade takes at least three counted pulls back to back in a round of each setup.'
+        : 'Fewer than two counted pulls on a side.';
     case 'scatter':
       return factsNamed(v.measure).scale === 'log'
         ? 'The pulls scatter by more than 3 %: nothing can be read from them.'

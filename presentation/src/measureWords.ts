@@ -59,6 +59,7 @@ const COMPARED: Readonly<Record<MeasuredQuantity, readonly [lower: string, highe
   lambda: ['richer', 'leaner'],
   timing: ['later', 'earlier'],
   effectiveness: ['less effective', 'more effective'],
+  fade: ['faster', 'slower'],
   channel: ['lower', 'higher'],
 };
 
@@ -84,6 +85,8 @@ export function measureWords(measure: string): MeasureWords {
       return plain(`wheel ${id === 'powerAt' ? 'power' : 'torque'} at ${rpm} rpm`);
     case 'effectiveness':
       return plain('effectiveness of the cooler', 'the cooler');
+    case 'fade':
+      return plain('fade of power from pull to pull', 'the fade of power from pull to pull');
     case 'rise':
       return {
         ...plain(`rise of the ${channelName(channel)} over a pull`),

@@ -12,6 +12,7 @@ export const MEASURE_IDS = [
   'rise',
   'mean',
   'effectiveness',
+  'fade',
 ] as const;
 export type MeasureId = (typeof MEASURE_IDS)[number];
 
@@ -45,6 +46,7 @@ const NEEDS: Readonly<Record<MeasureId, 'channel' | 'rpm' | null>> = {
   rise: 'channel',
   mean: 'channel',
   effectiveness: null,
+  fade: null,
 };
 
 /** Measures that are read over an rpm window. */

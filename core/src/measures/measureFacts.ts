@@ -11,7 +11,7 @@ import {
 
 /** What a measure is about; sentences, units, bands and schools of one quantity never stand beside another. */
 export type MeasuredQuantity =
-  'power' | 'torque' | 'temperature' | 'pressure' | 'lambda' | 'timing' | 'effectiveness' | 'channel';
+  'power' | 'torque' | 'temperature' | 'pressure' | 'lambda' | 'timing' | 'effectiveness' | 'fade' | 'channel';
 
 /** What differs between measures, written down once. */
 export interface MeasureFacts {
@@ -36,6 +36,11 @@ const PEAK = { factor: 1.2 };
 const AT = { factor: 1.15, meaningful: 1.5 };
 const EFFECTIVENESS: MeasureFacts = {
   ...{ quantity: 'effectiveness', scale: 'additive', better: 'higher', factor: 0.045, unit: '', meaningful: 0.05 },
+};
+
+/** Of mean power over the window, from pull to pull; a slope nearer to zero is better, and the baseline's falls. */
+const FADE: MeasureFacts = {
+  ...{ quantity: 'fade', scale: 'additive', better: 'higher', factor: 1, unit: '%/pull', meaningful: 0.3 },
 };
 
 /** Facts of a logged channel. Where nobody knows how a quantity scatters, it is taken to do so by nine tenths of what would matter. */
@@ -73,6 +78,8 @@ export function measureFacts(
       return { ...TORQUE, ...AT };
     case 'effectiveness':
       return EFFECTIVENESS;
+    case 'fade':
+      return FADE;
     case 'start':
     case 'end':
     case 'peak':

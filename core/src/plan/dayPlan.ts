@@ -2,6 +2,7 @@ import { mediansOf, type BayPrior } from '../verdict/bayPrior.ts';
 import { priorsWith } from '../verdict/engine/history.ts';
 import { modelOf, type VerdictConstants } from '../verdict/engine/model.ts';
 import { planFloors, type PlannedEngineRound } from '../verdict/engine/planFloor.ts';
+import { fadeSees } from '../measures/fade.ts';
 import { measureName } from '../measures/declaredMeasure.ts';
 import { measureFacts } from '../measures/measureFacts.ts';
 import { truePercent } from '../verdict/percent.ts';
@@ -275,8 +276,18 @@ export function planSees(job: Job): PlanSees[] {
   const floor = floorOf(layOut(plan, request), plan, request, candidateOf);
   return measures.map((measure) => {
     const { scale, factor } = measureFacts(measure);
+    if (measure.id === 'fade') return { measure: measureName(measure), from: fadePlanned(job) };
     return { measure: measureName(measure), from: scale === 'log' ? truePercent(factor * floor) : factor * floor };
   });
+}
+
+/** What the plan will see of a fade, per cent a pull: the side with fewer pulls in its rounds decides. */
+function fadePlanned({ question, setups }: Job): number {
+  const sides = [question.baselineSetup, ...question.candidateSetups].map((side) => {
+    const rounds = question.plan.filter((s) => repeatedSetup(setups, s.setup) === side);
+    return fadeSees(Math.min(...rounds.map((s) => s.counted)), rounds.length);
+  });
+  return Math.max(...sides);
 }
 
 const MOST_COUNTED = 12;

@@ -1,5 +1,6 @@
 import normalCdf from '@stdlib/stats-base-dists-normal-cdf';
 import normalQuantileOf from '@stdlib/stats-base-dists-normal-quantile';
+import tCdf from '@stdlib/stats-base-dists-t-cdf';
 import tQuantile from '@stdlib/stats-base-dists-t-quantile';
 
 /**
@@ -8,6 +9,14 @@ import tQuantile from '@stdlib/stats-base-dists-t-quantile';
  */
 export function studentT(probability: number, degrees: number): number {
   return tQuantile(probability, degrees);
+}
+
+/**
+ * Distribution function of Student's t; `degrees` need not be whole.
+ * @example tDistribution(2.228139, 10) // 0.975
+ */
+export function tDistribution(t: number, degrees: number): number {
+  return tCdf(t, degrees);
 }
 
 /**

@@ -46,6 +46,8 @@ function reading(
   switch (id) {
     case 'windowMeanPower':
     case 'windowMeanTorque':
+    // What fades is the power over the window: one number a round, worked out apart (fadeAnswer.ts).
+    case 'fade':
       return (_, [a, b], curve) => windowMean(curve, a, b);
     case 'peakPower':
     case 'peakTorque':

@@ -4,10 +4,8 @@ import { setupCurves } from '../compare/setupCurves.ts';
 import type { Job } from '../job/job.ts';
 import { measureName } from '../measures/declaredMeasure.ts';
 import { preparePulls, type PreparedPull } from '../pull/preparedPulls.ts';
-import { finding } from '../pull/findings.ts';
-import { peakOf, windowMean } from '../pull/gridCurve.ts';
-import { NAMED, type BadPull } from './badPulls.ts';
 import { fitBands, sideBands, sideRibbon, type BandFits } from './bands.ts';
+import { fadeAgainst, fadeGain } from './fadeAnswer.ts';
 import { contrastsOf, simultaneousOf } from './betweenCandidates.ts';
 import { stepsOf } from './cameAbout.ts';
 import { channelFindings, unreadFindings } from './channelNotes.ts';
@@ -18,13 +16,12 @@ import { noiseOf } from './engine/answer.ts';
 import { pullsOutOfStep, unevenRounds, type RoundPull } from './evenRounds.ts';
 import { gainOf, scaledAnswer } from './gain.ts';
 import { answersWith, contrastOf, type MeasuredDay } from './measuredDay.ts';
+import { findOdd, judgedPull } from './judgedPulls.ts';
 import { measuredOn, type Measured } from './measured.ts';
 import { notesOn } from './notes.ts';
-import { partialDips } from './partialDips.ts';
 import { settingsOf, type AnalysisSettings } from './settings.ts';
 import type {
   CandidateVerdict,
-  JudgedPull,
   Judgement,
   MethodUsed,
   SetupCurve,
@@ -106,38 +103,6 @@ function roundPull(c: Candidate, used: boolean): RoundPull {
   return { setupId, round, position, status, side: c.side, used, hours: c.hours, startC: c.startC };
 }
 
-function judgedPull(c: Candidate, used: boolean, window: readonly [number, number] | null): JudgedPull {
-  return {
-    id: c.pull.id,
-    setupId: c.pull.setupId,
-    name: c.name,
-    status: c.pull.status,
-    used,
-    notUsedBecause: c.notUsedBecause,
-    power: c.power,
-    factor: c.factor,
-    windowMeanW: window ? windowMean(c.power, window[0], window[1]) : NaN,
-    peak: peakOf(c.power),
-    startAboveAirC: c.startC,
-    hours: c.hours,
-    findings: c.findings,
-    readings: c.readings,
-  };
-}
-
-/** Writes what is odd about a pull into its findings; nothing is dropped. */
-function findOdd(day: MeasuredDay, suspected: readonly BadPull[], { endpoint }: AnalysisSettings): void {
-  const { used, prepared, window } = day;
-  const logs = used.map((c) => ({ ...c.power, values: c.power.values.map((p) => (p > 0 ? 100 * Math.log(p) : NaN)) }));
-  if (endpoint.scale === 'log')
-    for (const { index, score, atRpm } of partialDips(prepared, logs, window))
-      used[index]!.findings.push(finding('partial-dip', 'warning', { percent: score, atRpm }, atRpm, atRpm));
-  for (const { index, likely, repeat } of suspected)
-    used[index]!.findings.push(
-      finding('unlike-the-others', likely > NAMED ? 'warning' : 'info', { likelyPercent: 100 * likely, repeat }),
-    );
-}
-
 interface CandidateInput extends Measured {
   readonly job: Job;
   readonly bands: BandFits | null;
@@ -153,9 +118,12 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
   const { endpoint, heat } = settings;
   const place = day ? day.sides.indexOf(side) : -1;
   const answer = day?.answers[place] ?? null;
-  const gain = day && answer ? gainOf(day, answer, settings) : null;
-  const fewest = Math.min(...[0, side].map((s) => used.filter((c) => c.side === s).length));
-  const decision = decide(fewest, answer && scaledAnswer(answer, endpoint.factor), input.margins, endpoint.better);
+  const fade = endpoint.measure.id === 'fade' ? fadeAgainst(selection, side, settings.confidence) : null;
+  const gain = fade ? fadeGain(fade, settings.confidence) : day && answer ? gainOf(day, answer, settings) : null;
+  const pulls = Math.min(...[0, side].map((s) => used.filter((c) => c.side === s).length));
+  const fewest = endpoint.measure.id === 'fade' && !fade ? 0 : pulls;
+  const estimate = fade ? { ...fade, estimate: fade.difference } : answer && scaledAnswer(answer, endpoint.factor);
+  const decision = decide(fewest, estimate, input.margins, endpoint.better);
   const { rows, state, findings: gateFindings } = gates(gateInput(input));
   const even = unevenRounds(
     selection.all.map((c) => roundPull(c, used.includes(c))),
@@ -198,11 +166,17 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
       reason,
     },
     smallerThanMatters: verdict === decision.verdict && decision.smallerThanMatters,
-    ...{ gain, bands: bandList, levels: { baseline: level(readings(0)), candidate: level(readings(side)) } },
+    ...{
+      gain,
+      bands: bandList,
+      levels: fade
+        ? { baseline: fade.baseline, candidate: fade.candidate }
+        : { baseline: level(readings(0)), candidate: level(readings(side)) },
+    },
     ribbon: bands ? sideRibbon(bands, place, settings) : null,
     peaks,
     schools:
-      !window || fewest === 0
+      !window || fewest === 0 || fade
         ? []
         : endpoint.scale === 'log'
           ? schoolsOf(curves(0), curves(side), window)
@@ -313,7 +287,8 @@ function gateInput({ job, selection, settings, day, candidate, side }: Candidate
       startC: c.startC,
       hours: c.hours,
     })),
-    meantToChange: job.question.partChangesIntakeTemperature || settings.endpoint.quantity === 'temperature',
+    meantToChange:
+      job.question.partChangesIntakeTemperature || ['temperature', 'fade'].includes(settings.endpoint.quantity),
     drift: driftOf(day, settings),
     windowShare: selection.windowShare,
     settle: { baseline: settlePerRound(selection, 0), candidate: settlePerRound(selection, side) },

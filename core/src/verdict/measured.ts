@@ -24,7 +24,8 @@ export function measuredOn(whole: Selection, settings: AnalysisSettings): Measur
   const reads = (c: Candidate) => window !== null && Number.isFinite(inEngine(endpoint, endpoint.read(c, window)));
   const unread = window ? whole.used.filter((c) => !reads(c)) : [];
   const selection = unread.length > 0 ? { ...whole, used: whole.used.filter(reads) } : whole;
-  const day = window ? measureDay(selection.used, window, settings) : null;
+  const fades = endpoint.measure.id === 'fade';
+  const day = window && !fades ? measureDay(selection.used, window, settings) : null;
   const own = margins(endpoint.measure.meaningful, endpoint.scale);
   return { settings, selection, day, suspected: day ? badPullsOf(day, settings, own) : [], margins: own, unread };
 }

@@ -34,7 +34,7 @@ export function notesOn(
   const used = selection.used.filter((c) => c.side === 0 || c.side === side);
   if (!job.question.windowRpm && selection.declaredWindow) info('no-window', { takenRpm: selection.declaredWindow });
   if (settings.heat === 'missing') info('no-start-temperature', {});
-  if (settings.heat === 'meant-to-change' && job.question.partChangesIntakeTemperature) info('meant-to-cool', {});
+  if (settings.endpoint.scale === 'log' && job.question.partChangesIntakeTemperature) info('meant-to-cool', {});
   if (settings.heat === 'adjusted' && !selection.airKnown) info('absolute-start', {});
   if (selection.corrected && used.some((c) => c.weather.humidityAssumed)) info('humidity', {});
   if (!job.bay.lossTorqueNm && used.some((c) => c.findings.some((f) => f.code === 'no-loss-data'))) info('no-loss', {});

@@ -13,6 +13,8 @@ export interface PullState {
   /** Everything about this pull that is not the part: drift, round, scatter; per cent. */
   readonly offsetPercent: number;
   readonly effect: Effect;
+  /** What the cooler leaves of the charge's heat, and how much its core is above the bay's air, °C; null without one. */
+  readonly cooler: { readonly effectiveness: number; readonly coreC: number } | null;
   readonly mishap: Mishap['kind'] | null;
 }
 
@@ -22,6 +24,19 @@ const REFERENCE_ABOVE_AIR_C = 12;
 /** What the compressor brings the manifold to, kPa, and how far that falls off towards the limiter. */
 const BOOSTED_KPA = 168;
 const FADES = 0.12;
+
+/** Seconds at a steady speed before full throttle, where the charge is watched from its rest. */
+const LEAD_S = 1.5;
+const LEAD_THROTTLE = 0.12;
+/** Isentropic efficiency of the compressor, and κ of air; text-book values from memory. */
+const COMPRESSOR = 0.7;
+const KAPPA = 1.4;
+
+/** Temperature behind the compressor, °C, at a manifold pressure over a station pressure, both in kPa. */
+function behindCompressor(intakeC: number, manifold: number, station: number): number {
+  const ratio = Math.max(1, manifold / station);
+  return (intakeC + 273.15) * (1 + (ratio ** ((KAPPA - 1) / KAPPA) - 1) / COMPRESSOR) - 273.15;
+}
 
 /**
  * One full-load sweep on the rollers: the engine's torque turns inertia and loss, and the roller speed is what is
@@ -46,17 +61,22 @@ export function simulatePull(spec: DaySpec, state: PullState, random: Random): C
     coolant_c: [],
     oil_c: [],
     ...(spec.boosted ? { manifold_kpa: [] } : {}),
+    ...(state.cooler ? { charge_in_c: [], charge_c: [], ambient_c: [], ignition_deg: [], lambda: [] } : {}),
   };
   let omega = (spec.engine.startRpm * Math.PI) / 30 / ratio;
   let rpm = spec.engine.startRpm;
   let opened = 0;
   let closing = 0;
+  let chargeIn = state.air.airC + 8;
+  const leadS = state.cooler ? LEAD_S : 0;
   for (let t = 0; t < 60; t += dt) {
     rpm = (omega * ratio * 30) / Math.PI;
     if (rpm >= end) closing += dt;
     if (closing > 0.5) break;
-    const throttle = closing > 0 ? Math.max(0, 1 - closing / 0.15) : Math.min(1, 0.2 + opened / 0.25);
-    opened += dt;
+    const leading = t < leadS;
+    const open = closing > 0 ? Math.max(0, 1 - closing / 0.15) : Math.min(1, 0.2 + opened / 0.25);
+    const throttle = leading ? LEAD_THROTTLE : open;
+    if (!leading) opened += dt;
     const wave = waves.reduce((acc, w) => acc + w.size * Math.sin((rpm / w.length) * 6.28 + w.phase), 0);
     const slip = state.mishap === 'slip' ? 0.035 * Math.exp(-(((rpm - 5200) / 350) ** 2)) : 0;
     const spike = state.mishap === 'shift-spike' && rpm > end - 200 && closing === 0 ? 0.22 : 0;
@@ -74,7 +94,8 @@ export function simulatePull(spec: DaySpec, state: PullState, random: Random): C
     columns.roller_rad_s!.push(round(omega * (1 + random.normal(0.00004)), 5));
     columns.engine_rpm!.push(round(rpm * (1 + slip) + random.normal(1.5), 1));
     columns.throttle_fraction!.push(round(throttle, 3));
-    columns.intake_c!.push(round(state.air.airC + state.startAboveAirC + 0.9 * t ** 0.7 + random.normal(0.05), 2));
+    const warmed = state.air.airC + state.startAboveAirC + 0.9 * (t < leadS ? 0 : t - leadS) ** 0.7;
+    columns.intake_c!.push(round(warmed + random.normal(0.05), 2));
     columns.coolant_c!.push(round(state.coolantC + 0.18 * t + random.normal(0.05), 2));
     columns.oil_c!.push(round(state.oilC + 0.35 * t + random.normal(0.05), 2));
     if (spec.boosted) {
@@ -82,8 +103,21 @@ export function simulatePull(spec: DaySpec, state: PullState, random: Random): C
       const share = (rpm - spec.engine.startRpm) / (spec.engine.limitRpm - spec.engine.startRpm);
       const boost = (BOOSTED_KPA - still) * build * throttle * (1 - FADES * Math.max(0, share) ** 2);
       columns.manifold_kpa!.push(round((still + boost) * (1 + swing), 1));
+      if (state.cooler) {
+        const { effectiveness, coreC } = state.cooler;
+        const ambient = state.air.airC + 2;
+        const hot = behindCompressor(ambient, still + boost, still);
+        // Pipes and sensor follow within some tenths of a second.
+        chargeIn += ((hot - chargeIn) * dt) / 0.8;
+        const charge = chargeIn - effectiveness * (chargeIn - ambient) + coreC;
+        columns.charge_in_c!.push(round(chargeIn + random.normal(0.1), 1));
+        columns.charge_c!.push(round(charge + random.normal(0.1), 1));
+        columns.ambient_c!.push(round(ambient + random.normal(0.05), 1));
+        columns.ignition_deg!.push(round(16 - 6 * throttle - 0.07 * (charge - 30) + random.normal(0.1), 1));
+        columns.lambda!.push(round(throttle > 0.8 ? 0.88 + random.normal(0.004) : 1 + random.normal(0.01), 3));
+      }
     }
-    omega += (rollerTorque / inertia) * dt;
+    if (!leading) omega += (rollerTorque / inertia) * dt;
   }
   return Object.entries(columns).map(([name, values]) => ({ name, values: Float64Array.from(values) }));
 }

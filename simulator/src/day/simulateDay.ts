@@ -17,6 +17,7 @@ export function simulateDay(spec: DaySpec): Job {
   const rounds = new Map<string, number>();
   const pulls: Pull[] = [];
   let soak = 0;
+  let core = 0;
   let lastMinute = spec.rounds[0]!.startMinute - 60;
   for (const block of spec.rounds) {
     const roundNumber = (rounds.get(block.setup) ?? 0) + 1;
@@ -28,11 +29,13 @@ export function simulateDay(spec: DaySpec): Job {
       numbers.set(block.setup, number);
       const mishap = spec.mishaps.find((m) => m.setup === block.setup && m.pull === number) ?? null;
       soak *= Math.exp(-(minute - lastMinute) / 9);
+      core *= Math.exp(-(minute - lastMinute) / 12);
       lastMinute = minute;
+      const cooler = spec.coolers?.[block.setup] ?? null;
       const air = weather.at(minute);
       const fanOff = spec.fanOff?.includes(block.setup) ?? false;
       const hot = mishap?.kind === 'hot-start' ? 5.5 : 0;
-      const startAboveAirC = (fanOff ? 17 : 6) + soak + hot + random.normal(0.25);
+      const startAboveAirC = (fanOff ? 17 : 6) + (cooler ? core : soak) + hot + random.normal(0.25);
       const cold = position === 1 ? 1.1 : position === 2 ? 0.35 : 0;
       const offsetPercent = (drift * minute) / 60 + roundOffset + random.normal(spec.pullSd) + cold;
       const state = {
@@ -43,9 +46,11 @@ export function simulateDay(spec: DaySpec): Job {
         offsetPercent,
         effect: spec.effects[block.setup] ?? (() => 0),
         mishap: mishap?.kind ?? null,
+        cooler: cooler && { effectiveness: cooler.effectiveness, coreC: core },
       };
       const channels = simulatePull(spec, state, random);
       soak += fanOff ? 8 : 5.5;
+      core += cooler?.warmsC ?? 0;
       pulls.push({
         ...newPull(`${block.setup}-${number}`, block.setup, position),
         round: roundNumber,

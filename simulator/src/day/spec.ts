@@ -28,6 +28,12 @@ export interface RoundSpec {
   readonly minutesPerPull: number;
 }
 
+/** A charge cooler: the share of what it could take out, and how much its core warms with every pull, °C. */
+export interface CoolerSpec {
+  readonly effectiveness: number;
+  readonly warmsC: number;
+}
+
 /** A simulated day: the job's papers, the physics, and the truth. */
 export interface DaySpec {
   readonly seed: number;
@@ -51,6 +57,8 @@ export interface DaySpec {
   readonly driftPercentPerHour: number;
   readonly sampleHz: number;
   readonly boosted?: boolean;
+  /** What cools the charge of a boosted car, by setup: the sensors of charge, timing and mixture are then recorded too. */
+  readonly coolers?: Readonly<Record<string, CoolerSpec>>;
   readonly morningC: number;
   readonly pressureHpa: number;
 }

@@ -257,6 +257,7 @@ export class LiveCar {
           this.#drift * hours + this.#roundOffset + this.#random.normal(this.#spec.pullSd) + cold + this.#learning,
         effect: this.#spec.effects[this.#setup] ?? (() => 0),
         mishap,
+        cooler: null,
       },
       this.#random,
     );

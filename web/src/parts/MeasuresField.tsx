@@ -31,6 +31,7 @@ const LABELS: Record<MeasureId, string> = {
   rise: 'Rise of a temperature over a pull',
   mean: 'A channel, mean over the window',
   effectiveness: 'Effectiveness of the cooler',
+  fade: 'Fade of power from pull to pull',
 };
 
 /** Channels that a car can have a sensor for. */
