@@ -231,7 +231,7 @@ describe('a day in the bay, from the question to the return check', () => {
     expect(verdict.gain!.highPercent).toBeGreaterThan(real);
     expect(verdict.verdict).toBe('verified-gain');
     expect(said).toMatch(/^Verified gain\n\+\d\.\d ±\d\.\d kW/);
-    expect(verdict.returnCheckPercent).not.toBeNull();
+    expect(verdict.returnCheck).not.toBeNull();
     expect(brokenRow(events)).toBeNull();
     for (const kind of ['pull', 'override', 'set-aside', 'fitting', 'round', 'reading'])
       expect(events.map((row) => row.kind)).toContain(kind);

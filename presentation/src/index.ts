@@ -2,6 +2,7 @@
 export * from './figures.ts';
 export * from './verdictStyles.ts';
 export * from './measureWords.ts';
+export * from './channelPictures.ts';
 export * from './palette.ts';
 export * from './geometry.ts';
 export * from './compareView.ts';

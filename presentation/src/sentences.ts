@@ -15,7 +15,6 @@ import {
   gainInterval,
   interval,
   matters,
-  plain,
   signed,
   withUnit,
   type ShownUnits,
@@ -74,13 +73,12 @@ const NOT_COMPARABLE = 'The two sets of pulls were not made under the same condi
 /** The sentence about what is read in its own unit: nothing in it is about power. */
 function readingSentence(v: VerdictSummary, gain: Gain, units: ShownUnits): string {
   const { subject, lower, higher } = measureWords(v.measure);
-  const { unit, to, digits } = differenceIn(gain.unit, units);
   const Subject = subject.charAt(0).toUpperCase() + subject.slice(1);
-  const end = (value: number) => plain(Math.abs(to(value)), digits);
-  const [less, more] = gain.value < 0 ? [gain.highValue, gain.lowValue] : [gain.lowValue, gain.highValue];
-  const changed = `between ${end(less)} and ${withUnit(end(more), unit)} ${gain.value < 0 ? lower : higher} than before`;
   const g = gainInterval(gain, units);
-  const range = `${g.low} and ${withUnit(g.high, unit)}`;
+  const end = (printed: string) => printed.replace(/^[+\u2212]/, '');
+  const [less, more] = gain.value < 0 ? [g.high, g.low] : [g.low, g.high];
+  const changed = `between ${end(less)} and ${withUnit(end(more), g.unit)} ${gain.value < 0 ? lower : higher} than before`;
+  const range = `${g.low} and ${withUnit(g.high, g.unit)}`;
   switch (v.verdict) {
     case 'verified-gain':
     case 'verified-loss':
@@ -106,6 +104,12 @@ export function contrastWords(c: Contrast, units: ShownUnits): string {
   return `${what}: ${withUnit(`${i.estimate} ±${i.half}`, i.unit)}${c.tie ? ', a tie' : ''}.`;
 }
 
+/** A difference with its unit, as a person reads it. */
+export function differenceWords({ value, unit }: { value: number; unit: string }, units: ShownUnits): string {
+  const read = differenceIn(unit, units);
+  return withUnit(signed(read.to(value), read.digits), read.unit);
+}
+
 type Returning = { readonly setups: readonly Setup[]; readonly pulls: readonly Pick<Pull, 'setupId' | 'status'>[] };
 
 /** Whether somebody went back to the baseline, whatever became of those pulls. */
@@ -117,9 +121,12 @@ function wentBack(job: Returning, baseline: string): boolean {
 /** What the return check read; one that was made and could not count is not called missing. */
 export function returnCheckWords(
   job: Returning,
-  { returnCheckPercent: percent, baseline }: Pick<CandidateVerdict, 'returnCheckPercent' | 'baseline'>,
+  { returnCheck, baseline, measure }: Pick<CandidateVerdict, 'returnCheck' | 'baseline' | 'measure'>,
+  units: ShownUnits,
 ): string {
-  if (percent !== null) return `Return check ${signed(percent)} % against the first round.`;
+  // A fade is a slope within rounds: a round that comes back tells no drift of it.
+  if (factsNamed(measure).quantity === 'fade') return '';
+  if (returnCheck) return `Return check ${differenceWords(returnCheck, units)} against the first round.`;
   return wentBack(job, baseline)
     ? 'A return check was made, but no pull of it could count.'
     : 'No return check was made.';

@@ -9,9 +9,9 @@ const gain: Gain = {
 };
 const v: Pick<
   CandidateVerdict,
-  'measure' | 'gain' | 'steps' | 'returnCheckPercent' | 'width' | 'narrower' | 'baseline' | 'candidate'
+  'measure' | 'gain' | 'steps' | 'returnCheck' | 'width' | 'narrower' | 'baseline' | 'candidate'
 > = {
-  ...{ measure: 'windowMeanPower', gain, returnCheckPercent: 0.7, baseline: 'A', candidate: 'B' },
+  ...{ measure: 'windowMeanPower', gain, returnCheck: { value: 0.7, unit: '%' }, baseline: 'A', candidate: 'B' },
   steps: [
     { kind: 'measured', after: -1.407 },
     { kind: 'weather', after: -1.18 },
@@ -40,8 +40,8 @@ describe('how a number came about, in words', () => {
   });
 
   test('without a return check nobody says that one told the drift', () => {
-    const words = (returnCheckPercent: number | null) =>
-      stairLines({ ...v, returnCheckPercent }, USUAL_UNITS).lines.find((l) => l.kind === 'drift')!.words;
+    const words = (returnCheck: typeof v.returnCheck) =>
+      stairLines({ ...v, returnCheck }, USUAL_UNITS).lines.find((l) => l.kind === 'drift')!.words;
     expect(words(0.7)).toContain('return check');
     expect(words(null)).not.toContain('return check');
   });

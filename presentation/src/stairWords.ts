@@ -25,9 +25,9 @@ function measuredWords(measure: string): string {
   return measureNamed(measure)?.id.startsWith('peak') ? 'Means of the peaks, as measured' : STEP_WORDS.measured;
 }
 
-function stepWords({ kind }: Step, v: Pick<CandidateVerdict, 'measure' | 'returnCheckPercent'>): string {
+function stepWords({ kind }: Step, v: Pick<CandidateVerdict, 'measure' | 'returnCheck'>): string {
   if (kind === 'measured') return measuredWords(v.measure);
-  return kind === 'drift' && v.returnCheckPercent === null ? NO_RETURN : STEP_WORDS[kind];
+  return kind === 'drift' && v.returnCheck === null ? NO_RETURN : STEP_WORDS[kind];
 }
 
 /** One line of how the number came about: what a step changed, and the difference after it. */
@@ -49,7 +49,7 @@ function scaleOf(v: Pick<CandidateVerdict, 'gain'>, units: ShownUnits): ReadDiff
 
 /** How the number came about, line by line; a step that changed nothing is left out. Empty without a result. */
 export function stairLines(
-  v: Pick<CandidateVerdict, 'gain' | 'steps' | 'returnCheckPercent' | 'measure'>,
+  v: Pick<CandidateVerdict, 'gain' | 'steps' | 'returnCheck' | 'measure'>,
   units: ShownUnits,
 ): { readonly unit: string; readonly lines: readonly StairLine[] } {
   const { unit, to, digits } = scaleOf(v, units);

@@ -269,6 +269,6 @@ test('rounds of two days that bear one number are two rounds: the return check o
       ? { ...p, setupId: 'A', startedAt: new Date(Date.parse(p.startedAt!) + 86_400_000).toISOString() }
       : p;
   const v = verdictOf({ ...base, pulls: base.pulls.map(later) });
-  expect(v.returnCheckPercent).not.toBeNull();
+  expect(v.returnCheck).not.toBeNull();
   expect(v.conditions.findings.map((f) => f.code)).not.toContain('no-return');
 });

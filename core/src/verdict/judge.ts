@@ -190,9 +190,16 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
       return c.side === 0 || c.side === side ? [{ pullId: c.pull.id, name: c.name, likely, repeat }] : [];
     }),
     uncorrected,
-    returnCheckPercent: driftOf(day, settings),
+    returnCheck: returnCheckOf(day, settings),
     method: methodUsed(job, selection, settings, used.length),
   };
+}
+
+/** The same in the measure's own scale. */
+function returnCheckOf(day: MeasuredDay | null, { endpoint }: AnalysisSettings): CandidateVerdict['returnCheck'] {
+  if (day === null || day.drift === null) return null;
+  const value = endpoint.factor * day.drift;
+  return endpoint.scale === 'log' ? { value: truePercent(value), unit: '%' } : { value, unit: endpoint.unit };
 }
 
 /** Later minus earlier round of the widest bracket, true per cent; of a temperature there is no per cent. */

@@ -156,8 +156,8 @@ export interface CandidateVerdict {
   readonly suspected: readonly SuspectedPull[];
   /** The same on uncorrected power, for boost-controlled turbo cars. */
   readonly uncorrected: { readonly verdict: Verdict; readonly gain: Gain | null } | null;
-  /** Later minus earlier round of the widest bracket (true per cent); null without a return check. */
-  readonly returnCheckPercent: number | null;
+  /** Later minus earlier round of the widest bracket, true per cent or the measure's unit; null without a return check, and of a fade. */
+  readonly returnCheck: { readonly value: number; readonly unit: string } | null;
   readonly method: MethodUsed;
 }
 

@@ -17,6 +17,7 @@ import {
   verdictReasonWords,
 } from '@prandel/presentation';
 import { factsNamed, measureFacts, measureName, school, type CandidateVerdict } from '@prandel/core';
+import { ReportChannels } from './ReportChannels.tsx';
 import { HowItCameAbout } from './HowItCameAbout.tsx';
 import { HowItRan } from './HowItRan.tsx';
 import type { ReportInput } from './reportInput.ts';
@@ -55,6 +56,7 @@ export function ReportSheet(input: ReportInput) {
           <div dangerouslySetInnerHTML={{ __html: svg }} />
         </section>
       ))}
+      <ReportChannels input={input} />
       <div className="cols">
         <div>
           {log.map((measure) => {
@@ -233,9 +235,9 @@ function Care({ input: { job, judgement, units, digest } }: { input: ReportInput
           <b>No return check was possible.</b> {job.day.cannotBeUndone}
         </p>
       )}
-      {job.question.plan.length > 0 && v?.returnCheckPercent === null && !job.day?.cannotBeUndone && (
+      {job.question.plan.length > 0 && v?.returnCheck === null && !job.day?.cannotBeUndone && (
         <p>
-          <b>{returnCheckWords(job, v)}</b> The day's own drift is covered by a wider interval.
+          <b>{returnCheckWords(job, v, units)}</b> The day's own drift is covered by a wider interval.
         </p>
       )}
       <p>

@@ -2,6 +2,7 @@ import {
   interval,
   matters,
   differenceIn,
+  differenceWords,
   gainInterval,
   measureWords,
   plain,
@@ -142,9 +143,7 @@ export function ConditionsTable({ input: { job, judgement, units } }: { input: R
         <tr>
           <td>Return check</td>
           <td className="r">
-            {v && v.returnCheckPercent !== null
-              ? `${signed(v.returnCheckPercent)} % against the first round`
-              : 'none counts'}
+            {v?.returnCheck ? `${differenceWords(v.returnCheck, units)} against the first round` : 'none counts'}
           </td>
         </tr>
         <tr>

@@ -1595,11 +1595,12 @@ export const CORE_SCHEMAS = {
       'rise',
       'mean',
       'effectiveness',
+      'fade',
     ],
   },
   CoreMeasuredQuantity: {
     type: 'string',
-    enum: ['power', 'torque', 'temperature', 'pressure', 'lambda', 'timing', 'effectiveness', 'channel'],
+    enum: ['power', 'torque', 'temperature', 'pressure', 'lambda', 'timing', 'effectiveness', 'fade', 'channel'],
     description:
       'What a measure is about; sentences, units, bands and schools of one quantity never stand beside another.',
   },
@@ -2908,11 +2909,18 @@ export const CORE_SCHEMAS = {
               ],
               description: 'The same on uncorrected power, for boost-controlled turbo cars.',
             },
-            returnCheckPercent: {
-              type: 'number',
+            returnCheck: {
+              anyOf: [
+                {
+                  type: 'object',
+                  properties: { value: { type: 'number' }, unit: { type: 'string' } },
+                  required: ['value', 'unit'],
+                  additionalProperties: false,
+                },
+                { type: 'object', nullable: true, enum: [null] },
+              ],
               description:
-                'Later minus earlier round of the widest bracket (true per cent); null without a return check.',
-              nullable: true,
+                "Later minus earlier round of the widest bracket, true per cent or the measure's unit; null without a return check, and of a fade.",
             },
             method: { $ref: '#/components/schemas/CoreMethodUsed' },
           },
@@ -2937,7 +2945,7 @@ export const CORE_SCHEMAS = {
             'narrower',
             'suspected',
             'uncorrected',
-            'returnCheckPercent',
+            'returnCheck',
             'method',
           ],
           additionalProperties: false,

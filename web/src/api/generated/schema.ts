@@ -1330,7 +1330,8 @@ export interface components {
       | 'peak'
       | 'rise'
       | 'mean'
-      | 'effectiveness';
+      | 'effectiveness'
+      | 'fade';
     MeasureDto: {
       id: components['schemas']['MeasureId'];
       /** @description Recorded channel, of start, end, peak, rise and mean. */
@@ -2709,13 +2710,14 @@ export interface components {
       | 'peak'
       | 'rise'
       | 'mean'
-      | 'effectiveness';
+      | 'effectiveness'
+      | 'fade';
     /**
      * @description What a measure is about; sentences, units, bands and schools of one quantity never stand beside another.
      * @enum {string}
      */
     CoreMeasuredQuantity:
-      'power' | 'torque' | 'temperature' | 'pressure' | 'lambda' | 'timing' | 'effectiveness' | 'channel';
+      'power' | 'torque' | 'temperature' | 'pressure' | 'lambda' | 'timing' | 'effectiveness' | 'fade' | 'channel';
     CoreMethod: {
       correction: components['schemas']['CoreCorrectionId'];
       averagingWidthRpm: number;
@@ -3483,8 +3485,13 @@ export interface components {
               gain: components['schemas']['CoreGain'] | (never | null);
             }
           | (never | null);
-        /** @description Later minus earlier round of the widest bracket (true per cent); null without a return check. */
-        returnCheckPercent: number | null;
+        /** @description Later minus earlier round of the widest bracket, true per cent or the measure's unit; null without a return check, and of a fade. */
+        returnCheck:
+          | {
+              value: number;
+              unit: string;
+            }
+          | (never | null);
         method: components['schemas']['CoreMethodUsed'];
       }[];
       contrasts: components['schemas']['CoreContrast'][];

@@ -1,7 +1,12 @@
-import { dayTrackSvg, matters, measureWords, setupStyles, type CompareView } from '@prandel/presentation';
+import {
+  compareGeometry,
+  dayTrackSvg,
+  matters,
+  measureWords,
+  setupStyles,
+  type CompareView,
+} from '@prandel/presentation';
 import { CORRECTION_IDS, CORRECTION_NAMES, isCorrectionId, measureName, type Job } from '@prandel/core';
-import { ListFilter } from 'lucide-react';
-import { Popover } from 'radix-ui';
 import { useMemo, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { ask, type Schemas } from '../../api/client.ts';
@@ -13,7 +18,9 @@ import { Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
 import { useKeys } from '../../parts/useKeys.ts';
 import { CameAboutCard } from './CameAboutCard.tsx';
+import { AirCard, ChannelPanels, HeatCard, MeasureList } from './ChannelCards.tsx';
 import { CompareChart } from './CompareChart.tsx';
+import { PullPicker } from './PullPicker.tsx';
 import { LearnedSince } from './LearnedSince.tsx';
 import { BandCard, ConditionsCard, SchoolsCard, VerdictCard } from './VerdictCards.tsx';
 import { For } from '../../parts/May.tsx';
@@ -85,6 +92,7 @@ export function ComparePage() {
         : null,
     [judged, judgement, candidate, measure, hiddenSetups, hiddenPulls, showPulls, showSetAside, units],
   );
+  const geometry = useMemo(() => view && compareGeometry(view), [view]);
   // Verdicts that come ahead of their ribbon change nothing of the picture that came with the curves.
   const [drawn, setDrawn] = useState(view);
   if (view !== drawn && !(step === 'verdicts' && drawn !== null && drawn.job === view?.job)) setDrawn(view);
@@ -193,7 +201,7 @@ export function ComparePage() {
           </section>
         </div>
       )}
-      {view && verdict && judgement && (
+      {view && geometry && verdict && judgement && (
         <div
           className="grid items-start gap-3 grid-cols-[minmax(0,1fr)] lg:grid-cols-[minmax(0,1fr)_384px]"
           data-judged-in={milliseconds === null ? undefined : Math.round(milliseconds)}
@@ -256,6 +264,7 @@ export function ComparePage() {
               </div>
               <CompareChart view={drawn ?? view} rpm={rpm} onRpm={setRpm} />
             </section>
+            <ChannelPanels shown={{ ...view, rpm: [geometry.rpmFrom, geometry.rpmTo] }} width={826} />
             {track && (
               <section
                 className="sheet hidden px-3 py-2 md:block"
@@ -264,86 +273,23 @@ export function ComparePage() {
               />
             )}
             <CameAboutCard v={verdict} units={units} />
+            <HeatCard job={view.job} judgement={judgement} units={units} />
             {stored.data.links.bayId && (
               <LearnedSince {...{ rowId: id, bayId: stored.data.links.bayId, job, units, judgeOnce }} v={verdict} />
             )}
           </div>
           <aside className="grid gap-2.5" aria-label="Judgement">
             {names.length > 1 && (
-              <div className="seg" role="group" aria-label="Measure">
-                {names.map((name) => (
-                  <button key={name} aria-pressed={name === measure} onClick={() => setAsked(name)}>
-                    {measureWords(name).name}
-                  </button>
-                ))}
-              </div>
+              <MeasureList judgement={judgement} candidate={candidate} measure={measure} onChoose={setAsked} />
             )}
             <VerdictCard job={job} v={verdict} units={units} judgement={judgement} />
             <BandCard job={job} v={verdict} units={units} judgement={judgement} />
+            <AirCard job={job} v={verdict} units={units} judgement={judgement} />
             <SchoolsCard job={job} v={verdict} units={units} judgement={judgement} />
             <ConditionsCard job={job} v={verdict} units={units} judgement={judgement} />
           </aside>
         </div>
       )}
     </div>
-  );
-}
-
-/** Single pulls on and off the picture; what counts is decided on the job's page. */
-function PullPicker({
-  job,
-  hidden,
-  onToggle,
-  aside,
-  onAside,
-  names,
-}: {
-  job: Job;
-  hidden: ReadonlySet<string>;
-  onToggle: (id: string) => void;
-  aside: boolean;
-  onAside: (on: boolean) => void;
-  names: Map<string, string>;
-}) {
-  return (
-    <Popover.Root>
-      <Popover.Trigger className="btn sm !px-2" aria-label="Choose pulls">
-        <ListFilter size={14} aria-hidden />
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          className="pop grid max-h-[420px] max-w-[340px] gap-2 overflow-auto"
-          sideOffset={6}
-          align="end"
-          aria-label="Choose pulls"
-        >
-          {job.setups.map((s) => (
-            <div key={s.id} className="flex flex-wrap items-center gap-1.5">
-              <Badge id={s.id} setups={job.setups} />
-              {job.pulls
-                .filter((p) => p.setupId === s.id && p.status === 'counted')
-                .map((p) => (
-                  <button
-                    key={p.id}
-                    className="btn sm !min-h-[26px] !px-2"
-                    aria-pressed={!hidden.has(p.id)}
-                    style={hidden.has(p.id) ? { borderStyle: 'dashed', color: 'var(--ink-3)' } : {}}
-                    onClick={() => onToggle(p.id)}
-                  >
-                    {names.get(p.id)?.split('·')[1]}
-                  </button>
-                ))}
-            </div>
-          ))}
-          <label className="flex items-center gap-2">
-            <input type="checkbox" checked={aside} onChange={(e) => onAside(e.target.checked)} />
-            Show pulls that were set aside, dotted
-          </label>
-          <p className="text-ink-3 max-w-[300px] text-[11.5px]">
-            This changes the picture only. To leave a pull out of the verdict, set it aside on the job’s page.
-          </p>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
   );
 }

@@ -1,0 +1,62 @@
+import { airExplains, factsNamed, measureName } from '@prandel/core';
+import {
+  channelName,
+  channelOfMeasure,
+  channelPanelSvg,
+  compareGeometry,
+  fadeSvg,
+  plain,
+  recordedChannels,
+  shown,
+  signed,
+} from '@prandel/presentation';
+import type { ReportInput } from './reportInput.ts';
+
+/** The channels that the question is asked of, over engine speed; a fade by place in the round; what the air alone would explain. */
+export function ReportChannels({ input }: { input: ReportInput }) {
+  const { job, judgement, units } = input;
+  const recorded = recordedChannels(judgement);
+  const names = job.question.measures.map(measureName);
+  const channels = [...new Set(names.flatMap((m) => channelOfMeasure(m) ?? []))].filter((c) => recorded.includes(c));
+  const fades = job.question.measures.some((m) => m.id === 'fade');
+  const lines = judgement.verdicts
+    .filter((v) => factsNamed(v.measure).scale === 'log')
+    .flatMap((v) => airLine(input, v.candidate, v.gain?.percent ?? null));
+  const hiddenSetups = new Set(job.setups.filter((s) => s.returnsTo).map((s) => s.id));
+  const size = { width: 912, height: 118, fontSize: 12 };
+  const curved = judgement.setups.some((s) => s.pulls > 0);
+  if (!curved || (channels.length === 0 && !fades && lines.length === 0)) return null;
+  const { rpmFrom, rpmTo } = compareGeometry({
+    ...{ job, judgement, units, hiddenSetups, candidate: '', measure: '', fontSize: 12 },
+    ...{ hiddenPulls: new Set<string>(), showPulls: true, showSetAside: false },
+    size: { width: 912, power: 170, torque: 90, ribbon: 100 },
+  });
+  const view = { job, judgement, hiddenSetups, units, showPulls: true, rpm: [rpmFrom, rpmTo] as const, ...size };
+  return (
+    <section>
+      {(channels.length > 0 || fades) && (
+        <h2>
+          What else was read<span>thick line: mean of the counted pulls; shading: 95 % at each engine speed</span>
+        </h2>
+      )}
+      {channels.map((channel) => (
+        <div key={channel} dangerouslySetInnerHTML={{ __html: channelPanelSvg(view, channel) }} />
+      ))}
+      {fades && <div dangerouslySetInnerHTML={{ __html: fadeSvg({ ...view, height: 140 }, 'power', units) }} />}
+      {lines.map((words) => (
+        <p key={words} className="small">
+          {words}
+        </p>
+      ))}
+    </section>
+  );
+}
+
+function airLine({ job, judgement, units }: ReportInput, candidate: string, percent: number | null): string[] {
+  const air = airExplains(job, judgement, candidate);
+  if (!air || percent === null) return [];
+  const t = (celsius: number) => `${shown(celsius, units.temperature)} ${units.temperature}`;
+  return [
+    `What the air alone would explain, to first order: ${signed(air.percent)} % of power at the wheels for ${candidate}, of ${signed(percent)} % measured (${channelName(air.temperature)} ${t(air.baseline.celsius)} to ${t(air.candidate.celsius)}, pressure ${plain(air.baseline.pressure, 1)} to ${plain(air.candidate.pressure, 1)} kPa, over the window).`,
+  ];
+}
