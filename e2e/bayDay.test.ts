@@ -6,11 +6,13 @@ import { DEMO_SHOP } from '@prandel/simulator';
 import { By, Key, until } from 'selenium-webdriver';
 import {
   ask,
+  askOfOil,
   at,
   base,
   bench,
   closeDay,
   driver,
+  expectOilTold,
   exported,
   fit,
   killServer,
@@ -75,6 +77,15 @@ describe('a day in the bay, from the question to the return check', () => {
       PATIENCE,
     );
     at.bay = (await ask<{ id: string; label: string }[]>('/bays')).find((b) => b.label === 'Bay 2')!.id;
+  });
+
+  step('the question is asked of a temperature too, before anything was pulled', async () => {
+    await driver.get(`${base}/jobs/${at.job}`);
+    await see(driver, 'Compared');
+    await askOfOil();
+    await press(driver, 'Save');
+    await see(driver, 'oil, at its hottest, 4.0 °C would matter');
+    await expectAccessible(driver);
   });
 
   step('the car goes on the rollers, and the baseline is pulled behind the gates', async () => {
@@ -230,7 +241,8 @@ describe('a day in the bay, from the question to the return check', () => {
     expect(verdict.gain!.lowPercent).toBeLessThan(real);
     expect(verdict.gain!.highPercent).toBeGreaterThan(real);
     expect(verdict.verdict).toBe('verified-gain');
-    expect(said).toMatch(/^Verified gain\n\+\d\.\d ±\d\.\d kW/);
+    expect(said).toMatch(/^B, mean wheel power over the window: Verified gain\n\+\d\.\d ±\d\.\d kW/);
+    await expectOilTold(judgement, said);
     expect(verdict.returnCheck).not.toBeNull();
     expect(brokenRow(events)).toBeNull();
     for (const kind of ['pull', 'override', 'set-aside', 'fitting', 'round', 'reading'])

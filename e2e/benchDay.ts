@@ -4,7 +4,7 @@ import { expect } from '@jest/globals';
 import { judgeJob, type Judgement, type LiveSheet } from '@prandel/core';
 import { readEvents, readPackage, unzip } from '@prandel/formats';
 import { liveTruthPercent } from '@prandel/simulator';
-import { By, type WebDriver } from 'selenium-webdriver';
+import { By, Key, type WebDriver } from 'selenium-webdriver';
 import { Api, freePort, questionOf, startServer } from './application.ts';
 import { openBrowser, PATIENCE, press, see } from './browser.ts';
 
@@ -70,6 +70,7 @@ export async function bench(asked: object): Promise<void> {
   if (!answer.ok) throw new Error(await answer.text());
 }
 export const ask = <T>(path: string, body?: object) => api.ask<T>(path, body);
+const page = async (path: string) => (await fetch(`${base}/api${path}`, { headers: { cookie: api.cookie } })).text();
 export const sheet = () => ask<LiveSheet>(`/bays/${at.bay}/sheet`);
 const shown = async () => (await driver.findElement(By.css('.state'))).getAttribute('data-state');
 
@@ -205,4 +206,30 @@ export async function overriddenDay(): Promise<void> {
       await act('keep');
     }
   }
+}
+
+/** Asks the open question card for the oil's highest temperature too, beside what it asks for already; 4 °C would matter. */
+export async function askOfOil(): Promise<void> {
+  const card = await driver.findElement(By.css('section[aria-label="The question"]'));
+  await (await card.findElement(By.xpath(".//button[contains(., 'Edit')]"))).click();
+  await press(driver, 'One more measure');
+  const choose = async (label: string, words: string) =>
+    (await card.findElement(By.xpath(`.//label[span='${label}']//option[contains(., '${words}')]`))).click();
+  await choose('Measure 2', 'at its hottest');
+  await (await card.findElement(By.css('select[aria-label="Channel of measure 2"] option[value=oil_c]'))).click();
+  const size = await card.findElement(By.css('input[aria-label="Difference of measure 2 that would matter"]'));
+  await size.sendKeys(Key.chord(Key.CONTROL, 'a'), '0');
+  await see(driver, 'number above 0');
+  await size.sendKeys(Key.chord(Key.CONTROL, 'a'), '4');
+}
+
+/** The second measure has a verdict of its own, in degrees, on the bay's screen and on paper. */
+export async function expectOilTold(judgement: Judgement, said: string): Promise<void> {
+  const oil = judgement.verdicts[1]!;
+  expect(oil).toMatchObject({ measure: 'peak(oil_c)', gain: { unit: '°C', percent: null } });
+  expect(said).toMatch(/B, oil, at its hottest: .*\n[+\u2212]?\d+\.\d ±\d+\.\d °C/);
+  const report = await page(`/jobs/${at.job}/report.html`);
+  const [, about] = /oil, at its hottest<\/span>(.*?)<\/section>/s.exec(report)!;
+  expect(about).toContain('°C');
+  expect(about).not.toMatch(/kW|wheels|throttle|power/);
 }

@@ -42,7 +42,7 @@ describe('how a number came about, in words', () => {
   test('without a return check nobody says that one told the drift', () => {
     const words = (returnCheck: typeof v.returnCheck) =>
       stairLines({ ...v, returnCheck }, USUAL_UNITS).lines.find((l) => l.kind === 'drift')!.words;
-    expect(words(0.7)).toContain('return check');
+    expect(words({ value: 0.7, unit: '%' })).toContain('return check');
     expect(words(null)).not.toContain('return check');
   });
 

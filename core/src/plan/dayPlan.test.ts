@@ -87,7 +87,7 @@ describe('what a plan costs and what it finds', () => {
     const [power] = planSees(planned);
     expect(power).toMatchObject({
       measure: 'windowMeanPower',
-      from: expect.closeTo(shape.seesFromPercent, 9) as number,
+      from: expect.closeTo(shape.seesFromPercent, 9) as unknown,
     });
     // A temperature scatters by k = 2 °C where power scatters by 1 %, and is seen in degrees.
     const warm = { id: 'start', channel: 'oil_c', meaningful: 3 } as const;

@@ -13,7 +13,7 @@ h2 span{font-weight:450;font-size:12.5px;color:#4C555C;margin-left:8px}
 .mut{color:#4C555C}.small{font-size:12.5px}.right{text-align:right}.grow{flex:1}
 .lead{font-size:15.5px;padding:12px 0;color:#4C555C;border-bottom:1px solid #DAD6CC}
 .lead+.small{padding:8px 0}
-.results{display:grid;grid-template-columns:repeat(auto-fit,minmax(320px,1fr));border-bottom:1px solid #DAD6CC}
+.results{display:grid;grid-template-columns:repeat(auto-fit,minmax(280px,1fr));border-bottom:1px solid #DAD6CC}
 .result{padding:12px 22px 14px 0;break-inside:avoid}.result+.result{border-left:1px solid #DAD6CC;padding-left:22px}
 .badge{display:inline-flex;align-items:center;justify-content:center;min-width:20px;height:19px;padding:0 4px;border-radius:2px;font-weight:700;font-size:12.5px;font-stretch:88%;margin-right:6px}
 .fig{font-size:62px;font-weight:620;font-stretch:68%;letter-spacing:-.01em;line-height:1;white-space:nowrap}.fig.struck{text-decoration:line-through;text-decoration-thickness:3px;color:#656D72}
