@@ -119,6 +119,41 @@ describe('job packages', () => {
       ['day/a.csv', bytes('engine_rpm,wheel_power_w\n2000,30000\n3000,\n')],
     ]);
 
+  test('measures are read as a list, as the one measure of older packages, and refused with their member', () => {
+    const question = (more: object) => {
+      const files = new Map(writePackage(newJob('QG-1', 'Does it help?')));
+      const descriptor = JSON.parse(new TextDecoder().decode(files.get('datapackage.json'))) as {
+        prandel: { question: { measures?: unknown } };
+      };
+      delete descriptor.prandel.question.measures;
+      Object.assign(descriptor.prandel.question, more);
+      files.set('datapackage.json', new TextEncoder().encode(JSON.stringify(descriptor)));
+      return readPackage(files).job.question.measures;
+    };
+    expect(question({})).toEqual([{ id: 'windowMeanPower', meaningful: 1 }]);
+    expect(question({ measure: 'peakPower', meaningfulGainPercent: 2 })).toEqual([{ id: 'peakPower', meaningful: 2 }]);
+    expect(question({ measure: 'oilStartTemperature', meaningfulGainPercent: 4 })).toEqual([
+      { id: 'start', channel: 'oil_c', meaningful: 4 },
+    ]);
+    const listed = [
+      { id: 'peak', channel: 'charge_c', meaningful: 3 },
+      { id: 'powerAt', rpm: 4000, meaningful: 1.5 },
+      { id: 'mean', channel: 'inlet_vacuum_kpa', windowRpm: [3000, 5000], meaningful: 1 },
+    ];
+    expect(question({ measures: listed })).toEqual(listed);
+    expect(() => question({ measures: [{ id: 'beauty' }] })).toThrow(/question\.measures "beauty" is none of/);
+    expect(() => question({ measures: [{ id: 'peak' }] })).toThrow(/question\.measures: "peak" needs a channel/);
+    expect(() => question({ measures: [...listed, ...listed] })).toThrow(/one to three/);
+    expect(() => question({ measure: 'beauty' })).toThrow(/question\.measure "beauty"/);
+    // What an older package called them is not written beside the list.
+    const old = {
+      ...newJob('QG-1', 'x'),
+      question: { ...newJob('', '').question, measures: question({ measure: 'peakPower' }) },
+    };
+    const written = new TextDecoder().decode(writePackage(old).get('datapackage.json'));
+    expect(written).not.toContain('meaningfulGainPercent');
+  });
+
   test('a lenient reader: one folder at the top, no schemas, LF, undeclared channel files', () => {
     const { job } = readPackage(lenient('pull_id,setup_id,channels_file\np1,A,a.csv\n'));
     expect(job.pulls[0]).toMatchObject({

@@ -165,15 +165,16 @@ function descriptor(job: Job, resources: Json[], extras?: PackageExtras): Json {
       },
       vehicle: { ...kept('vehicle'), ...present(job.vehicle) },
       bay: { ...without(kept('bay'), 'prior'), ...present(job.bay) },
-      question: { ...kept('question'), ...job.question },
+      // The list of measures stands in place of the one measure that an older package had.
+      question: { ...without(kept('question'), 'measure', 'meaningfulGainPercent'), ...job.question },
       method: { ...kept('method'), ...job.method },
       ...(job.day ? { day: { ...kept('day'), ...job.day } } : {}),
     },
   };
 }
 
-function without(value: Json, key: string): Json {
-  return Object.fromEntries(Object.entries(value).filter(([k]) => k !== key));
+function without(value: Json, ...keys: string[]): Json {
+  return Object.fromEntries(Object.entries(value).filter(([k]) => !keys.includes(k)));
 }
 
 /** Members that are known; an absent member means the default, null is not written. */
