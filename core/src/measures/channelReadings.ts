@@ -66,25 +66,27 @@ export function channelReadings(pull: Pick<Pull, 'channels'>, engineToRollerRati
 }
 
 function read({ name, values }: Channel, run: SampleRange, timeS: Float64Array | null, cells: Cells): ChannelReading {
-  let low = Infinity;
-  let high = -Infinity;
-  for (let i = 0; i < values.length; i += 1) {
-    const value = values[i]!;
-    if (value < low) low = value;
-    if (value > high) high = value;
-  }
-  let heard = 0;
-  for (let i = run.from; i < run.to; i += 1) if (values[i]! - values[i]! === 0) heard += 1;
-  const temperature = name.endsWith('_c');
+  const inside = overCells(values, cells);
+  let { low, high } = inside;
+  const bound = (from: number, to: number) => {
+    for (let i = from; i < to; i += 1) {
+      const value = values[i]!;
+      if (value < low) low = value;
+      if (value > high) high = value;
+    }
+  };
+  bound(0, run.from);
+  bound(run.to, values.length);
+  const { heard, means } = inside;
   return {
     name,
     ...{ start: NaN, end: NaN },
     ...(timeS && run.to > run.from ? endsOf(values, run, timeS) : {}),
-    peak: temperature ? upperShare(values, run) : NaN,
+    peak: name.endsWith('_c') && heard > 0 ? upperShare(values, run, inside) : NaN,
     ...(low <= high ? { low, high } : { low: NaN, high: NaN }),
     heard: run.to > run.from ? heard / (run.to - run.from) : 0,
     first: cells.first,
-    cells: meansOf(values, run, cells),
+    cells: means,
   };
 }
 
@@ -97,74 +99,121 @@ function endsOf(values: Float64Array, { from, to }: SampleRange, timeS: Float64A
   return { start: meanOf(values, before, from), end: meanOf(values, last, to) };
 }
 
-/** The 99th percentile: of many samples only those are sorted that can be it. */
-function upperShare(values: Float64Array, { from, to }: SampleRange): number {
-  const own = values.subarray(from, to).filter((v) => v - v === 0);
-  if (own.length === 0) return NaN;
-  const above = own.length - 1 - floor((own.length - 1) * PEAK_SHARE);
-  let low = own.reduce((a, b) => (b < a ? b : a));
-  let high = own.reduce((a, b) => (b > a ? b : a));
-  // Halved until few enough are left above, and still all that count.
-  let upper: Float64Array = own;
-  for (let k = 0; k < 12 && upper.length > 4 * (above + 1) && high > low; k += 1) {
-    const middle = (low + high) / 2;
-    const over = upper.filter((v) => v >= middle);
-    if (over.length > above + 1) [upper, low] = [over, middle];
-    else high = middle;
+const BINS = 128;
+const counts = new Uint32Array(BINS + 1);
+
+/** The 99th percentile (Hyndman and Fan 1996, type 7) of the samples of a run that are numbers; of many only the upper ones are sorted. */
+function upperShare(values: Float64Array, { from, to }: SampleRange, { heard, low, high }: InRun): number {
+  if (low === high) return low;
+  const place = (heard - 1) * PEAK_SHARE;
+  const wanted = heard - floor(place);
+  // A histogram tells from where on as many lie as are wanted.
+  counts.fill(0);
+  const scale = BINS / (high - low);
+  for (let i = from; i < to; i += 1) {
+    const value = values[i]!;
+    if (value - value === 0) counts[((value - low) * scale) | 0]! += 1;
   }
-  const place = (own.length - 1) * PEAK_SHARE;
-  const sorted = upper.sort();
-  const at = (fromTop: number) => sorted[max(0, sorted.length - 1 - fromTop)]!;
-  const share = place - floor(place);
-  return at(above) + share * (at(max(0, above - 1)) - at(above));
+  let bin = BINS + 1;
+  let above = 0;
+  while (bin > 0 && above < wanted) {
+    bin -= 1;
+    above += counts[bin]!;
+  }
+  const upper = new Float64Array(above);
+  let n = 0;
+  for (let i = from; i < to; i += 1) {
+    const value = values[i]!;
+    if ((((value - low) * scale) | 0) >= bin && value - value === 0) upper[n++] = value;
+  }
+  upper.sort();
+  const at = upper[above - wanted]!;
+  return at + (place - floor(place)) * (upper[min(above - 1, above - wanted + 1)]! - at);
 }
 
 /** Where the samples of a run fall on the grid. */
 interface Cells {
   readonly first: number;
   readonly count: number;
-  /** Cell of every sample of the run, −1 where there is no engine speed. */
-  readonly of: Int32Array;
+  /** Stretches of samples of one cell, three numbers each: from, to, cell; −1 where there is no engine speed. */
+  readonly stretches: Int32Array;
 }
 
 function cellsOf(rpm: Float64Array, { from, to }: SampleRange): Cells {
   let low = Infinity;
   let high = -Infinity;
-  const of = new Int32Array(max(0, to - from)).fill(-1);
+  const stretches: number[] = [];
+  let before = NaN;
   for (let i = from; i < to; i += 1) {
     const n = rpm[i]!;
-    if (!(n > 0 && n <= PLAUSIBLE.engineRpm.high)) continue;
-    const cell = round(n / GRID_STEP_RPM);
-    of[i - from] = cell;
-    low = min(low, cell);
-    high = max(high, cell);
+    const known = n > 0 && n <= PLAUSIBLE.engineRpm.high;
+    const cell = known ? round(n / GRID_STEP_RPM) : -1;
+    if (known) {
+      low = min(low, cell);
+      high = max(high, cell);
+    }
+    if (cell === before) stretches[stretches.length - 2] = i + 1;
+    else stretches.push(i, i + 1, cell);
+    before = cell;
   }
-  if (!(high >= low)) return { first: 0, count: 0, of };
-  return { first: low, count: high - low + 1, of: of.map((cell) => (cell < 0 ? -1 : cell - low)) };
+  const first = high >= low ? low : 0;
+  for (let k = 2; k < stretches.length; k += 3) if (stretches[k]! >= 0) stretches[k]! -= first;
+  return { first, count: high >= low ? high - low + 1 : 0, stretches: Int32Array.from(stretches) };
 }
 
-/** Mean of a channel in every cell; short gaps are bridged by a straight line. */
-function meansOf(values: Float64Array, { from }: SampleRange, { count, of }: Cells): Float32Array {
+/** What the samples of a run say of a channel. */
+interface InRun {
+  /** How many are numbers, and their bounds. */
+  readonly heard: number;
+  readonly low: number;
+  readonly high: number;
+  /** Mean of every cell; NaN in a hole. */
+  readonly means: Float32Array;
+}
+
+/** Means over the cells of a run; short gaps are bridged by a straight line. */
+function overCells(values: Float64Array, { count, stretches }: Cells): InRun {
   const sums = new Float64Array(count);
-  const counts = new Uint32Array(count);
-  for (let k = 0; k < of.length; k += 1) {
-    const cell = of[k]!;
-    const value = values[from + k]!;
-    if (cell < 0 || value - value !== 0) continue;
-    sums[cell]! += value;
-    counts[cell]! += 1;
+  const samples = new Uint32Array(count);
+  let heard = 0;
+  let low = Infinity;
+  let high = -Infinity;
+  for (let k = 0; k < stretches.length; k += 3) {
+    const to = stretches[k + 1]!;
+    const cell = stretches[k + 2]!;
+    let sum = 0;
+    let n = 0;
+    for (let i = stretches[k]!; i < to; i += 1) {
+      const value = values[i]!;
+      if (value - value !== 0) continue;
+      sum += value;
+      n += 1;
+      if (value < low) low = value;
+      if (value > high) high = value;
+    }
+    heard += n;
+    if (cell < 0) continue;
+    sums[cell]! += sum;
+    samples[cell]! += n;
   }
-  const out = new Float32Array(count);
+  const means = new Float32Array(count);
   let last = -1;
   for (let cell = 0; cell < count; cell += 1) {
-    out[cell] = counts[cell]! > 0 ? sums[cell]! / counts[cell]! : NaN;
-    if (counts[cell]! === 0) continue;
-    if (last >= 0 && cell - last > 1 && cell - last <= WIDEST_BRIDGE)
+    const n = samples[cell]!;
+    if (n === 0) {
+      means[cell] = NaN;
+      continue;
+    }
+    const mean = sums[cell]! / n;
+    means[cell] = mean;
+    if (last >= 0 && cell - last > 1 && cell - last <= WIDEST_BRIDGE) {
+      const before = sums[last]! / samples[last]!;
       for (let hole = last + 1; hole < cell; hole += 1)
-        out[hole] = out[last]! + ((out[cell]! - out[last]!) * (hole - last)) / (cell - last);
+        means[hole] = before + ((mean - before) * (hole - last)) / (cell - last);
+    }
     last = cell;
   }
-  return out;
+  return { heard, low, high, means };
 }
 
 function effectiveness(pull: Pick<Pull, 'channels'>, { from, to }: SampleRange, timeS: Float64Array): number {
@@ -173,13 +222,18 @@ function effectiveness(pull: Pick<Pull, 'channels'>, { from, to }: SampleRange, 
   const begins = timeS[to - 1]! - (timeS[to - 1]! - timeS[from]!) / 3;
   let first = from;
   while (first < to && timeS[first]! < begins) first += 1;
-  const gap = into.map((t, i) => t - around[i]!);
-  if (!(meanOf(gap, first, to) > LEAST_DEGREES)) return NaN;
-  return meanOf(
-    into.map((t, i) => (t - out[i]!) / gap[i]!),
-    first,
-    to,
-  );
+  let gaps = 0;
+  let shares = 0;
+  let n = 0;
+  for (let i = first; i < to; i += 1) {
+    const gap = into[i]! - around[i]!;
+    const share = (into[i]! - out[i]!) / gap;
+    if (share - share !== 0) continue;
+    gaps += gap;
+    shares += share;
+    n += 1;
+  }
+  return n > 0 && gaps / n > LEAST_DEGREES ? shares / n : NaN;
 }
 
 /**

@@ -16,7 +16,9 @@ const OPEN_SHARE = 0.95;
 export function fullThrottle(pull: Pick<Pull, 'channels'>, rpm: Float64Array): SampleRange {
   const throttle = channelValues(pull, 'throttle_fraction');
   if (!throttle) return longestRisingRun(rpm);
-  const open = OPEN_SHARE * throttle.reduce((most, v) => (v > most ? v : most), -Infinity);
+  let widest = -Infinity;
+  for (let i = 0; i < throttle.length; i += 1) if (throttle[i]! > widest) widest = throttle[i]!;
+  const open = OPEN_SHARE * widest;
   let best: SampleRange = { from: 0, to: 0 };
   for (let i = 0; i < throttle.length; i += 1) {
     if (!(throttle[i]! >= open)) continue;
