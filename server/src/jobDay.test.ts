@@ -148,6 +148,27 @@ describe('a baseline and its search', () => {
     expect((await told(id)).at(-1)!.what).toMatch(/^Found what makes the baseline read low: Straps too tight/);
   });
 
+  test('measures and the channels beside power are kept as they were agreed, and a fifth channel is refused', async () => {
+    const { version, job } = await read(id);
+    const measures = [
+      { id: 'windowMeanPower', meaningful: 1 },
+      { id: 'mean', channel: 'manifold_kpa', windowRpm: [3000, 5000], meaningful: 2 },
+      { id: 'powerAt', rpm: 4000, meaningful: 1.5 },
+    ];
+    const { text, baselineSetup, candidateSetups, partChangesIntakeTemperature } = job.question;
+    const question = { text, baselineSetup, candidateSetups, partChangesIntakeTemperature, measures };
+    const edit = (body: object) => ask('PATCH', `/api/jobs/${id}`, { version, amendment: 'asked for', ...body });
+    expect((await edit({ day: { channels: ['a_c', 'b_c', 'c_c', 'd_c', 'e_c'] } })).status).toBe(400);
+    expect((await edit({ question: { ...question, measures: [] } })).body).toMatchObject({
+      errors: [{ path: 'question.measures', message: 'A question is asked of one to three measures.' }],
+    });
+    expect((await edit({ question, day: { channels: ['oil_c', 'manifold_kpa'] } })).status).toBe(204);
+    const kept = (await read(id)).job;
+    expect(kept.question.measures).toEqual(measures);
+    expect(kept.day!.channels).toEqual(['oil_c', 'manifold_kpa']);
+    expect(kept.day!.amendments!.at(-1)!.what).toContain('manifold pressure, mean over the window, 3000–5000 rpm');
+  });
+
   test('an extension is declared before the first counted pull, not after', async () => {
     const { version, job } = await read(id);
     const { text, baselineSetup, candidateSetups, measures } = job.question;

@@ -64,6 +64,7 @@ const day = members({
   ),
   fittings: list(fitting, 500),
   cannotBeUndone: orNull(words),
+  channels: maybe(list(text(61), 4)),
   closedEarly: maybe(table(words, 1000)),
   amendments: maybe(list(members({ at: instant, who: text(200), reason: words, what: text() }), 1000)),
   search: maybe(list(members({ suspect: text(40), result: oneOf('fine', 'found'), who: text(200), at: instant }), 500)),

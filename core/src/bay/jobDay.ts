@@ -13,6 +13,8 @@ export interface JobDay {
   readonly fittings: readonly Fitting[];
   /** Why the part cannot come off again; null when it can. */
   readonly cannotBeUndone: string | null;
+  /** Channels that are shown and printed beside power, at most four; absent: those that the question is asked of. */
+  readonly channels?: readonly string[];
   /** Rounds closed before their plan was in (`A#1`), with the reason. */
   readonly closedEarly?: Readonly<Record<string, string>>;
   /** Changes of the question after its first counted pull, each with its reason; absent where there were none. */

@@ -9,7 +9,7 @@ import type { GateReason, GateRow } from './gates.ts';
 import type { BayTrack } from './bayTrack.ts';
 import type { ModelCard } from './jobDay.ts';
 import type { LimitCrossed } from './abortLimits.ts';
-import type { PlanSees } from '../plan/dayPlan.ts';
+import type { PlanSees } from '../plan/planSees.ts';
 import type { HalfWidth, Settled } from './roundProgress.ts';
 
 /** Version of the live channel's messages. */

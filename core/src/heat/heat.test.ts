@@ -1,6 +1,9 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { day } from '../test/curveDays.ts';
+import { judgeJob } from '../verdict/judge.ts';
 import { forecastCoolDown, type RecoverySample } from './coolDown.ts';
+import { heatCoefficient } from './heatCoefficient.ts';
 
 /** A recovery by Newton's law of cooling, with the scatter and resolution of an ordinary sensor. */
 function recovery(settlesC: number, heightC: number, timeS: number, seconds: number, wobble = 0): RecoverySample[] {
@@ -131,5 +134,41 @@ describe('when will a temperature meet its gate', () => {
       expect(forecast.seconds).toBeLessThan(3 * truth(falling) + 60);
     }
     expect(forecastCoolDown(turned(120), 22, limit).kind).toBe('forecast');
+  });
+});
+
+describe('what a degree costs a car', () => {
+  /** Starts climb by `step` °C a pull, and power falls by 0.2 % a degree. */
+  const hot = (step: number) => {
+    const start = (id: string) => 35 + step * Number(id[1]);
+    const ids = ['A1', 'A2', 'A3', 'A4', 'B1', 'B2', 'B3', 'B4', 'R1', 'R2', 'R3'];
+    return day(
+      2,
+      Object.fromEntries(
+        ids.map((id) => [
+          id,
+          {
+            pull: { intakeStartC: start(id) },
+            level: (id[0] === 'B' ? 1.02 : 1) * Math.exp(-0.002 * (start(id) - 35)),
+          },
+        ]),
+      ),
+    );
+  };
+
+  test('is read within the rounds, whatever the setups differ by, with an interval that narrows with the degrees', () => {
+    const job = hot(4);
+    const heat = heatCoefficient(job, judgeJob(job, 'verdict'))!;
+    expect(heat).toMatchObject({ pulls: 8, rounds: 3 });
+    expect(heat.percentPerC).toBeCloseTo(0.2, 1);
+    expect([heat.low < heat.percentPerC, heat.percentPerC < heat.high]).toEqual([true, true]);
+    // Twice the degrees in the same scatter: half the interval.
+    const wide = heatCoefficient(hot(8), judgeJob(hot(8), 'verdict'))!;
+    expect((wide.high - wide.low) / (heat.high - heat.low)).toBeCloseTo(0.5, 1);
+  });
+
+  test('nothing is said where the starts hardly differ', () => {
+    const job = hot(0.4);
+    expect(heatCoefficient(job, judgeJob(job, 'verdict'))).toBeNull();
   });
 });

@@ -2,10 +2,8 @@ import { mediansOf, type BayPrior } from '../verdict/bayPrior.ts';
 import { priorsWith } from '../verdict/engine/history.ts';
 import { modelOf, type VerdictConstants } from '../verdict/engine/model.ts';
 import { planFloors, type PlannedEngineRound } from '../verdict/engine/planFloor.ts';
-import { fadeSees } from '../measures/fade.ts';
-import { measureName } from '../measures/declaredMeasure.ts';
-import { measureFacts } from '../measures/measureFacts.ts';
-import { truePercent } from '../verdict/percent.ts';
+import { measuresSeen, type PlanSees } from './planSees.ts';
+import { logPercent, truePercent } from '../verdict/percent.ts';
 import { newSetup } from '../job/defaults.ts';
 import { repeatedSetup, type Job, type PlanStep, type Setup } from '../job/job.ts';
 import { USUAL_DAY, type DayPlan, type PlanShape } from '../bay/jobDay.ts';
@@ -255,13 +253,6 @@ function seen(
   return { seesFromPercent: truePercent(floor), findsPercent: truePercent(FOUND_FLOORS * floor) };
 }
 
-/** What a plan will see of one measure: about ±`from`, true per cent of a log measure, else the measure's unit. */
-export interface PlanSees {
-  /** Name of the measure. */
-  readonly measure: string;
-  readonly from: number;
-}
-
 /**
  * F of the plan that a job follows, of each of its measures. Empty without a plan or candidates.
  * @example planSees(newJob('1', 'x')) // []
@@ -274,20 +265,17 @@ export function planSees(job: Job): PlanSees[] {
   const request = planRequestOf(job);
   const candidateOf = (setup: string) => request.candidates.indexOf(repeatedSetup(job.setups, setup));
   const floor = floorOf(layOut(plan, request), plan, request, candidateOf);
-  return measures.map((measure) => {
-    const { scale, factor } = measureFacts(measure);
-    if (measure.id === 'fade') return { measure: measureName(measure), from: fadePlanned(job) };
-    return { measure: measureName(measure), from: scale === 'log' ? truePercent(factor * floor) : factor * floor };
-  });
+  return measuresSeen(measures, floor, plan, candidateOf);
 }
 
-/** What the plan will see of a fade, per cent a pull: the side with fewer pulls in its rounds decides. */
-function fadePlanned({ question, setups }: Job): number {
-  const sides = [question.baselineSetup, ...question.candidateSetups].map((side) => {
-    const rounds = question.plan.filter((s) => repeatedSetup(setups, s.setup) === side);
-    return fadeSees(Math.min(...rounds.map((s) => s.counted)), rounds.length);
-  });
-  return Math.max(...sides);
+/**
+ * The same of a plan that is only thought of.
+ * @example plannedDaySees(newJob('1', 'x'), planDay('plain', planRequestOf(newJob('1', 'x'))))[0].measure // 'windowMeanPower'
+ */
+export function plannedDaySees(job: Job, { steps, seesFromPercent }: PlannedDay): PlanSees[] {
+  const { candidateSetups, measures } = job.question;
+  const candidateOf = (setup: string) => candidateSetups.findIndex((c) => setup === c || setup === `${c}2`);
+  return measuresSeen(measures, logPercent(seesFromPercent), steps, candidateOf);
 }
 
 const MOST_COUNTED = 12;

@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { studentT } from './distributions.ts';
+import { slopeWithin } from '../measures/slopeWithin.ts';
 import { localPolynomial } from './localPolynomial.ts';
 import { analysisOfVariance, mean, quantile, standardDeviation, steady } from './summary.ts';
 
@@ -57,6 +58,10 @@ describe('NIST Statistical Reference Datasets', () => {
     expect(fit.slope).toBeCloseTo(1.00211681802045, 13);
     const residuals = x.map((at, i) => y[i]! - fit.value - fit.slope * at);
     expect(Math.sqrt(residuals.reduce((s, r) => s + r * r, 0) / 34)).toBeCloseTo(0.884796396144373, 11);
+    // The same by the regression within rounds, with the certified standard deviation of the slope.
+    const within = slopeWithin([{ x, y }]);
+    expect(within.slope).toBeCloseTo(1.00211681802045, 12);
+    expect(Math.sqrt(within.residual / 34 / within.spread)).toBeCloseTo(0.429796848199937e-3, 14);
   });
 
   test('SmLs01: analysis of variance, F 21, residual SD 0.1', () => {

@@ -122,9 +122,7 @@ describe('what is odd about a channel is told, and never guessed', () => {
     ],
     ['whole degrees where three would matter', 'oil_c', (r: number) => Math.round(85 + r / 900), OIL, null],
   ])('a channel that reads %s', (_, channel, values, measure, code) => {
-    const found = codes(dayWith(channel, () => values, [measure])).filter((c) =>
-      c.includes('channel-'),
-    );
+    const found = codes(dayWith(channel, () => values, [measure])).filter((c) => c.includes('channel-'));
     expect(found).toEqual(code === null ? [] : [code]);
   });
 });

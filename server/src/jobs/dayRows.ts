@@ -186,6 +186,7 @@ export async function readDay(tx: Transaction, jobId: string): Promise<JobDay | 
     ...USUAL_DAY,
     ...day.rest,
     ...{ customer: day.customer, claim: day.claim, cannotBeUndone: day.cannotBeUndone },
+    ...(day.channels ? { channels: day.channels } : {}),
     intake: Object.fromEntries(intake.map(({ subject, value }) => [subject, value])),
     modelCard: cardOf(card),
     plan: {
@@ -225,7 +226,7 @@ export async function readDay(tx: Transaction, jobId: string): Promise<JobDay | 
 
 const KNOWN: readonly string[] = [
   ...['customer', 'claim', 'intake', 'modelCard', 'plan', 'abortLimits', 'fittings', 'cannotBeUndone'],
-  ...['closedEarly', 'amendments', 'search'],
+  ...['closedEarly', 'amendments', 'search', 'channels'],
 ];
 
 /** Keeps the day as it is given. Part of the caller's transaction, under the job's lock. */
@@ -241,6 +242,7 @@ export async function writeDay(tx: Transaction, shopId: string, jobId: string, d
           .where(and(eq(modelCards.shopId, shopId), eq(modelCards.label, modelCard.label)));
   const values = {
     ...{ customer: day.customer, claim: day.claim, cannotBeUndone: day.cannotBeUndone },
+    channels: day.channels ? [...day.channels] : null,
     ...{ cardId: card?.id ?? null, cardVersionId },
     ...{ shape: plan.shape, startAt: plan.startAt, order: plan.order },
     ...{ minutesPerPull: plan.minutesPerPull, fittingMinutes: plan.fittingMinutes },

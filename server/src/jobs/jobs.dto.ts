@@ -4,9 +4,6 @@ import {
   CORRECTION_IDS,
   DECLARABLE_STATES,
   LIMITS,
-  MEASURE_IDS,
-  MOST_MEASURES,
-  type MeasureId,
   STATE_FIELDS,
   type ChangeKind,
   type DeclarableState,
@@ -29,19 +26,18 @@ import {
   Min,
 } from 'class-validator';
 import {
-  AskedMeasures,
   Instant,
   Nested,
   NestedList,
   NumberPair,
   OrNull,
   Plausible,
-  RpmWindow,
   TableOf,
   TimeZone,
   Version,
 } from '../http/checks.ts';
 import { RollersDto } from '../bays/bays.dto.ts';
+import { QuestionDto } from './question.dto.ts';
 
 const text = (max: number) => Length(0, max);
 
@@ -80,66 +76,6 @@ export class BayDto {
   @OrNull()
   @Plausible('rollerInertiaKgM2')
   rollerInertiaKgM2?: number | null;
-}
-
-export class PlanStepDto {
-  @ApiProperty() @IsString() @Length(1, 20) setup: string;
-  @ApiProperty() @IsInt() @Min(0) @Max(20) settle: number;
-  @ApiProperty() @IsInt() @Min(1) @Max(50) counted: number;
-}
-
-/** A measure as it is agreed before the first counted pull. */
-export class MeasureDto {
-  @ApiProperty({ enum: MEASURE_IDS, enumName: 'MeasureId' }) @IsIn(MEASURE_IDS) id: MeasureId;
-  @ApiPropertyOptional({ description: 'Recorded channel, of start, end, peak, rise and mean.' })
-  @IsOptional()
-  @IsString()
-  @Length(1, 61)
-  channel?: string;
-  @ApiPropertyOptional({ description: 'Engine speed, of powerAt and torqueAt.' })
-  @IsOptional()
-  @IsNumber()
-  rpm?: number;
-  @ApiPropertyOptional({ type: [Number], description: 'A window of its own.' })
-  @IsOptional()
-  @RpmWindow()
-  windowRpm?: [number, number];
-  @ApiProperty({
-    description: 'The size that would matter: per cent of power and torque, else the unit of the measure.',
-  })
-  @IsNumber()
-  meaningful: number;
-}
-
-export class QuestionDto {
-  @ApiProperty() @IsString() @Length(1, 400, { message: 'Write the question in words.' }) text: string;
-  @ApiProperty() @IsString() @Length(1, 20) baselineSetup: string;
-  @ApiProperty({
-    type: [String],
-    description: 'Empty on a commissioning day: rounds of one setup, nothing is compared.',
-  })
-  @IsArray()
-  @ArrayMaxSize(LIMITS.setupsPerJob)
-  @IsString({ each: true })
-  @Length(1, 20, { each: true })
-  candidateSetups: string[];
-  @ApiProperty({ type: [MeasureDto], description: 'One to three; each gets a verdict of its own.' })
-  @NestedList(() => MeasureDto, MOST_MEASURES)
-  @AskedMeasures()
-  measures: MeasureDto[];
-  @ApiPropertyOptional({ type: [Number], nullable: true })
-  @OrNull()
-  @RpmWindow()
-  windowRpm?: [number, number] | null;
-  @ApiProperty() @IsBoolean() partChangesIntakeTemperature: boolean;
-  @ApiPropertyOptional({ type: [PlanStepDto] })
-  @IsOptional()
-  @NestedList(() => PlanStepDto, 200)
-  plan?: PlanStepDto[];
-  @ApiPropertyOptional({ nullable: true, type: String })
-  @IsOptional()
-  @IsIn(['declared', 'undeclared'])
-  extension?: 'declared' | 'undeclared' | null;
 }
 
 export class MethodDto {
@@ -219,6 +155,16 @@ export class DayDto {
   @IsOptional()
   @NestedList(() => FittingDto, 500)
   fittings?: FittingDto[];
+  @ApiPropertyOptional({
+    type: [String],
+    description: 'Channels that are shown and printed beside power; at most four.',
+  })
+  @IsOptional()
+  @IsArray()
+  @ArrayMaxSize(4)
+  @IsString({ each: true })
+  @Length(1, 61, { each: true })
+  channels?: string[];
   @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @text(400) cannotBeUndone?:
     string | null;
 }

@@ -17,7 +17,8 @@ export function ReportChannels({ input }: { input: ReportInput }) {
   const { job, judgement, units } = input;
   const recorded = recordedChannels(judgement);
   const names = job.question.measures.map(measureName);
-  const channels = [...new Set(names.flatMap((m) => channelOfMeasure(m) ?? []))].filter((c) => recorded.includes(c));
+  const asked = [...new Set(names.flatMap((m) => channelOfMeasure(m) ?? []))];
+  const channels = (job.day?.channels ?? asked).filter((c) => recorded.includes(c));
   const fades = job.question.measures.some((m) => m.id === 'fade');
   const lines = judgement.verdicts
     .filter((v) => factsNamed(v.measure).scale === 'log')

@@ -30,6 +30,8 @@ export const jobDays = pgTable(
     customer: text('customer'),
     claim: text('claim'),
     cannotBeUndone: text('cannot_be_undone'),
+    /** Shown and printed beside power; null: those that the question is asked of. */
+    channels: text('channels').array(),
     cardId: uuid('card_id'),
     cardVersionId: uuid('card_version_id').notNull(),
     shape: text('shape').$type<PlanShape>().notNull(),

@@ -1205,6 +1205,12 @@ export const CORE_SCHEMAS = {
         description: 'Why the part cannot come off again; null when it can.',
         nullable: true,
       },
+      channels: {
+        type: 'array',
+        items: { type: 'string' },
+        description:
+          'Channels that are shown and printed beside power, at most four; absent: those that the question is asked of.',
+      },
       closedEarly: {
         type: 'object',
         additionalProperties: { type: 'string' },

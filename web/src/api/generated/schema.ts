@@ -1452,6 +1452,8 @@ export interface components {
       abortLimits?: components['schemas']['AbortLimitDto'][];
       /** @description Words about fittings that were clocked. */
       fittings?: components['schemas']['FittingDto'][];
+      /** @description Channels that are shown and printed beside power; at most four. */
+      channels?: string[];
       cannotBeUndone?: string | null;
     };
     NewJob: {
@@ -2522,6 +2524,8 @@ export interface components {
       fittings: components['schemas']['CoreFitting'][];
       /** @description Why the part cannot come off again; null when it can. */
       cannotBeUndone: string | null;
+      /** @description Channels that are shown and printed beside power, at most four; absent: those that the question is asked of. */
+      channels?: string[];
       /** @description Rounds closed before their plan was in (`A#1`), with the reason. */
       closedEarly?: {
         [key: string]: string;

@@ -2,6 +2,7 @@ import {
   airExplains,
   channelWords,
   factsNamed,
+  heatCoefficient,
   measureName,
   type CandidateVerdict,
   type Job,
@@ -24,6 +25,7 @@ import {
 } from '@prandel/presentation';
 import { useState } from 'react';
 import { Badge, VerdictTag } from '../../parts/marks.tsx';
+import { For } from '../../parts/May.tsx';
 
 const MOST_PANELS = 4;
 
@@ -69,12 +71,24 @@ interface Shown {
 }
 
 /** Recorded channels on the comparison's own rpm axis, at most four; the first are what the question is asked of. */
-export function ChannelPanels({ shown, width }: { shown: Shown; width: number }) {
+export function ChannelPanels({
+  shown,
+  width,
+  keeping,
+  onKeep,
+}: {
+  shown: Shown;
+  width: number;
+  keeping: boolean;
+  onKeep: (channels: string[]) => void;
+}) {
   const { job, judgement } = shown;
   const recorded = recordedChannels(judgement);
   const asked = job.question.measures.flatMap((m) => channelOfMeasure(measureName(m)) ?? []);
   const [chosen, setChosen] = useState<readonly string[] | null>(null);
-  const panels = (chosen ?? [...new Set(asked)]).filter((c) => recorded.includes(c)).slice(0, MOST_PANELS);
+  const kept = job.day?.channels ?? [...new Set(asked)];
+  const panels = (chosen ?? kept).filter((c) => recorded.includes(c)).slice(0, MOST_PANELS);
+  const differs = chosen !== null && panels.join() !== kept.filter((c) => recorded.includes(c)).join();
   if (recorded.length === 0) return null;
   const toggle = (channel: string) =>
     setChosen(panels.includes(channel) ? panels.filter((c) => c !== channel) : [...panels, channel]);
@@ -95,6 +109,13 @@ export function ChannelPanels({ shown, width }: { shown: Shown; width: number })
             {capital(channelName(channel))}
           </button>
         ))}
+        {differs && (
+          <For role="technician">
+            <button className="btn sm" disabled={keeping} onClick={() => onKeep([...panels])}>
+              Keep for the job
+            </button>
+          </For>
+        )}
       </div>
       {panels.map((channel) => (
         <div
@@ -128,6 +149,8 @@ export function HeatCard({ job, judgement, units }: Pick<Shown, 'job' | 'judgeme
   if (channel === undefined) return null;
   const { to, unit, digits } = channelReading(channel, units);
   const shown = (value: number) => (Number.isFinite(value) ? plain(to(value), digits) : '–');
+  const heat = heatCoefficient(job, judgement);
+  const perDegree = units.temperature === '°F' ? 1 / 1.8 : 1;
   const rows = judgement.pulls.flatMap((p) => {
     const own = p.readings.channels.find((c) => c.name === channel);
     return own ? [{ p, own }] : [];
@@ -186,6 +209,14 @@ export function HeatCard({ job, judgement, units }: Pick<Shown, 'job' | 'judgeme
           );
         })}
       </div>
+      {heat && (
+        <p className="text-ink-2 mt-1.5 text-[12px]" data-testid="heat-coefficient">
+          This car by these pulls: {signed(-heat.percentPerC * perDegree, 2)} % of mean power per {units.temperature} of
+          start temperature above the bay’s air, 95 % between {signed(-heat.high * perDegree, 2)} and{' '}
+          {signed(-heat.low * perDegree, 2)}, from {heat.pulls} pulls of {heat.rounds} rounds. It explains; the verdict
+          does not use it.
+        </p>
+      )}
     </section>
   );
 }

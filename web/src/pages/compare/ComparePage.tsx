@@ -264,7 +264,12 @@ export function ComparePage() {
               </div>
               <CompareChart view={drawn ?? view} rpm={rpm} onRpm={setRpm} />
             </section>
-            <ChannelPanels shown={{ ...view, rpm: [geometry.rpmFrom, geometry.rpmTo] }} width={826} />
+            <ChannelPanels
+              keeping={keep.isPending}
+              onKeep={(channels) => keep.mutate({ version: stored.data.version, day: { channels } })}
+              shown={{ ...view, rpm: [geometry.rpmFrom, geometry.rpmTo] }}
+              width={826}
+            />
             {track && (
               <section
                 className="sheet hidden px-3 py-2 md:block"

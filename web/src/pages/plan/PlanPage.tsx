@@ -13,6 +13,7 @@ import {
   USUAL_DAY,
   usualShape,
   measureFacts,
+  plannedDaySees,
   mediansOf,
   type BayPrior,
   type DayPlan,
@@ -162,13 +163,13 @@ function Planner({
         needed={needed}
         matters={matters}
         inPercent={inPercent}
+        sees={(p) => plannedDaySees(job, p)}
+        units={units}
         frozen={frozen}
         onChoose={(shape) => set('shape', shape)}
       />
       <p className="text-ink-2 text-[12.5px]" data-testid="prior">
-        {inPercent
-          ? priorWords(job.bay.label, request.prior, history.data !== undefined)
-          : 'What a plan sees is not reckoned for a temperature; more rounds still tell more than more pulls.'}
+        {priorWords(job.bay.label, request.prior, history.data !== undefined)}
       </p>
       {warnings.map((w) => (
         <Notice key={w.code}>{planWarningWords(w, units)}</Notice>

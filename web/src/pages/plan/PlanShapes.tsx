@@ -1,5 +1,5 @@
-import { plain } from '@prandel/presentation';
-import type { PlannedDay, PlanShape } from '@prandel/core';
+import { differenceIn, measureWords, plain, withUnit, type ShownUnits } from '@prandel/presentation';
+import { factsNamed, type PlannedDay, type PlanSees, type PlanShape } from '@prandel/core';
 
 const SAYS: Record<PlanShape, string> = {
   return: 'The first setup goes back on at the end, so that the day’s own drift shows.',
@@ -11,6 +11,14 @@ const SAYS: Record<PlanShape, string> = {
 
 const up = (percent: number) => plain(Math.ceil(percent * 10 - 1e-9) / 10, 1);
 
+/** Rounded up: a plan is not said to see what it just misses. */
+function seesWords({ measure, from }: PlanSees, units: ShownUnits): string {
+  const { scale, unit } = factsNamed(measure);
+  const read = differenceIn(scale === 'log' ? '%' : unit, units);
+  const tens = 10 ** read.digits;
+  return `±${withUnit(plain(Math.ceil(read.to(from) * tens - 1e-9) / tens, read.digits), read.unit)}`;
+}
+
 /** The shapes of a day beside each other: what each costs in minutes, and what it sees and finds in per cent. */
 export function PlanShapes({
   plans,
@@ -19,6 +27,8 @@ export function PlanShapes({
   needed,
   matters,
   inPercent,
+  sees,
+  units,
   frozen,
   onChoose,
 }: {
@@ -28,8 +38,11 @@ export function PlanShapes({
   usual: PlanShape;
   needed: Readonly<Partial<Record<PlanShape, number | null>>>;
   matters: number;
-  /** Whether the question is one of per cent: of a temperature nothing is reckoned beforehand. */
+  /** Whether something is asked of which there is a per cent; what it takes to find it is reckoned of that. */
   inPercent: boolean;
+  /** What a plan sees of each measure, in the order of the question. */
+  sees: (plan: PlannedDay) => readonly PlanSees[];
+  units: ShownUnits;
   frozen: boolean;
   onChoose: (shape: PlanShape) => void;
 }) {
@@ -54,14 +67,17 @@ export function PlanShapes({
             {p.shape === usual && <span className="text-ink-3 text-[12px] font-[450]">usual here</span>}
           </span>
           <span className="text-ink-2">{SAYS[p.shape]}</span>
+          <span className="text-ink-2">This plan will see from about</span>
+          {sees(p).map((own, i) => (
+            <span key={own.measure} className={i === 0 ? 'num -mt-1 text-[30px] leading-tight' : 'text-[13px]'}>
+              {seesWords(own, units)}
+              {sees(p).length > 1 && (
+                <span className="text-ink-2 text-[12.5px] font-[450]"> {measureWords(own.measure).name}</span>
+              )}
+            </span>
+          ))}
           {inPercent && (
-            <>
-              <span className="text-ink-2">This plan will see from about</span>
-              <span className="num -mt-1 text-[30px] leading-tight">
-                {/* Rounded up: a plan is not said to see what it just misses. */}±{up(p.seesFromPercent)} %
-              </span>
-              <span className="text-ink-2">{up(p.findsPercent)} % found on 4 days of 5 if the bay is as usual</span>
-            </>
+            <span className="text-ink-2">{up(p.findsPercent)} % found on 4 days of 5 if the bay is as usual</span>
           )}
           <span className="text-ink-2">
             {Math.floor(p.minutes / 60)} h {String(Math.round(p.minutes % 60)).padStart(2, '0')} min,{' '}

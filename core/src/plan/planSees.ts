@@ -1,0 +1,41 @@
+import type { PlanStep } from '../job/job.ts';
+import { measureName, type DeclaredMeasure } from '../measures/declaredMeasure.ts';
+import { fadeSees } from '../measures/fade.ts';
+import { measureFacts } from '../measures/measureFacts.ts';
+import { truePercent } from '../verdict/percent.ts';
+
+/** What a plan will see of one measure: about ±`from`, true per cent of a log measure, else the measure's unit. */
+export interface PlanSees {
+  /** Name of the measure. */
+  readonly measure: string;
+  readonly from: number;
+}
+
+/**
+ * What rounds see of each measure, from their floor F of mean power: others scatter k times as much.
+ * @param floor F, log-percent
+ * @param candidateOf place of a setup among the candidates, −1 the baseline
+ * @example measuresSeen([{ id: 'peak', channel: 'oil_c', meaningful: 3 }], 1, [], () => 0) // [{ measure: 'peak(oil_c)', from: 2 }]
+ */
+export function measuresSeen(
+  measures: readonly DeclaredMeasure[],
+  floor: number,
+  steps: readonly PlanStep[],
+  candidateOf: (setup: string) => number,
+): PlanSees[] {
+  return measures.map((measure) => {
+    const { scale, factor } = measureFacts(measure);
+    const of = { measure: measureName(measure) };
+    if (measure.id === 'fade') return { ...of, from: fadePlanned(steps, candidateOf) };
+    return { ...of, from: scale === 'log' ? truePercent(factor * floor) : factor * floor };
+  });
+}
+
+/** What rounds see of a fade, per cent a pull: the side that sees it least well decides. */
+function fadePlanned(steps: readonly PlanStep[], candidateOf: (setup: string) => number): number {
+  const sides = [...new Set(steps.map((s) => candidateOf(s.setup)))].map((side) => {
+    const rounds = steps.filter((s) => candidateOf(s.setup) === side);
+    return fadeSees(Math.min(...rounds.map((s) => s.counted)), rounds.length);
+  });
+  return Math.max(...sides);
+}

@@ -1,0 +1,1 @@
+ALTER TABLE "job_days" ADD COLUMN "channels" text[];
