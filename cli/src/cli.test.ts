@@ -68,6 +68,11 @@ describe('./prandel judge', () => {
         ['not-resolved', 0.65],
         ['not-resolved', 0.1],
       ],
+      // 0.70 s for 0.86 s; over the window 0.5 % and four in ten thousand a rev less.
+      'QG-0921-1': [
+        ['verified-gain', -18.6],
+        ['verified-loss', -1.06],
+      ],
     };
     for (const spec of DEMO_DAYS) {
       judgeJob(simulateDay(spec), 'verdict').verdicts.forEach((v, i) => {

@@ -18,6 +18,7 @@ export * from './pull/gridCurve.ts';
 export * from './pull/risingRun.ts';
 export * from './pull/curve.ts';
 export * from './pull/preparedPulls.ts';
+export * from './pull/pullKind.ts';
 export * from './pull/moments.ts';
 export * from './pull/fingerprint.ts';
 export * from './pull/frameBytes.ts';

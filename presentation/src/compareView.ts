@@ -1,5 +1,6 @@
 import {
   factsNamed,
+  isCurved,
   fromRpm,
   fromSi,
   toRpm,
@@ -76,7 +77,7 @@ export function verdictOf(
   view: Pick<CompareView, 'judgement' | 'candidate' | 'measure'>,
 ): CandidateVerdict | undefined {
   const own = view.judgement.verdicts.filter((v) => v.candidate === view.candidate);
-  const curved = own.filter((v) => factsNamed(v.measure).scale === 'log');
+  const curved = own.filter((v) => isCurved(factsNamed(v.measure)));
   return curved.find((v) => v.measure === view.measure) ?? curved[0] ?? own[0];
 }
 

@@ -40,6 +40,7 @@ export function dayTrackSvg(job: Job, judgement: Judgement, width: number, fontS
   const rounds = new Map<string, typeof timed>();
   for (const p of timed) rounds.set(`${p.setupId}#${p.round}`, [...(rounds.get(`${p.setupId}#${p.round}`) ?? []), p]);
   let before: number | null = null;
+  let named: string | null = null;
   for (const group of [...rounds.values()]) {
     const look = looks.get(group[0]!.setupId)!;
     const from = x(at(group[0]!)) - 6;
@@ -62,7 +63,9 @@ export function dayTrackSvg(job: Job, judgement: Judgement, width: number, fontS
       'text-anchor="middle" font-weight="700"',
       look.hollow ? look.text : look.on,
     );
-    const label = job.setups.find((s) => s.id === group[0]!.setupId)?.label ?? '';
+    // Rounds of a setup that follow each other share its name.
+    const label = named === group[0]!.setupId ? '' : (job.setups.find((s) => s.id === group[0]!.setupId)?.label ?? '');
+    named = group[0]!.setupId;
     if (label.length * fontSize * 0.55 < Math.max(to - from, 90)) text(from + 21, 10.5, label);
     for (const p of group) {
       const px = x(at(p));

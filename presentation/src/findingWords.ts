@@ -16,7 +16,7 @@ import {
   measureNamed,
   STATE_LABELS,
 } from '@prandel/core';
-import { plain, temperatureStep, USUAL_UNITS, type ShownUnits } from './figures.ts';
+import { plain, temperatureStep, USUAL_UNITS, type ShownUnits, shown } from './figures.ts';
 
 const WITHOUT_POWER: Readonly<Record<WithoutPower | 'no-usable-curve', string>> = {
   'no-engine-speed': 'No engine speed: the file has no rpm column and no ratio between engine and roller is known.',
@@ -98,6 +98,10 @@ export function pullFindingWords(f: PullFinding): string {
       return f.parameters.where === 'stretch'
         ? 'No usable samples over more than 250 rpm inside the pull: that stretch stays empty.'
         : 'The mean over the window is not a positive number; the pull is left out.';
+    case 'unsteady-before':
+      return 'Engine speed moved by more than 3 % in the half second before the pedal: the answer begins from another place than the others.';
+    case 'no-throttle-step':
+      return 'No throttle and no torque steps up in this roll-on: there is nothing to time.';
     case 'repeated-samples':
       return `The same samples as ${f.parameters.twin}: one pull under two names, counted once.`;
     default:
@@ -112,6 +116,8 @@ export function notUsedWords(why: NotUsed): string {
       return 'Settle pull: brings car and rollers to a steady state.';
     case 'set-aside':
       return `Set aside: ${why.reason ?? 'no reason given'}.`;
+    case 'other-kind':
+      return 'another kind of pull than the question is asked of';
     case 'outside-question':
       return 'Its setup is not part of the question.';
     case 'finding':
@@ -160,6 +166,12 @@ export function conditionWords(f: ConditionFinding, pair: Pair, units: ShownUnit
     case 'not-read': {
       const { pulls, of } = f.parameters;
       return `${pulls.length} of ${of} pulls do not read on this measure and are left out of it: ${pulls.join(', ')}.`;
+    }
+    case 'target-not-reached': {
+      const { pulls, recordedS, targetNm } = f.parameters;
+      if (targetNm === null) return 'There is no target yet: the baseline has no roll-on that sets it.';
+      const torque = `${shown(targetNm, units.torque)} ${units.torque}`;
+      return `${pulls.join(', ')} did not reach ${torque} in ${plain(recordedS, 1)} s: that side has no time, since the slowest would be missing from it.`;
     }
     case 'channel-constant':
       return `${channelWords(f.parameters.channel).label} never changes in ${f.parameters.pulls.join(', ')}: the sensor, its plug or its channel is dead.`;
@@ -246,7 +258,9 @@ export function verdictReasonWords(
     case 'too-few-pulls':
       return measureNamed(v.measure)?.id === 'fade'
         ? 'A fade takes at least three counted pulls back to back in a round of each setup.'
-        : 'Fewer than two counted pulls on a side.';
+        : factsNamed(v.measure).quantity === 'time'
+          ? 'Fewer than two counted roll-ons on a side, or one of a side that never got there.'
+          : 'Fewer than two counted pulls on a side.';
     case 'scatter':
       return factsNamed(v.measure).scale === 'log'
         ? 'The pulls scatter by more than 3 %: nothing can be read from them.'
@@ -271,10 +285,18 @@ const HEAT: Readonly<Record<MethodUsed['heat'], string>> = {
 };
 
 /** How an estimate was made, in one line. */
-export function methodWords({ pulls, confidence, quantity, heat, correction, averagingRpm }: MethodUsed): string {
+export function methodWords({
+  pulls,
+  confidence,
+  quantity,
+  heat,
+  correction,
+  averagingRpm,
+  targetNm,
+}: MethodUsed): string {
   const interval = `${plain(confidence * 100, 0)} % interval.`;
   if (quantity !== 'power' && quantity !== 'torque')
-    return `Modelled mean of ${pulls} counted pulls with allowances for drift and rounds; ${interval}`;
+    return `Modelled mean of ${pulls} counted pulls with allowances for drift and rounds;${targetNm === null ? '' : ` target ${plain(targetNm, 1)} N·m;`} ${interval}`;
   const corrected = correction ? CORRECTION_NAMES[correction] : 'not weather-corrected';
   const averaging = averagingRpm === 0 ? 'none' : `${averagingRpm} rpm`;
   return `Modelled mean of ${pulls} counted pulls with allowances for heat, drift and rounds; ${HEAT[heat]}; ${corrected}; averaging ${averaging}; ${interval}`;

@@ -3,6 +3,7 @@ export * from './figures.ts';
 export * from './verdictStyles.ts';
 export * from './measureWords.ts';
 export * from './channelPictures.ts';
+export * from './rollOnPicture.ts';
 export * from './palette.ts';
 export * from './geometry.ts';
 export * from './compareView.ts';

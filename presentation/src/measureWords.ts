@@ -1,6 +1,7 @@
 import {
   channelWords,
   factsNamed,
+  isCurved,
   measureNamed,
   type MeasuredQuantity,
   type MeasureId,
@@ -60,6 +61,7 @@ const COMPARED: Readonly<Record<MeasuredQuantity, readonly [lower: string, highe
   timing: ['later', 'earlier'],
   effectiveness: ['less effective', 'more effective'],
   fade: ['faster', 'slower'],
+  time: ['quicker', 'slower'],
   channel: ['lower', 'higher'],
 };
 
@@ -87,6 +89,10 @@ export function measureWords(measure: string): MeasureWords {
       return plain('effectiveness of the cooler', 'the cooler');
     case 'fade':
       return plain('fade of power from pull to pull', 'the fade of power from pull to pull');
+    case 'rollOnTime':
+      return plain('answer to the pedal, time to the target', 'the answer to the pedal');
+    case 'responseDeficit':
+      return plain('answer to the pedal, torque not there', 'the answer to the pedal, as torque that is not there,');
     case 'rise':
       return {
         ...plain(`rise of the ${channelName(channel)} over a pull`),
@@ -109,8 +115,9 @@ export function measureWords(measure: string): MeasureWords {
 export function verdictLook(verdict: Verdict, measure: string): VerdictLook {
   const look = VERDICT_STYLES[verdict];
   if (verdict !== 'verified-gain' && verdict !== 'verified-loss') return look;
-  const { scale, better } = factsNamed(measure);
-  if (scale === 'log') return look;
+  const facts = factsNamed(measure);
+  const { better } = facts;
+  if (isCurved(facts)) return look;
   const { lower, higher } = measureWords(measure);
   const up = (verdict === 'verified-gain') === (better !== 'lower');
   const short = up ? higher : lower;

@@ -1,5 +1,6 @@
 import {
   factsNamed,
+  isCurved,
   measureNamed,
   repeatedSetup,
   type CandidateVerdict,
@@ -34,12 +35,13 @@ export function resultSentence(
   window: readonly [number, number] | null,
 ): string {
   const label = job.setups.find((s) => s.id === v.candidate)?.label ?? v.candidate;
-  const { scale, quantity } = factsNamed(v.measure);
+  const { quantity } = factsNamed(v.measure);
+  const curved = isCurved({ quantity });
   if (!v.gain)
-    return scale === 'log'
+    return curved
       ? `There are not enough usable pulls to say anything about “${label}”.`
       : `There are not enough pulls that read ${measureWords(v.measure).subject} to say anything about “${label}”.`;
-  if (scale === 'additive') return readingSentence(v, v.gain, units);
+  if (!curved) return readingSentence(v, v.gain, units);
   const at = measureNamed(v.measure);
   const where = at?.id.startsWith('peak')
     ? ', at its peak,'
@@ -74,7 +76,12 @@ const NOT_COMPARABLE = 'The two sets of pulls were not made under the same condi
 function readingSentence(v: VerdictSummary, gain: Gain, units: ShownUnits): string {
   const { subject, lower, higher } = measureWords(v.measure);
   const Subject = subject.charAt(0).toUpperCase() + subject.slice(1);
-  const g = gainInterval(gain, units);
+  // What is judged in per cent is told in per cent.
+  const { percent, lowPercent, highPercent } = gain;
+  const g =
+    percent !== null && lowPercent !== null && highPercent !== null
+      ? { ...interval(percent, lowPercent, highPercent), unit: '%' }
+      : gainInterval(gain, units);
   const end = (printed: string) => printed.replace(/^[+\u2212]/, '');
   const [less, more] = gain.value < 0 ? [g.high, g.low] : [g.low, g.high];
   const changed = `between ${end(less)} and ${withUnit(end(more), g.unit)} ${gain.value < 0 ? lower : higher} than before`;
@@ -158,7 +165,7 @@ export function nextStep(v: VerdictSummary): string {
   const again = v.suspected.filter((s) => s.repeat);
   if (again.length > 0) return `Repeat ${again.map((s) => s.name).join(' and ')} while the setup is still on the car.`;
   const more = v.morePullsNeeded;
-  if (!more && v.gain && factsNamed(v.measure).scale === 'additive')
+  if (!more && v.gain && !isCurved(factsNamed(v.measure)))
     return 'More pulls, or readings that repeat better, would settle it.';
   if (!more) return 'Make at least two counted pulls of each setup.';
   if (more.pulls === null) return 'More pulls will not help here: steadier conditions would.';

@@ -1,5 +1,6 @@
 import {
   factsNamed,
+  isCurved,
   measureNamed,
   type CandidateVerdict,
   type Narrower,
@@ -21,7 +22,7 @@ const NO_RETURN = 'Drift and heat, as far as the rounds tell';
 
 /** What is read is the measure's own: an additive one has no curve of power. */
 function measuredWords(measure: string): string {
-  if (factsNamed(measure).scale === 'additive') return 'Means of the readings, as measured';
+  if (!isCurved(factsNamed(measure))) return 'Means of the readings, as measured';
   return measureNamed(measure)?.id.startsWith('peak') ? 'Means of the peaks, as measured' : STEP_WORDS.measured;
 }
 

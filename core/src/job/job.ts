@@ -119,6 +119,10 @@ export interface Setup {
   readonly supplier: string | null;
 }
 
+/** A sweep rises through the rev range at full throttle; a roll-on is a throttle step at a steady speed under load, read against time; a hold stays under load for minutes. Kinds are never averaged together. */
+export const PULL_KINDS = ['sweep', 'roll-on', 'hold'] as const;
+export type PullKind = (typeof PULL_KINDS)[number];
+
 export type PullStatus = 'settle' | 'counted' | 'set-aside';
 
 /** Whether an imported number was already corrected or scaled by whoever exported it. */
@@ -137,6 +141,8 @@ export interface Channel {
 export interface Pull {
   readonly id: string;
   readonly setupId: string;
+  /** Absent: a sweep. */
+  readonly kind?: Exclude<PullKind, 'sweep'>;
   readonly round: number;
   /** Place in the round from 1, settle pulls included. */
   readonly position: number;

@@ -2,6 +2,7 @@ import { channelValues, type Channel, type Pull } from '../job/job.ts';
 import { PLAUSIBLE } from '../job/plausible.ts';
 import { GRID_STEP_RPM } from '../pull/gridCurve.ts';
 import type { SampleRange } from '../pull/risingRun.ts';
+import type { RollOnTrace } from './rollOn.ts';
 import { fullThrottle, meanOf } from './fullThrottle.ts';
 
 // Bound once: the loops below run over every sample of every channel.
@@ -31,9 +32,11 @@ export interface PullReadings {
   readonly channels: readonly ChannelReading[];
   /** Of the cooler: (in − out)/(in − ambient) over the last third of full throttle; NaN where it cannot be told. */
   readonly effectiveness: number;
+  /** Of a roll-on; null of any other pull, and of one in which nothing opens. */
+  readonly rollOn: RollOnTrace | null;
 }
 
-export const NO_READINGS: PullReadings = { channels: [], effectiveness: NaN };
+export const NO_READINGS: PullReadings = { channels: [], effectiveness: NaN, rollOn: null };
 
 const START_S = 1;
 const END_S = 0.5;
@@ -62,6 +65,7 @@ export function channelReadings(pull: Pick<Pull, 'channels'>, engineToRollerRati
   return {
     channels: pull.channels.flatMap((c) => (AXES.includes(c.name) ? [] : [read(c, run, timeS, cells)])),
     effectiveness: timeS ? effectiveness(pull, run, timeS) : NaN,
+    rollOn: null,
   };
 }
 

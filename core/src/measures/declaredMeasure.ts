@@ -13,6 +13,8 @@ export const MEASURE_IDS = [
   'mean',
   'effectiveness',
   'fade',
+  'rollOnTime',
+  'responseDeficit',
 ] as const;
 export type MeasureId = (typeof MEASURE_IDS)[number];
 
@@ -23,6 +25,8 @@ export interface DeclaredMeasure {
   readonly channel?: string;
   /** Engine speed of `powerAt` and `torqueAt`. */
   readonly rpm?: number;
+  /** Torque that counts as there, N·m, of `rollOnTime` and `responseDeficit`; absent: 90 % of the mean peak of the baseline's first round of roll-ons. */
+  readonly target?: number;
   /** A window of its own; absent: the question's. */
   readonly windowRpm?: readonly [number, number];
   /** The size that would matter: true per cent of a log measure, the unit itself of an additive one. */
@@ -47,6 +51,8 @@ const NEEDS: Readonly<Record<MeasureId, 'channel' | 'rpm' | null>> = {
   mean: 'channel',
   effectiveness: null,
   fade: null,
+  rollOnTime: null,
+  responseDeficit: null,
 };
 
 /** Measures that are read over an rpm window. */
@@ -88,6 +94,14 @@ export function measureNamed(name: string): Omit<DeclaredMeasure, 'meaningful'> 
   if ((need === null) !== (of === undefined)) return null;
   if (need === 'rpm') return Number.isFinite(Number(of)) ? { id, rpm: Number(of) } : null;
   return need === 'channel' ? { id, channel: of! } : { id };
+}
+
+/**
+ * Whether a measure is read from roll-ons; every other one is read from sweeps.
+ * @example isOfRollOns('responseDeficit') // true
+ */
+export function isOfRollOns(id: MeasureId): boolean {
+  return id === 'rollOnTime' || id === 'responseDeficit';
 }
 
 /**

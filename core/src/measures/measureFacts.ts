@@ -1,5 +1,6 @@
 import { channelWords } from '../bay/channelWords.ts';
 import {
+  isOfRollOns,
   isWindowed,
   measureName,
   measureNamed,
@@ -11,7 +12,7 @@ import {
 
 /** What a measure is about; sentences, units, bands and schools of one quantity never stand beside another. */
 export type MeasuredQuantity =
-  'power' | 'torque' | 'temperature' | 'pressure' | 'lambda' | 'timing' | 'effectiveness' | 'fade' | 'channel';
+  'power' | 'torque' | 'temperature' | 'pressure' | 'lambda' | 'timing' | 'effectiveness' | 'fade' | 'time' | 'channel';
 
 /** What differs between measures, written down once. */
 export interface MeasureFacts {
@@ -41,6 +42,11 @@ const EFFECTIVENESS: MeasureFacts = {
 /** Of mean power over the window, from pull to pull; a slope nearer to zero is better, and the baseline's falls. */
 const FADE: MeasureFacts = {
   ...{ quantity: 'fade', scale: 'additive', better: 'higher', factor: 1, unit: '%/pull', meaningful: 0.3 },
+};
+
+/** Seconds of a roll-on. */
+const RESPONSE: MeasureFacts = {
+  ...{ quantity: 'time', scale: 'log', better: 'lower', factor: 2, unit: 's', meaningful: 5 },
 };
 
 /** Facts of a logged channel. Where nobody knows how a quantity scatters, it is taken to do so by nine tenths of what would matter. */
@@ -80,6 +86,9 @@ export function measureFacts(
       return EFFECTIVENESS;
     case 'fade':
       return FADE;
+    case 'rollOnTime':
+    case 'responseDeficit':
+      return RESPONSE;
     case 'start':
     case 'end':
     case 'peak':
@@ -89,6 +98,14 @@ export function measureFacts(
     default:
       return measure.id satisfies never;
   }
+}
+
+/**
+ * Whether a measure is of power or torque over engine speed: only such a one has bands, a ribbon and the schools of peaks.
+ * @example isCurved(factsNamed('peakTorque')) // true
+ */
+export function isCurved({ quantity }: Pick<MeasureFacts, 'quantity'>): boolean {
+  return quantity === 'power' || quantity === 'torque';
 }
 
 /**
@@ -121,7 +138,7 @@ const CHANNEL = /^[a-z][a-z0-9_]{0,60}$/;
  * @example measureProblem({ id: 'peak', channel: 'manifold_kpa', meaningful: 3 }) // '"peak" is read of a temperature, and manifold_kpa is none'
  */
 export function measureProblem(measure: DeclaredMeasure): string | null {
-  const { id, channel, rpm, windowRpm, meaningful } = measure;
+  const { id, channel, rpm, windowRpm, target, meaningful } = measure;
   const need = measureNeeds(id);
   if ((need === 'channel') !== (channel !== undefined))
     return need === 'channel' ? `"${id}" needs a channel, such as intake_c` : `"${id}" is read of no channel`;
@@ -131,6 +148,8 @@ export function measureProblem(measure: DeclaredMeasure): string | null {
   if (channel !== undefined && TEMPERATURES.includes(id) && channelWords(channel).unit !== '°C')
     return `"${id}" is read of a temperature, and ${channel} is none`;
   if (rpm !== undefined && !(rpm >= 200 && rpm <= 25_000)) return `${rpm} is no engine speed of 200 to 25000 rpm`;
+  if (target !== undefined && !isOfRollOns(id)) return `"${id}" has no target`;
+  if (target !== undefined && !(target > 0 && target < 1e4)) return `${target} N·m is no torque to reach`;
   if (windowRpm && !isWindowed(id)) return `"${id}" is read over no window`;
   const { scale } = measureFacts(measure);
   if (!(meaningful > 0 && Number.isFinite(meaningful)))

@@ -8,7 +8,7 @@ import { MEASURE_IDS, measureName, measureNamed, measureNeeds } from './declared
 import { fadeOf, fadeSees } from './fade.ts';
 import { measureFacts, measureProblem, measuresProblem } from './measureFacts.ts';
 import { roadRun, rotatingShare } from './roadRun.ts';
-import { rollOnAnchor, rollOnResponse, type RollOn } from './rollOn.ts';
+import { rollOnAnchor, rollOnResponse, rollOnTrace, type RollOn } from './rollOn.ts';
 
 describe('declared measures', () => {
   test('every measure has a name that leads back to it, and cannot be declared without what it needs', () => {
@@ -159,23 +159,26 @@ describe('roll-on', () => {
     };
   };
 
+  const answer = (own: RollOn, target: number) => rollOnResponse(rollOnTrace(own)!, target);
+
   test('first order with 1.3 s: 2.993361 s to nine tenths, 0.967404 s of torque not there', () => {
     const own = roll(1000);
-    const { anchorS, seconds, deficitS, unsteady } = rollOnResponse(own, 0.9 * PEAK);
-    expect(unsteady).toBe(false);
-    expect(seconds + anchorS - 1).toBeCloseTo(2.993361, 3);
+    const { seconds, deficitS } = answer(own, 0.9 * PEAK);
+    expect(rollOnTrace(own)!.unsteady).toBe(false);
+    // Half of the throttle's step lies half a sample before its first full one.
+    expect(seconds + rollOnAnchor(own) - 1).toBeCloseTo(2.993361, 3);
     expect(deficitS).toBeCloseTo(0.967404, 3);
   });
 
   test('a target that is never met has no time; without a throttle the rise of torque is the anchor; a moving car is told', () => {
-    const short = rollOnResponse(roll(100, true, 3), 0.9 * PEAK);
+    const short = answer(roll(100, true, 3), 0.9 * PEAK);
     expect([short.seconds, short.deficitS]).toEqual([NaN, NaN]);
     expect(short.recordedS).toBeCloseTo(2, 1);
     const fifth = -TAU * Math.log(1 - 0.2 * (1 - Math.exp(-7 / TAU)));
     expect(rollOnAnchor(roll(1000, false))).toBeCloseTo(1 + fifth, 2);
     const moving = roll(100);
-    expect(rollOnResponse({ ...moving, rpm: moving.timeS.map((t) => 2500 + 500 * t) }, 270).unsteady).toBe(true);
-    expect(rollOnResponse({ ...moving, throttle: moving.timeS.map(() => 1) }, 270).seconds).toBeNaN();
+    expect(rollOnTrace({ ...moving, rpm: moving.timeS.map((t) => 2500 + 500 * t) })!.unsteady).toBe(true);
+    expect(rollOnTrace({ ...moving, throttle: moving.timeS.map(() => 1) })).toBeNull();
   });
 });
 

@@ -10,12 +10,16 @@ export interface RollOn {
   readonly throttle: Float64Array | null;
 }
 
-/** How a roll-on answered. */
-export interface Response {
-  /** Second of the recording that is t = 0; NaN where nothing opens. */
-  readonly anchorS: number;
+/** A roll-on from half a second before its anchor on: seconds from the anchor, and torque smoothed over 0.2 s. */
+export interface RollOnTrace {
+  readonly timeS: Float32Array;
+  readonly torqueNm: Float32Array;
   /** Engine speed moved by more than 3 % in the half second before. */
   readonly unsteady: boolean;
+}
+
+/** How a roll-on answered. */
+export interface Response {
   /** Seconds from the anchor to the target; NaN where it was not reached. */
   readonly seconds: number;
   /** ∫(target − T)₊ dt / target, seconds; NaN where the target was not reached. */
@@ -32,6 +36,8 @@ const HOLDS_S = 0.1;
 const RISE_SHARE = 0.2;
 /** Torque is smoothed by a local quadratic over so many seconds. */
 const SMOOTH_S = 0.2;
+/** Fewer samples are no recording. */
+const LEAST_SAMPLES = 10;
 
 /**
  * Where a roll-on begins: the throttle crosses half of its step; without a throttle, torque crosses a fifth of the rise from its
@@ -49,33 +55,57 @@ export function rollOnAnchor({ timeS, torqueNm, throttle }: RollOn): number {
 }
 
 /**
- * How a roll-on answered against a target.
- * @param targetNm torque that counts as there, the same for the whole job
- * @example rollOnResponse({ timeS: Float64Array.of(0, 1, 2), torqueNm: Float64Array.of(0, 0, 0), rpm: Float64Array.of(3000, 3000, 3000), throttle: Float64Array.of(0, 1, 1) }, 100).anchorS // 0.5
+ * The part of a recording that a roll-on is read from; null where nothing opens.
+ * @example rollOnTrace({ timeS: Float64Array.of(0, 1), torqueNm: Float64Array.of(0, 1), rpm: Float64Array.of(3000, 3000), throttle: null }) // null
  */
-export function rollOnResponse(roll: RollOn, targetNm: number): Response {
+export function rollOnTrace(roll: RollOn): RollOnTrace | null {
   const { timeS, rpm } = roll;
-  const anchorS = rollOnAnchor(roll);
-  const recordedS = timeS.length > 0 ? timeS[timeS.length - 1]! - anchorS : NaN;
-  const none = { anchorS, unsteady: false, seconds: NaN, deficitS: NaN, recordedS };
-  if (Number.isNaN(anchorS)) return none;
-  const before = [...timeS.keys()].filter((i) => timeS[i]! >= anchorS - STEADY_S && timeS[i]! <= anchorS);
-  const speeds = before.map((i) => rpm[i]!).filter(Number.isFinite);
-  const unsteady = speeds.length > 0 && Math.max(...speeds) / Math.min(...speeds) - 1 > 2 * STEADY_SHARE;
+  if (timeS.length < LEAST_SAMPLES) return null;
+  const anchor = rollOnAnchor(roll);
+  if (Number.isNaN(anchor)) return null;
   const torque = smoothed(timeS, roll.torqueNm);
-  const from = timeS.findIndex((t) => t >= anchorS);
-  const met = crossing(timeS, torque, targetNm, max(1, from), HOLDS_S);
-  if (Number.isNaN(met)) return { ...none, unsteady };
+  let from = 0;
+  while (from < timeS.length && timeS[from]! < anchor - STEADY_S) from += 1;
+  let low = Infinity;
+  let high = -Infinity;
+  for (let i = from; i < timeS.length && timeS[i]! <= anchor; i += 1) {
+    low = min(low, rpm[i]!);
+    high = max(high, rpm[i]!);
+  }
   return {
-    ...none,
-    unsteady,
-    seconds: max(0, met - anchorS),
-    deficitS: deficit(timeS, torque, targetNm, anchorS, met),
+    timeS: Float32Array.from(timeS.subarray(from), (t) => t - anchor),
+    torqueNm: Float32Array.from(torque.subarray(from)),
+    unsteady: high > low * (1 + STEADY_SHARE),
   };
 }
 
+/**
+ * How a roll-on answered against a target.
+ * @param targetNm torque that counts as there, the same for the whole job
+ * @example rollOnResponse({ timeS: Float32Array.of(-1, 0, 1, 1.2), torqueNm: Float32Array.of(0, 0, 100, 100), unsteady: false }, 50).seconds // 0.5
+ */
+export function rollOnResponse({ timeS, torqueNm }: RollOnTrace, targetNm: number): Response {
+  const recordedS = timeS.length > 0 ? timeS[timeS.length - 1]! : NaN;
+  const from = timeS.findIndex((t) => t >= 0);
+  const met = from < 0 ? NaN : crossing(timeS, torqueNm, targetNm, from, HOLDS_S);
+  if (Number.isNaN(met)) return { seconds: NaN, deficitS: NaN, recordedS };
+  return { seconds: max(0, met), deficitS: deficit(timeS, torqueNm, targetNm, 0, met), recordedS };
+}
+
+/**
+ * Highest torque of a roll-on, N·m.
+ * @example rollOnPeak({ timeS: Float32Array.of(0, 1), torqueNm: Float32Array.of(5, 9), unsteady: false }) // 9
+ */
+export function rollOnPeak({ torqueNm }: RollOnTrace): number {
+  let peak = -Infinity;
+  for (let i = 0; i < torqueNm.length; i += 1) if (torqueNm[i]! > peak) peak = torqueNm[i]!;
+  return peak;
+}
+
+type Samples = Float64Array | Float32Array;
+
 /** First crossing upwards that holds for so many seconds, straight between samples; NaN without one. */
-function crossing(timeS: Float64Array, values: Float64Array, level: number, from: number, holdsS: number): number {
+function crossing(timeS: Samples, values: Samples, level: number, from: number, holdsS: number): number {
   for (let i = max(1, from); i < values.length; i += 1) {
     if (!(values[i]! >= level)) continue;
     if (values[i - 1]! >= level && i > max(1, from)) continue;
@@ -92,7 +122,7 @@ function crossing(timeS: Float64Array, values: Float64Array, level: number, from
 }
 
 /** Seconds of torque that were not there between two moments, by the trapezoid rule over what lies under the target. */
-function deficit(timeS: Float64Array, torque: Float64Array, target: number, from: number, to: number): number {
+function deficit(timeS: Samples, torque: Samples, target: number, from: number, to: number): number {
   const at = (t: number) => {
     const i = timeS.findIndex((s) => s >= t);
     if (i <= 0) return torque[max(0, i)]!;

@@ -44,6 +44,10 @@ export interface PullFindingParameters {
   readonly 'first-after-change': NoParameters;
   /** A stretch without samples, or a mean over the window that is no positive number. */
   readonly hole: { readonly where: 'stretch' | 'window-mean' };
+  /** Engine speed moved in the half second before a roll-on. */
+  readonly 'unsteady-before': NoParameters;
+  /** A roll-on in which no throttle and no torque steps up. */
+  readonly 'no-throttle-step': NoParameters;
   /** Name of the pull that has the same samples. */
   readonly 'repeated-samples': { readonly twin: string };
 }

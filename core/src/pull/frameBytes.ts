@@ -4,7 +4,7 @@ import type { PullMoments } from './moments.ts';
 import type { PullFrame } from './preparedPulls.ts';
 
 /** Counts up when windows, findings or sums of the same samples come out otherwise; kept frames of another version are made anew. */
-export const FRAME_VERSION = 2;
+export const FRAME_VERSION = 3;
 
 const FLOATS = ['raw', 'bridge', 'gap', 'sums'] as const;
 /** Of a channel. */
@@ -23,6 +23,8 @@ interface Head {
   readonly lengths: readonly number[];
   /** Readings of the channels, null for what is no number, and how many cells each has. */
   readonly effectiveness: number | null;
+  /** Samples of a roll-on, after the cells: seconds, then torque. */
+  readonly rollOn: { readonly samples: number; readonly unsteady: boolean } | null;
   readonly channels: readonly (Readonly<Record<(typeof NUMBERS)[number], number | null>> & {
     readonly name: string;
     readonly first: number;
@@ -43,6 +45,7 @@ export function frameBytes(frame: PullFrame): Uint8Array<ArrayBuffer> {
     ...{ first: moments.first, firstHalf: moments.firstHalf },
     lengths: FLOATS.map((name) => moments[name].length),
     effectiveness: numberOrNull(readings.effectiveness),
+    rollOn: readings.rollOn && { samples: readings.rollOn.timeS.length, unsteady: readings.rollOn.unsteady },
     channels: readings.channels.map((c) => ({
       ...(Object.fromEntries(NUMBERS.map((key) => [key, numberOrNull(c[key])])) as Record<
         (typeof NUMBERS)[number],
@@ -65,14 +68,18 @@ export function frameBytes(frame: PullFrame): Uint8Array<ArrayBuffer> {
     new Float32Array(bytes.buffer, at, cells.length).set(cells);
     at += 4 * cells.length;
   }
+  for (const own of readings.rollOn ? [readings.rollOn.timeS, readings.rollOn.torqueNm] : []) {
+    new Float32Array(bytes.buffer, at, own.length).set(own);
+    at += 4 * own.length;
+  }
   return bytes;
 }
 
 /** Bytes behind the head, a multiple of eight. */
-function sizeOf({ lengths, channels }: Pick<Head, 'lengths' | 'channels'>): number {
+function sizeOf({ lengths, channels, rollOn }: Pick<Head, 'lengths' | 'channels' | 'rollOn'>): number {
   const floats = lengths.reduce((a, b) => a + b, 0);
-  const cells = channels.reduce((sum, c) => sum + c.cells, 0);
-  return 8 * (floats + Math.ceil(cells / 2));
+  const singles = channels.reduce((sum, c) => sum + c.cells, 0) + 2 * (rollOn?.samples ?? 0);
+  return 8 * (floats + Math.ceil(singles / 2));
 }
 
 const numberOrNull = (value: number) => (Number.isFinite(value) ? value : null);
@@ -108,7 +115,16 @@ export function frameFrom(bytes: Uint8Array): PullFrame | null {
     const read = Object.fromEntries(NUMBERS.map((key) => [key, numbers[key] ?? NaN]));
     return { ...(read as Record<(typeof NUMBERS)[number], number>), name, first, cells: own };
   });
-  const readings = { channels, effectiveness: head.effectiveness ?? NaN };
+  const singles = (n: number) => {
+    const own = new Float32Array(aligned.buffer as ArrayBuffer, at, n);
+    at += 4 * n;
+    return own;
+  };
+  const rollOn = head.rollOn && {
+    ...{ timeS: singles(head.rollOn.samples), torqueNm: singles(head.rollOn.samples) },
+    unsteady: head.rollOn.unsteady,
+  };
+  const readings = { channels, effectiveness: head.effectiveness ?? NaN, rollOn };
   const { rig, fingerprint, steps, aloneFindings } = head;
   return { rig, fingerprint, steps, aloneFindings, findings: head.findings ?? aloneFindings, moments, readings };
 }
@@ -122,7 +138,8 @@ function headOf(bytes: Uint8Array): Head | null {
     if (head?.version !== FRAME_VERSION) return null;
     const channels: unknown = head.channels;
     const cells = Array.isArray(channels) ? (channels as Head['channels']).map((c) => c.cells) : [-1];
-    return cells.every((n) => Number.isSafeInteger(n) && n >= 0) ? head : null;
+    const more = [...cells, head.rollOn?.samples ?? 0];
+    return more.every((n) => Number.isSafeInteger(n) && n >= 0) ? head : null;
   } catch {
     return null;
   }

@@ -1,8 +1,12 @@
-import type { Bay, Channel, Job, Pull, Vehicle } from '../job/job.ts';
+import { channelValues, type Bay, type Channel, type Job, type Pull, type Vehicle } from '../job/job.ts';
+import { rollOnTrace, type RollOnTrace } from '../measures/rollOn.ts';
+import { torqueAtEngineSpeed } from '../units/units.ts';
 import { commonSteps } from './commonSteps.ts';
-import type { PullFinding } from './findings.ts';
+import { finding, type PullFinding } from './findings.ts';
 import { fingerprintOf } from './fingerprint.ts';
-import { momentsOf, type PullMoments } from './moments.ts';
+import { momentsOf, NO_MOMENTS, type PullMoments } from './moments.ts';
+import { kindOf } from './pullKind.ts';
+import { powerSamples, type PowerSamples } from './wheelPower.ts';
 import { usablePull } from './usableWindow.ts';
 import { channelReadings, type PullReadings } from '../measures/channelReadings.ts';
 
@@ -104,16 +108,25 @@ export class PreparedPulls {
 }
 
 function prepared(pull: Pull, { bay, vehicle }: Rig, steps: readonly number[]): PullFrame {
+  const base = { rig: rigKey(pull, { bay, vehicle }), fingerprint: fingerprintOf(pull.channels), steps };
+  const readings = channelReadings(pull, vehicle.engineToRollerRatio);
+  // What is no sweep has no curve over engine speed.
+  if (kindOf(pull) !== 'sweep') {
+    const samples = powerSamples(pull, bay, vehicle);
+    const rollOn =
+      kindOf(pull) === 'roll-on' ? traceOf(samples, channelValues(pull, 'throttle_fraction') ?? null) : null;
+    const findings = rollOn?.unsteady
+      ? [...samples.findings, finding('unsteady-before', 'warning', {})]
+      : samples.findings;
+    return { ...base, aloneFindings: findings, findings, moments: NO_MOMENTS, readings: { ...readings, rollOn } };
+  }
   const { rpm, powerW, findings, raw } = usablePull(pull, bay, vehicle, steps);
-  return {
-    rig: rigKey(pull, { bay, vehicle }),
-    fingerprint: fingerprintOf(pull.channels),
-    steps,
-    aloneFindings: findings,
-    findings,
-    moments: momentsOf(rpm, powerW, raw),
-    readings: channelReadings(pull, vehicle.engineToRollerRatio),
-  };
+  return { ...base, aloneFindings: findings, findings, moments: momentsOf(rpm, powerW, raw), readings };
+}
+
+function traceOf({ rpm, powerW, timeS }: PowerSamples, throttle: Float64Array | null): RollOnTrace | null {
+  if (!timeS || rpm.length === 0) return null;
+  return rollOnTrace({ timeS, rpm, throttle, torqueNm: powerW.map((p, i) => torqueAtEngineSpeed(p, rpm[i]!)) });
 }
 
 function stepsBySetup(pulls: readonly Pull[], findingsOf: (pull: Pull) => readonly PullFinding[]) {
@@ -137,5 +150,5 @@ function rigKey(pull: Pull, { bay, vehicle }: Rig): string {
   const { kind, rollerInertiaKgM2, readoutScale, lossTorqueNm } = bay;
   const { transmission, engineToRollerRatio } = vehicle;
   const rollers = [kind, rollerInertiaKgM2, readoutScale, lossTorqueNm];
-  return JSON.stringify([...rollers, transmission, engineToRollerRatio, pull.numberState]);
+  return JSON.stringify([...rollers, transmission, engineToRollerRatio, pull.numberState, kindOf(pull)]);
 }

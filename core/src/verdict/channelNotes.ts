@@ -1,5 +1,6 @@
 import type { ChannelReading } from '../measures/channelReadings.ts';
-import { measureNeeds } from '../measures/declaredMeasure.ts';
+import { rollOnResponse } from '../measures/rollOn.ts';
+import { isOfRollOns, measureNeeds } from '../measures/declaredMeasure.ts';
 import { conditionFinding, type ConditionFinding } from './conditionFindings.ts';
 import type { Candidate, Selection } from './selection.ts';
 import type { AnalysisSettings } from './settings.ts';
@@ -22,11 +23,24 @@ const HOLDS: readonly (readonly [ending: string, low: number, high: number])[] =
 ];
 
 /** Pulls of the pair that would count and do not read on the measure: they are left out of its verdict, which says so. */
-export function unreadFindings({ unread, selection, side }: Noted): ConditionFinding[] {
+export function unreadFindings({ settings, unread, selection, side }: Noted): ConditionFinding[] {
   const own = (c: Candidate) => c.side === 0 || c.side === side;
   const missing = unread.filter(own).map(({ name }) => name);
   if (missing.length === 0) return [];
   const of = missing.length + selection.used.filter(own).length;
+  const { measure } = settings.endpoint;
+  if (isOfRollOns(measure.id)) {
+    const recordedS = Math.max(
+      ...unread.filter(own).map((c) => rollOnResponse(c.readings.rollOn!, Infinity).recordedS),
+    );
+    return [
+      conditionFinding('target-not-reached', 'warning', {
+        pulls: missing,
+        recordedS,
+        targetNm: Number.isFinite(settings.targetNm) ? settings.targetNm : null,
+      }),
+    ];
+  }
   return [conditionFinding('not-read', missing.length >= of / 2 ? 'blocking' : 'warning', { pulls: missing, of })];
 }
 

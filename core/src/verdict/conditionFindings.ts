@@ -9,6 +9,12 @@ export type Stretch = readonly [number, number];
 export interface ConditionFindingParameters {
   /** Pulls that would count and do not read on the measure; names. */
   readonly 'not-read': { readonly pulls: readonly string[]; readonly of: number };
+  /** Roll-ons that never met the target within their recording: their side has no time. Null where there is no target. */
+  readonly 'target-not-reached': {
+    readonly pulls: readonly string[];
+    readonly recordedS: number;
+    readonly targetNm: number | null;
+  };
   /** A channel never changes in these pulls. */
   readonly 'channel-constant': { readonly channel: string; readonly pulls: readonly string[] };
   /** A channel reads what its unit cannot hold. */

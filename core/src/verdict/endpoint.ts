@@ -1,6 +1,7 @@
 import { peakOf, windowMean, type GridCurve } from '../pull/gridCurve.ts';
 import { torqueAtEngineSpeed } from '../units/units.ts';
 import { channelMean } from '../measures/channelReadings.ts';
+import { rollOnResponse } from '../measures/rollOn.ts';
 import type { DeclaredMeasure } from '../measures/declaredMeasure.ts';
 import { measureFacts, type MeasureFacts } from '../measures/measureFacts.ts';
 import type { Candidate } from './selection.ts';
@@ -19,11 +20,14 @@ export interface Endpoint extends MeasureFacts {
 /** Half of the stretch over which power or torque at an engine speed is averaged, rpm. */
 const AT_RPM = 125;
 
-/** @param aboveAir whether the air of every pull is known: temperatures are compared above it */
-export function endpointOf(measure: DeclaredMeasure, aboveAir: boolean): Endpoint {
+/**
+ * @param aboveAir whether the air of every pull is known: temperatures are compared above it
+ * @param targetNm torque that counts as there on roll-ons; NaN where nobody knows
+ */
+export function endpointOf(measure: DeclaredMeasure, aboveAir: boolean, targetNm = NaN): Endpoint {
   const facts = measureFacts(measure);
   const curve = facts.quantity === 'torque' ? torqueCurve : (power: GridCurve) => power;
-  const read = reading(measure);
+  const read = reading(measure, targetNm);
   const above = aboveAir && facts.quantity === 'temperature' && measure.id !== 'rise';
   return {
     ...{ ...facts, measure, curve },
@@ -40,6 +44,7 @@ const START_C: Readonly<Record<string, 'intakeStartC' | 'coolantStartC' | 'oilSt
 
 function reading(
   measure: DeclaredMeasure,
+  targetNm: number,
 ): (c: ReadPull, window: readonly [number, number], curve: GridCurve) => number {
   const { id, channel = '', rpm = NaN } = measure;
   const of = (c: ReadPull) => c.readings.channels.find(({ name }) => name === channel);
@@ -73,6 +78,13 @@ function reading(
       };
     case 'effectiveness':
       return (c) => c.readings.effectiveness;
+    case 'rollOnTime':
+    case 'responseDeficit':
+      return (c) => {
+        if (!c.readings.rollOn) return NaN;
+        const { seconds, deficitS } = rollOnResponse(c.readings.rollOn, targetNm);
+        return id === 'rollOnTime' ? seconds : deficitS;
+      };
     default:
       return id satisfies never;
   }

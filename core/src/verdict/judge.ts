@@ -3,6 +3,7 @@ import { schoolsOf, schoolsOfReadings } from '../compare/schools.ts';
 import { setupCurves } from '../compare/setupCurves.ts';
 import type { Job } from '../job/job.ts';
 import { measureName } from '../measures/declaredMeasure.ts';
+import { isCurved } from '../measures/measureFacts.ts';
 import { preparePulls, type PreparedPull } from '../pull/preparedPulls.ts';
 import { fitBands, sideBands, sideRibbon, type BandFits } from './bands.ts';
 import { fadeAgainst, fadeGain } from './fadeAnswer.ts';
@@ -67,12 +68,13 @@ export function* judgementSteps(
   const { used, window, declaredWindow } = selection;
   const [first, ...others] = job.question.measures.map((m) => settingsOf(job, selection, m)) as [AnalysisSettings];
   const setups = setupCurves(job, selection, first);
-  const pulls = () => selection.all.map((c) => judgedPull(c, used.includes(c), window));
+  const counts = (c: Candidate) => used.includes(c) || selection.rollOns.includes(c);
+  const pulls = () => selection.all.map((c) => judgedPull(c, counts(c), window));
   const { airKnown } = selection;
   const known = { declaredWindow, window, airKnown, setups, contrasts: [], simultaneous: [] };
   yield { ...known, pulls: pulls(), verdicts: [] };
   const boosted = job.vehicle.aspiration === 'turbo' || job.vehicle.aspiration === 'supercharged';
-  const placed = new Map(selection.all.map((c) => [roundPull(c, used.includes(c)), c]));
+  const placed = new Map(selection.all.map((c) => [roundPull(c, counts(c)), c]));
   for (const [p, own] of pullsOutOfStep([...placed.keys()], { timesKnown: selection.timesKnown, boosted }))
     placed.get(p)!.findings.push(...own);
   const measured = [first, ...others].map((settings) => measuredOn(selection, settings));
@@ -87,7 +89,7 @@ export function* judgementSteps(
   yield { ...known, pulls: pulls(), verdicts: verdicts([], 'verdict') };
   if (depth === 'verdict') return;
   const bands = measured.map(({ day, settings }) =>
-    day && day.sides.length > 0 && settings.endpoint.scale === 'log' ? fitBands(day, settings) : null,
+    day && day.sides.length > 0 && isCurved(settings.endpoint) ? fitBands(day, settings) : null,
   );
   yield {
     ...known,
@@ -130,7 +132,7 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
     side,
     { timesKnown: selection.timesKnown, meantToChange: heat === 'meant-to-change' },
   );
-  const turbo = job.vehicle.aspiration === 'turbo' && selection.corrected && endpoint.scale === 'log';
+  const turbo = job.vehicle.aspiration === 'turbo' && selection.corrected && isCurved(endpoint);
   const uncorrected = turbo && day && place >= 0 ? uncorrectedVerdict(input, day, place, fewest) : null;
   const bands = day && input.bands && place >= 0 ? input.bands : null;
   const bandList = bands ? sideBands(bands, place, day!, settings, endpoint.measure.meaningful) : [];
@@ -142,7 +144,7 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
     ...notesOn(input, day),
     ...unreadFindings(input),
     ...channelFindings(input),
-    ...(endpoint.scale === 'log' ? peakFindings(peaks, bandList, decision.verdict) : []),
+    ...(isCurved(endpoint) ? peakFindings(peaks, bandList, decision.verdict) : []),
   ];
   const lost = conditions.filter((f) => f.severity === 'blocking');
   const { verdict, reason } = settle(
@@ -178,7 +180,7 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
     schools:
       !window || fewest === 0 || fade
         ? []
-        : endpoint.scale === 'log'
+        : isCurved(endpoint)
           ? schoolsOf(curves(0), curves(side), window)
           : schoolsOfReadings(readings(0), readings(side), endpoint.better),
     pulls: { baseline: sidePulls(selection, 0), candidate: sidePulls(selection, side) },
@@ -204,9 +206,7 @@ function returnCheckOf(day: MeasuredDay | null, { endpoint }: AnalysisSettings):
 
 /** Later minus earlier round of the widest bracket, true per cent; of a temperature there is no per cent. */
 function driftOf(day: MeasuredDay | null, { endpoint }: AnalysisSettings): number | null {
-  return day === null || day.drift === null || endpoint.scale !== 'log'
-    ? null
-    : truePercent(endpoint.factor * day.drift);
+  return day === null || day.drift === null || !isCurved(endpoint) ? null : truePercent(endpoint.factor * day.drift);
 }
 
 /** What the interval is made of, what would make it narrower, and what would settle an open question. */
@@ -330,5 +330,6 @@ function methodUsed(job: Job, selection: Selection, settings: AnalysisSettings, 
     heat: settings.heat,
     correction: selection.corrected ? job.method.correction : null,
     averagingRpm: job.method.averagingWidthRpm,
+    targetNm: Number.isFinite(settings.targetNm) ? settings.targetNm : null,
   };
 }

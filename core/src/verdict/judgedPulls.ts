@@ -1,5 +1,6 @@
 import { finding } from '../pull/findings.ts';
 import { peakOf, windowMean } from '../pull/gridCurve.ts';
+import { isCurved } from '../measures/measureFacts.ts';
 import { NAMED, type BadPull } from './badPulls.ts';
 import type { MeasuredDay } from './measuredDay.ts';
 import type { JudgedPull } from './outcome.ts';
@@ -31,7 +32,7 @@ export function judgedPull(c: Candidate, used: boolean, window: readonly [number
 export function findOdd(day: MeasuredDay, suspected: readonly BadPull[], { endpoint }: AnalysisSettings): void {
   const { used, prepared, window } = day;
   const logs = used.map((c) => ({ ...c.power, values: c.power.values.map((p) => (p > 0 ? 100 * Math.log(p) : NaN)) }));
-  if (endpoint.scale === 'log')
+  if (isCurved(endpoint))
     for (const { index, score, atRpm } of partialDips(prepared, logs, window))
       used[index]!.findings.push(finding('partial-dip', 'warning', { percent: score, atRpm }, atRpm, atRpm));
   for (const { index, likely, repeat } of suspected)

@@ -1,4 +1,5 @@
 import { badPullsOf, type BadPull } from './badPulls.ts';
+import { isOfRollOns } from '../measures/declaredMeasure.ts';
 import { margins } from './decide.ts';
 import { inEngine } from './endpoint.ts';
 import { measureDay, type MeasuredDay } from './measuredDay.ts';
@@ -20,12 +21,20 @@ export interface Measured {
 /** Leaves out what does not read on the measure, and prepares and fits the rest. */
 export function measuredOn(whole: Selection, settings: AnalysisSettings): Measured {
   const { endpoint } = settings;
-  const { window } = whole;
+  const { id, meaningful } = endpoint.measure;
+  const timed = isOfRollOns(id);
+  const pool = timed ? whole.rollOns : whole.used;
+  // What is read against time has no window.
+  const window = timed ? NO_WINDOW : whole.window;
   const reads = (c: Candidate) => window !== null && Number.isFinite(inEngine(endpoint, endpoint.read(c, window)));
-  const unread = window ? whole.used.filter((c) => !reads(c)) : [];
-  const selection = unread.length > 0 ? { ...whole, used: whole.used.filter(reads) } : whole;
-  const fades = endpoint.measure.id === 'fade';
-  const day = window && !fades ? measureDay(selection.used, window, settings) : null;
-  const own = margins(endpoint.measure.meaningful, endpoint.scale);
+  const unread = window ? pool.filter((c) => !reads(c)) : [];
+  // A side of which one roll-on never got there has no time: the slowest are missing from what is left.
+  const lost = timed ? unread.map((c) => c.side) : [];
+  const used = pool.filter((c) => reads(c) && !lost.includes(c.side));
+  const selection = { ...whole, used, window: timed ? window : whole.window };
+  const day = window && id !== 'fade' ? measureDay(used, window, settings) : null;
+  const own = margins(meaningful, endpoint.scale);
   return { settings, selection, day, suspected: day ? badPullsOf(day, settings, own) : [], margins: own, unread };
 }
+
+const NO_WINDOW: readonly [number, number] = [0, 0];

@@ -5,6 +5,7 @@ import {
   type ConditionFindingCode,
   type ConditionFindingParameters,
 } from './conditionFindings.ts';
+import { isCurved } from '../measures/measureFacts.ts';
 import { nodeWeights } from './engine/answer.ts';
 import { unlikeToday } from './engine/history.ts';
 import type { MeasuredDay } from './measuredDay.ts';
@@ -34,7 +35,7 @@ export function notesOn(
   const used = selection.used.filter((c) => c.side === 0 || c.side === side);
   if (!job.question.windowRpm && selection.declaredWindow) info('no-window', { takenRpm: selection.declaredWindow });
   if (settings.heat === 'missing') info('no-start-temperature', {});
-  if (settings.endpoint.scale === 'log' && job.question.partChangesIntakeTemperature) info('meant-to-cool', {});
+  if (isCurved(settings.endpoint) && job.question.partChangesIntakeTemperature) info('meant-to-cool', {});
   if (settings.heat === 'adjusted' && !selection.airKnown) info('absolute-start', {});
   if (selection.corrected && used.some((c) => c.weather.humidityAssumed)) info('humidity', {});
   if (!job.bay.lossTorqueNm && used.some((c) => c.findings.some((f) => f.code === 'no-loss-data'))) info('no-loss', {});

@@ -119,6 +119,8 @@ export interface MethodUsed {
   /** Null where the numbers were not corrected for weather. */
   readonly correction: CorrectionId | null;
   readonly averagingRpm: number;
+  /** Torque that roll-ons are to reach; null of other measures. */
+  readonly targetNm: number | null;
 }
 
 export interface CandidateVerdict {

@@ -1,4 +1,6 @@
-import { pullName, pullsInOrder, repeatedSetup, type Job, type Pull } from '../job/job.ts';
+import { pullName, pullsInOrder, repeatedSetup, type Job, type Pull, type PullKind } from '../job/job.ts';
+import { isOfRollOns } from '../measures/declaredMeasure.ts';
+import { kindOf } from '../pull/pullKind.ts';
 import { PLAUSIBLE } from '../job/plausible.ts';
 import { pullWeather, type PullWeather } from '../job/weather.ts';
 import { pullCurve } from '../pull/curve.ts';
@@ -13,7 +15,7 @@ const LEAST_COVERAGE = 0.95;
 
 /** Why a pull does not enter the fit. */
 export type NotUsed =
-  | { readonly code: 'settle' | 'outside-question' }
+  | { readonly code: 'settle' | 'outside-question' | 'other-kind' }
   | { readonly code: 'set-aside'; readonly reason: string | null }
   | { readonly code: 'finding'; readonly finding: PullFinding };
 
@@ -38,6 +40,8 @@ export interface Candidate {
 export interface Selection {
   readonly all: readonly Candidate[];
   readonly used: readonly Candidate[];
+  /** Counted roll-ons in which a throttle opens, where the question is asked of them. */
+  readonly rollOns: readonly Candidate[];
   readonly declaredWindow: readonly [number, number] | null;
   readonly window: readonly [number, number] | null;
   /** Share of the declared window that the pulls share. */
@@ -63,6 +67,9 @@ export function selectPulls(job: Job, prepared: readonly PreparedPull[]): Select
   const corrected = correctable(counted, weather, sideOf, job);
   const airKnown = counted.length > 0 && counted.every((pull) => weather.get(pull.id)!.airC !== null);
   const own = new Map(prepared.map((p) => [p.pull.id, p]));
+  const ids = job.question.measures.map(({ id }) => id);
+  // Kinds are never averaged together; a hold is only looked at.
+  const asked: PullKind[] = [...(ids.some(isOfRollOns) ? (['roll-on'] as const) : []), 'sweep'];
   const all = ordered.map((pull): Candidate => {
     const air = weather.get(pull.id)!;
     const curve = pullCurve(own.get(pull.id)!, job.method.averagingWidthRpm);
@@ -83,17 +90,22 @@ export function selectPulls(job: Job, prepared: readonly PreparedPull[]): Select
       startC: pull.intakeStartC === null ? null : airKnown ? pull.intakeStartC - (air.airC ?? 0) : pull.intakeStartC,
       readings: own.get(pull.id)!.readings,
       findings,
-      notUsedBecause: notCounted(pull, sideOf(pull)),
+      notUsedBecause: notCounted(pull, sideOf(pull), asked),
     };
   });
   leaveOutRepeated(all, own);
-  return { all, ...throughWindow(job, all, corrected), timesKnown, airKnown, corrected };
+  for (const c of all)
+    if (c.notUsedBecause === null && kindOf(c.pull) === 'roll-on' && !c.readings.rollOn)
+      drop(c, finding('no-throttle-step', 'blocking', {}));
+  const rollOns = all.filter((c) => c.notUsedBecause === null && kindOf(c.pull) === 'roll-on');
+  return { all, rollOns, ...throughWindow(job, all, corrected), timesKnown, airKnown, corrected };
 }
 
-function notCounted(pull: Pull, side: number | null): NotUsed | null {
+function notCounted(pull: Pull, side: number | null, asked: readonly PullKind[]): NotUsed | null {
   if (pull.status === 'settle') return { code: 'settle' };
   if (pull.status === 'set-aside') return { code: 'set-aside', reason: pull.reason };
-  return side === null ? { code: 'outside-question' } : null;
+  if (side === null) return { code: 'outside-question' };
+  return asked.includes(kindOf(pull)) ? null : { code: 'other-kind' };
 }
 
 /** The same samples under another name are no second pull of a side: counted twice they would narrow its interval for nothing. */
@@ -126,7 +138,7 @@ function correctable(
 
 /** Leaves out pulls without power, without weather among corrected ones, and those cut short; then finds the common window. */
 function throughWindow(job: Job, all: readonly Candidate[], corrected: boolean) {
-  const usable = () => all.filter((c) => c.notUsedBecause === null);
+  const usable = () => all.filter((c) => c.notUsedBecause === null && kindOf(c.pull) === 'sweep');
   for (const c of usable()) {
     if (c.power.values.length < 2) drop(c, finding('no-power', 'blocking', { why: 'no-usable-curve' }));
     else if (corrected && !c.weather.factor) drop(c, finding('no-weather', 'warning', {}));
@@ -157,7 +169,8 @@ function throughWindow(job: Job, all: readonly Candidate[], corrected: boolean) 
   }
   const used = usable();
   const span =
-    used.length > 0 && sidesLeft(used) === sidesLeft(all.filter((c) => c.pull.status === 'counted'))
+    used.length > 0 &&
+    sidesLeft(used) === sidesLeft(all.filter((c) => c.pull.status === 'counted' && kindOf(c.pull) === 'sweep'))
       ? window
       : everyone;
   return {

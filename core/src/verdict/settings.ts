@@ -1,5 +1,8 @@
 import type { Job } from '../job/job.ts';
-import type { DeclaredMeasure } from '../measures/declaredMeasure.ts';
+import { isOfRollOns, type DeclaredMeasure } from '../measures/declaredMeasure.ts';
+import { isCurved } from '../measures/measureFacts.ts';
+import { rollOnPeak } from '../measures/rollOn.ts';
+import { mean } from '../statistics/summary.ts';
 import type { NoiseClass } from './bayPrior.ts';
 import { endpointOf, type Endpoint } from './endpoint.ts';
 import { priorsWith, type BayPriors } from './engine/history.ts';
@@ -18,14 +21,17 @@ export interface AnalysisSettings {
   /** Of the intervals, 0–1: 0.97 at both looks where an extension was declared. */
   readonly confidence: number;
   readonly endpoint: Endpoint;
+  /** Torque that roll-ons are to reach, N·m; NaN of other measures, and where nobody knows. */
+  readonly targetNm: number;
 }
 
 export function settingsOf(job: Job, selection: Selection, measure: DeclaredMeasure): AnalysisSettings {
-  const endpoint = endpointOf(measure, selection.airKnown);
+  const targetNm = isOfRollOns(measure.id) ? (measure.target ?? targetOf(job, selection)) : NaN;
+  const endpoint = endpointOf(measure, selection.airKnown, targetNm);
   const model = modelOf(job.bay.verdictConstants);
   const learned = job.bay.prior?.learned ?? {};
   const heat: HeatUse =
-    job.question.partChangesIntakeTemperature || !hasHeat(endpoint)
+    job.question.partChangesIntakeTemperature || !isCurved(endpoint)
       ? 'meant-to-change'
       : selection.used.every((c) => c.startC !== null)
         ? 'adjusted'
@@ -33,7 +39,7 @@ export function settingsOf(job: Job, selection: Selection, measure: DeclaredMeas
   const noiseClass = noiseClassOf(endpoint);
   const own = noiseClass && learned[noiseClass];
   return {
-    ...{ endpoint, model, heat },
+    ...{ endpoint, model, heat, targetNm },
     priors: priorsWith(own ?? null, model),
     bandPriors: priorsWith(learned.bands ?? null, model, BAND_SCATTER),
     unstrapped: wasUnstrapped(job, (id) => selection.used.some((c) => c.pull.setupId === id)),
@@ -42,9 +48,15 @@ export function settingsOf(job: Job, selection: Selection, measure: DeclaredMeas
   };
 }
 
-/** Only power and torque depend on the start temperature in a way that is known beforehand. */
-function hasHeat({ quantity }: Endpoint): boolean {
-  return quantity === 'power' || quantity === 'torque';
+/** Share of the baseline's mean peak torque that counts as there. Judgement. */
+const TARGET_SHARE = 0.9;
+
+/** The target where none was declared: one number for the job, set by the baseline's first round of roll-ons. */
+function targetOf({ question }: Job, { rollOns }: Selection): number {
+  const own = rollOns.filter((c) => c.pull.setupId === question.baselineSetup);
+  const first = Math.min(...own.map((c) => c.pull.round));
+  const peaks = own.filter((c) => c.pull.round === first).map((c) => rollOnPeak(c.readings.rollOn!));
+  return peaks.length > 0 ? TARGET_SHARE * mean(peaks) : NaN;
 }
 
 /** The class of measures with which the noise of one is learned; null: nothing is learned of it. */

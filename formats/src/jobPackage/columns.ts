@@ -51,6 +51,9 @@ export const PULL_COLUMNS: readonly ColumnSpec[] = [
   number('averaging_rpm', 'rpm'),
 ];
 
+/** Written only when a pull is no sweep. */
+export const PULL_KIND: ColumnSpec = text('kind');
+
 /** Written only when a pull bears a mark; several are separated by ` | `. */
 export const MARKS: ColumnSpec = text('marks');
 

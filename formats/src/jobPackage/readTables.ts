@@ -7,6 +7,8 @@ import {
   type PullStatus,
   type Setup,
   type WeatherReading,
+  PULL_KINDS,
+  type PullKind,
 } from '@prandel/core';
 import { UnreadableError } from '../problem.ts';
 import { GrowingColumns } from '../pullFile/growingColumns.ts';
@@ -18,6 +20,7 @@ import { changesOfSetup } from './changesTable.ts';
 import {
   DECLARES,
   MARKS,
+  PULL_KIND,
   namesOf,
   PULL_COLUMNS,
   SETUP_COLUMNS,
@@ -72,7 +75,8 @@ export function readPulls(bytes: Uint8Array, path: string, files: PackageFiles, 
     const r = new RecordReader(records, i);
     const id = r.key('pull_id');
     if (cells[id]) r.fail(`pull_id "${id}" occurs twice.`);
-    cells[id] = r.unknown([...namesOf(PULL_COLUMNS), MARKS.name]);
+    cells[id] = r.unknown([...namesOf(PULL_COLUMNS), MARKS.name, PULL_KIND.name]);
+    const kind = kindOf(r);
     const setupId = r.required('setup_id');
     const round = r.number('round', 0, 100_000) ?? 1;
     const key = `${setupId}#${round}`;
@@ -85,6 +89,7 @@ export function readPulls(bytes: Uint8Array, path: string, files: PackageFiles, 
     return {
       id,
       setupId,
+      ...(kind === 'sweep' ? {} : { kind }),
       round,
       position,
       startedAt: r.instant('started_at'),
@@ -110,6 +115,12 @@ function statusOf(r: RecordReader): PullStatus {
   const status = r.text('status') ?? 'counted';
   if (status === 'settle' || status === 'counted' || status === 'set-aside') return status;
   return r.fail(`status "${status}" is none of settle, counted, set-aside.`);
+}
+
+function kindOf(r: RecordReader): PullKind {
+  const kind = r.text('kind') ?? 'sweep';
+  const known = PULL_KINDS.find((k) => k === kind);
+  return known ?? r.fail(`kind "${kind}" is none of ${PULL_KINDS.join(', ')}.`);
 }
 
 function humidityOf(r: RecordReader): number | null {

@@ -8,6 +8,7 @@ import {
   DECLARES,
   EVENT_COLUMNS,
   MARKS,
+  PULL_KIND,
   namesOf,
   PULL_COLUMNS,
   SETUP_COLUMNS,
@@ -31,7 +32,11 @@ export function writePackage(job: Job, extras?: PackageExtras, log: readonly Evi
   files.set('datapackage.json', new Uint8Array());
   const setupExtra = extraColumns(Object.values(extras?.setupCells ?? {}));
   const pullExtra = extraColumns(Object.values(extras?.pullCells ?? {}));
-  const pullColumns = job.pulls.some((p) => p.marks?.length) ? [...PULL_COLUMNS, MARKS] : PULL_COLUMNS;
+  const pullColumns = [
+    ...PULL_COLUMNS,
+    ...(job.pulls.some((p) => p.kind) ? [PULL_KIND] : []),
+    ...(job.pulls.some((p) => p.marks?.length) ? [MARKS] : []),
+  ];
   const declares = declaresColumn(job.setups);
   const setupColumns = [
     ...SETUP_COLUMNS,
@@ -229,6 +234,7 @@ function pullRecord(p: Pull, channelsFile: string | null) {
     channels_file: channelsFile,
     power_state: numberStateText(p.numberState),
     averaging_rpm: p.averagingRpm,
+    kind: p.kind ?? 'sweep',
     ...(p.marks?.length ? { marks: p.marks.join(' | ') } : {}),
   };
 }

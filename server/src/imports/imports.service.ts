@@ -1,5 +1,5 @@
 import { BadRequestException, ConflictException, Injectable, NotFoundException } from '@nestjs/common';
-import { LIMITS, newPull, type NumberState, type Pull } from '@prandel/core';
+import { detectedKind, LIMITS, newPull, type NumberState, type Pull } from '@prandel/core';
 import { isColumnRole, UnreadableError, type ColumnMapping, type MappedPull, type Problem } from '@prandel/formats';
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
@@ -296,8 +296,10 @@ function asPull(
   numberState: NumberState,
 ): Pull {
   const { conditions } = request;
+  const kind = detectedKind(m);
   return {
     ...newPull(id, request.setupId, position),
+    ...(kind === 'sweep' ? {} : { kind }),
     round,
     status: position <= request.settle ? 'settle' : 'counted',
     channels: m.channels,

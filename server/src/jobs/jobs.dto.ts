@@ -4,6 +4,8 @@ import {
   CORRECTION_IDS,
   DECLARABLE_STATES,
   LIMITS,
+  PULL_KINDS,
+  type PullKind,
   STATE_FIELDS,
   type ChangeKind,
   type DeclarableState,
@@ -291,6 +293,13 @@ export class PullEdit {
     'settle' | 'counted' | 'set-aside';
   @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @Length(1, 300) reason?:
     string | null;
+  @ApiPropertyOptional({
+    enum: PULL_KINDS,
+    description: 'What the pull is, where the finder took it for another kind.',
+  })
+  @IsOptional()
+  @IsIn(PULL_KINDS)
+  kind?: PullKind;
 }
 
 export class JobNote {

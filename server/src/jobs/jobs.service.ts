@@ -211,21 +211,21 @@ export class JobsService {
   }
 
   /** Counts a pull, calls it a settle pull, or sets it aside with a reason; nothing is deleted. */
-  editPull(caller: Caller, id: string, pullKey: string, { version, status, reason }: PullEdit): Promise<void> {
+  editPull(caller: Caller, id: string, pullKey: string, { version, status, reason, kind }: PullEdit): Promise<void> {
     if (status === 'set-aside' && !reason?.trim())
       throw new BadRequestException('Give a reason for setting the pull aside.');
     return this.database.inShop(caller.shopId, async (tx) => {
       await this.store.bump(tx, id, version);
       const changed = await tx
         .update(pulls)
-        .set({ status, reason: status === 'set-aside' ? reason!.trim() : null })
+        .set({ status, reason: status === 'set-aside' ? reason!.trim() : null, ...(kind ? { kind } : {}) })
         .where(and(eq(pulls.jobId, id), eq(pulls.pullKey, pullKey)))
         .returning({ id: pulls.id });
       if (changed.length === 0) throw new NotFoundException('This job has no such pull.');
       const what =
         status === 'set-aside'
           ? `Set pull ${pullKey} aside: ${reason!.trim()}`
-          : `Made pull ${pullKey} a ${status} pull.`;
+          : `Made pull ${pullKey} a ${status} ${kind ?? 'pull'}.`;
       await this.store.note(tx, caller.shopId, id, caller.name, what, status === 'set-aside' ? 'set-aside' : 'edit');
     });
   }

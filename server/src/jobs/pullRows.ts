@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { TELLING_CHANNELS, type Channel, type NumberState, type Pull } from '@prandel/core';
+import { kindOf, TELLING_CHANNELS, type Channel, type NumberState, type Pull } from '@prandel/core';
 import { and, asc, eq, inArray } from 'drizzle-orm';
 import { v7 } from 'uuid';
 import type { Transaction } from '../database/database.ts';
@@ -59,6 +59,7 @@ function pullOf(row: PullRow): Omit<Pull, 'channels'> {
   const { round, position, status, reason, gear, pressureHpa, airC, relativeHumidity, averagingRpm } = row;
   const { intakeStartC, coolantStartC, oilStartC } = row;
   return {
+    ...(row.kind === 'sweep' ? {} : { kind: row.kind }),
     ...{ id: row.pullKey, setupId: row.setupKey, round, position, status, reason },
     startedAt: instantText({ at: row.startedAt, text: row.startedAtText }),
     ...{ gear, pressureHpa, airC, relativeHumidity, intakeStartC, coolantStartC, oilStartC, averagingRpm },
@@ -87,6 +88,7 @@ export async function insertPulls(
     const { at, text } = storedInstant(pull.startedAt);
     const row = {
       ...{ id: v7(), shopId, jobId, pullKey: pull.id, setupKey: pull.setupId, place: from + i },
+      kind: kindOf(pull),
       ...{ round, position, status, reason, startedAt: at, startedAtText: text, gear },
       ...{ pressureHpa, airC, relativeHumidity, intakeStartC, coolantStartC, oilStartC, averagingRpm },
       numbers: numberState.kind,

@@ -1,4 +1,4 @@
-import { airExplains, factsNamed, measureName } from '@prandel/core';
+import { airExplains, factsNamed, isCurved, measureName } from '@prandel/core';
 import {
   channelName,
   channelOfMeasure,
@@ -7,6 +7,7 @@ import {
   fadeSvg,
   plain,
   recordedChannels,
+  rollOnSvg,
   shown,
   signed,
 } from '@prandel/presentation';
@@ -21,12 +22,21 @@ export function ReportChannels({ input }: { input: ReportInput }) {
   const channels = (job.day?.channels ?? asked).filter((c) => recorded.includes(c));
   const fades = job.question.measures.some((m) => m.id === 'fade');
   const lines = judgement.verdicts
-    .filter((v) => factsNamed(v.measure).scale === 'log')
+    .filter((v) => isCurved(factsNamed(v.measure)))
     .flatMap((v) => airLine(input, v.candidate, v.gain?.percent ?? null));
   const hiddenSetups = new Set(job.setups.filter((s) => s.returnsTo).map((s) => s.id));
-  const size = { width: 912, height: 118, fontSize: 12 };
   const curved = judgement.setups.some((s) => s.pulls > 0);
-  if (!curved || (channels.length === 0 && !fades && lines.length === 0)) return null;
+  const size = { width: 912, height: 118, fontSize: 12 };
+  const rollOns = rollOnSvg({ job, judgement, hiddenSetups, units, showPulls: true, ...size, height: 220 });
+  const answers = rollOns && (
+    <section>
+      <h2>
+        Answer to the pedal<span>thick line: mean of the roll-ons; thin lines: single ones</span>
+      </h2>
+      <div dangerouslySetInnerHTML={{ __html: rollOns }} />
+    </section>
+  );
+  if (!curved || (channels.length === 0 && !fades && lines.length === 0)) return answers || null;
   const { rpmFrom, rpmTo } = compareGeometry({
     ...{ job, judgement, units, hiddenSetups, candidate: '', measure: '', fontSize: 12 },
     ...{ hiddenPulls: new Set<string>(), showPulls: true, showSetAside: false },
@@ -34,22 +44,25 @@ export function ReportChannels({ input }: { input: ReportInput }) {
   });
   const view = { job, judgement, hiddenSetups, units, showPulls: true, rpm: [rpmFrom, rpmTo] as const, ...size };
   return (
-    <section>
-      {(channels.length > 0 || fades) && (
-        <h2>
-          What else was read<span>thick line: mean of the counted pulls; shading: 95 % at each engine speed</span>
-        </h2>
-      )}
-      {channels.map((channel) => (
-        <div key={channel} dangerouslySetInnerHTML={{ __html: channelPanelSvg(view, channel) }} />
-      ))}
-      {fades && <div dangerouslySetInnerHTML={{ __html: fadeSvg({ ...view, height: 140 }, 'power', units) }} />}
-      {lines.map((words) => (
-        <p key={words} className="small">
-          {words}
-        </p>
-      ))}
-    </section>
+    <>
+      {answers}
+      <section>
+        {(channels.length > 0 || fades) && (
+          <h2>
+            What else was read<span>thick line: mean of the counted pulls; shading: 95 % at each engine speed</span>
+          </h2>
+        )}
+        {channels.map((channel) => (
+          <div key={channel} dangerouslySetInnerHTML={{ __html: channelPanelSvg(view, channel) }} />
+        ))}
+        {fades && <div dangerouslySetInnerHTML={{ __html: fadeSvg({ ...view, height: 140 }, 'power', units) }} />}
+        {lines.map((words) => (
+          <p key={words} className="small">
+            {words}
+          </p>
+        ))}
+      </section>
+    </>
   );
 }
 

@@ -16,7 +16,7 @@ import {
   methodWords,
   verdictReasonWords,
 } from '@prandel/presentation';
-import { factsNamed, measureFacts, measureName, school, type CandidateVerdict } from '@prandel/core';
+import { factsNamed, isCurved, measureFacts, measureName, school, type CandidateVerdict } from '@prandel/core';
 import { ReportChannels } from './ReportChannels.tsx';
 import { HowItCameAbout } from './HowItCameAbout.tsx';
 import { HowItRan } from './HowItRan.tsx';
@@ -28,8 +28,8 @@ export function ReportSheet(input: ReportInput) {
   const { job, judgement } = input;
   const schoolsFirst = school(job.method, 'whichPullsSpeak') === 'beside';
   const asked = job.question.measures.map(measureName);
-  const log = asked.filter((m) => factsNamed(m).scale === 'log');
-  const additive = asked.filter((m) => factsNamed(m).scale === 'additive');
+  const log = asked.filter((m) => isCurved(factsNamed(m)));
+  const additive = asked.filter((m) => !isCurved(factsNamed(m)));
   const temperatures = additive.some((m) => factsNamed(m).quantity === 'temperature');
   const schools = judgement.verdicts.some((v) => v.schools.length > 0);
   return (
@@ -126,8 +126,7 @@ function Head({ shop, person, job, printedAt }: ReportInput) {
       <div>
         <h1>{shop}</h1>
         <div className="small mut">
-          {job.question.measures.every((m) => measureFacts(m).scale === 'log') ? 'Wheel power report' : 'Report'}{' '}
-          {job.id}
+          {job.question.measures.every((m) => isCurved(measureFacts(m))) ? 'Wheel power report' : 'Report'} {job.id}
           {job.openedAt ? ` · ${longDay(job.openedAt, job.timeZone)}` : ''}
         </div>
       </div>
@@ -173,9 +172,7 @@ function Result({ v, input: { job, judgement, units } }: { v: CandidateVerdict; 
       <p>
         {resultSentence(job, v, units, judgement.window)} {verifiedRange(v)}
       </p>
-      {factsNamed(v.measure).scale === 'log' && school(job.method, 'peakOrCurve') === 'peak' && (
-        <p>{peakWords(v, units)}</p>
-      )}
+      {isCurved(factsNamed(v.measure)) && school(job.method, 'peakOrCurve') === 'peak' && <p>{peakWords(v, units)}</p>}
       <p className="mut small">
         {sureWords(v, units)}.{' '}
         {v.verdict === 'verified-gain' || v.verdict === 'verified-loss'
@@ -200,7 +197,7 @@ function Care({ input: { job, judgement, units, digest } }: { input: ReportInput
     judgement.verdicts.flatMap((v) => v.conditions.findings.map((f) => conditionWords(f, v, units))),
   );
   const v = judgement.verdicts[0];
-  const power = job.question.measures.some((m) => measureFacts(m).scale === 'log');
+  const power = job.question.measures.some((m) => isCurved(measureFacts(m)));
   return (
     <div className="note">
       <p>

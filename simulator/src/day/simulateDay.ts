@@ -1,6 +1,7 @@
 import { DEFAULT_METHOD, newPull, type Job, type Pull } from '@prandel/core';
 import { Random } from '../random.ts';
 import { simulatePull } from './pullPhysics.ts';
+import { simulateRollOn } from './rollOnPhysics.ts';
 import type { DaySpec, Mishap } from './spec.ts';
 import { dayWeather, round, weatherLog } from './weather.ts';
 
@@ -23,6 +24,8 @@ export function simulateDay(spec: DaySpec): Job {
     const roundNumber = (rounds.get(block.setup) ?? 0) + 1;
     rounds.set(block.setup, roundNumber);
     const roundOffset = random.normal(0.12);
+    // How the engine answers differs a little from round to round.
+    const answered = block.kind === 'roll-on' ? Math.exp(random.normal(0.004)) : 1;
     for (let position = 1; position <= block.settle + block.counted; position += 1) {
       const minute = block.startMinute + (position - 1) * block.minutesPerPull + random.uniform() * 0.6;
       const number = (numbers.get(block.setup) ?? 0) + 1;
@@ -48,11 +51,14 @@ export function simulateDay(spec: DaySpec): Job {
         mishap: mishap?.kind ?? null,
         cooler: cooler && { effectiveness: cooler.effectiveness, coreC: core },
       };
-      const channels = simulatePull(spec, state, random);
+      const answer = block.kind === 'roll-on' ? (spec.rollOns?.seconds[block.setup] ?? null) : null;
+      const channels =
+        answer === null ? simulatePull(spec, state, random) : simulateRollOn(spec, state, answer * answered, random);
       soak += fanOff ? 8 : 5.5;
       core += cooler?.warmsC ?? 0;
       pulls.push({
         ...newPull(`${block.setup}-${number}`, block.setup, position),
+        ...(block.kind ? { kind: block.kind } : {}),
         round: roundNumber,
         startedAt: new Date(Math.round((startMs + minute * 60_000) / 1000) * 1000).toISOString(),
         ...statusOf(position, block.settle, mishap),

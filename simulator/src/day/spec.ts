@@ -24,6 +24,8 @@ export interface RoundSpec {
   readonly setup: string;
   readonly settle: number;
   readonly counted: number;
+  /** Absent: sweeps. */
+  readonly kind?: 'roll-on';
   readonly startMinute: number;
   readonly minutesPerPull: number;
 }
@@ -57,6 +59,8 @@ export interface DaySpec {
   readonly driftPercentPerHour: number;
   readonly sampleHz: number;
   readonly boosted?: boolean;
+  /** How a boosted engine answers a throttle step at a held speed: seconds to 63 % of its torque, by setup. */
+  readonly rollOns?: { readonly rpm: number; readonly seconds: Readonly<Record<string, number>> };
   /** What cools the charge of a boosted car, by setup: the sensors of charge, timing and mixture are then recorded too. */
   readonly coolers?: Readonly<Record<string, CoolerSpec>>;
   readonly morningC: number;

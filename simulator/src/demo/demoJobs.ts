@@ -1,8 +1,10 @@
-import { declared, DEFAULT_QUESTION, newSetup, UNKNOWN_VEHICLE, type Job, type Setup } from '@prandel/core';
+import { DEFAULT_QUESTION, type Job } from '@prandel/core';
 import { simulateDay } from '../day/simulateDay.ts';
 import type { DaySpec } from '../day/spec.ts';
 import { withJobDay } from './demoDays.ts';
-import { AMBRY, DEMO_STATE, DORSIN, PELLOW, ROLLERS, VIREO } from './demoCars.ts';
+import { common, naturally, returnOf, setup } from './demoParts.ts';
+import { mist, spring } from './measureDays.ts';
+import { AMBRY, DEMO_STATE, DORSIN, PELLOW, VIREO } from './demoCars.ts';
 
 /** Quillmoor Garage, its cars, parts and people are invented. */
 export const DEMO_SHOP = {
@@ -16,23 +18,6 @@ export const DEMO_SHOP = {
     { name: 'Vera L.', email: 'vera@quillmoor.example', role: 'viewer' },
   ],
 } as const;
-
-function setup(id: string, label: string, changes: string, more: Partial<Setup> = {}): Setup {
-  return { ...newSetup(id, label, id === 'A' ? null : 'A'), ...declared(changes), state: DEMO_STATE, ...more };
-}
-
-const returnOf = (id: string, label = 'return check'): Setup => ({ ...setup(id, label, ''), returnsTo: 'A' });
-
-const common = {
-  bay: ROLLERS,
-  heatPercentPerC: 0.11,
-  pullSd: 0.28,
-  driftPercentPerHour: 0.12,
-  sampleHz: 50,
-  pressureHpa: 1003.9,
-  morningC: 21.4,
-} as const;
-const naturally = { ...UNKNOWN_VEHICLE, aspiration: 'natural', transmission: 'manual' } as const;
 
 /** The main job: an electric fan, then a gasket with it, and the return check. */
 const vireo: DaySpec = {
@@ -278,66 +263,7 @@ const thermostat: DaySpec = {
   mishaps: [],
 };
 
-/** A thermal part, judged by temperature, power and fade: on a cool day the charge is cooler and the power cannot be told apart. */
-const mist: DaySpec = {
-  ...common,
-  seed: 1107,
-  id: 'QG-0919-1',
-  title: 'Does the water-mist kit keep the charge cool?',
-  date: '2026-09-19T08:20:00Z',
-  boosted: true,
-  morningC: 15.8,
-  pressureHpa: 1014.6,
-  vehicle: {
-    ...naturally,
-    aspiration: 'turbo',
-    label: 'Ambry Kite 1.2 turbo',
-    drivenWheels: 'front',
-    massKg: 1120,
-    engineToRollerRatio: 5.6,
-  },
-  question: {
-    ...DEFAULT_QUESTION,
-    text: 'Does a water mist ahead of the charge cooler keep the charge cool from pull to pull, and does that show at the wheels?',
-    windowRpm: [2800, 5600],
-    measures: [
-      { id: 'peak', channel: 'charge_c', meaningful: 3 },
-      { id: 'windowMeanPower', meaningful: 1 },
-      { id: 'fade', meaningful: 0.3 },
-    ],
-    partChangesIntakeTemperature: true,
-    plan: [
-      { setup: 'A', settle: 1, counted: 6 },
-      { setup: 'B', settle: 1, counted: 6 },
-      { setup: 'A2', settle: 1, counted: 3 },
-    ],
-  },
-  setups: [
-    setup('A', 'as arrived', ''),
-    setup('B', 'water mist', 'part fitted: water-mist kit ahead of the charge cooler', {
-      partCost: 340,
-      labourHours: 1.2,
-      currency: 'EUR',
-    }),
-    returnOf('A2', 'mist off'),
-  ],
-  rounds: [
-    { setup: 'A', settle: 1, counted: 6, startMinute: 0, minutesPerPull: 2.5 },
-    { setup: 'B', settle: 1, counted: 6, startMinute: 70, minutesPerPull: 2.5 },
-    { setup: 'A2', settle: 1, counted: 3, startMinute: 135, minutesPerPull: 2.5 },
-  ],
-  engine: AMBRY,
-  gear: '3',
-  effects: { B: () => 0.25 },
-  coolers: {
-    A: { effectiveness: 0.68, warmsC: 3.2 },
-    B: { effectiveness: 0.77, warmsC: 1.1 },
-    A2: { effectiveness: 0.68, warmsC: 3.2 },
-  },
-  mishaps: [],
-};
-
-export const DEMO_DAYS: readonly DaySpec[] = [vireo, pellow, ambry, dorsin, thermostat, mist];
+export const DEMO_DAYS: readonly DaySpec[] = [vireo, pellow, ambry, dorsin, thermostat, mist, spring];
 
 /** The demo shop's jobs, computed from their seeds. */
 export function demoJobs(): Job[] {

@@ -32,6 +32,8 @@ const LABELS: Record<MeasureId, string> = {
   mean: 'A channel, mean over the window',
   effectiveness: 'Effectiveness of the cooler',
   fade: 'Fade of power from pull to pull',
+  rollOnTime: 'Answer to the pedal: time to a torque',
+  responseDeficit: 'Answer to the pedal: torque not there',
 };
 
 /** Channels that a car can have a sensor for. */

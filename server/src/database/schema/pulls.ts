@@ -1,5 +1,5 @@
 import { foreignKey, index, integer, pgTable, primaryKey, text, unique, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
-import type { NumberState, PullStatus } from '@prandel/core';
+import { PULL_KINDS, type NumberState, type PullKind, type PullStatus } from '@prandel/core';
 import { checkedJson } from '../checkedJson.ts';
 import { isBayRun, isRecordingDraft } from '../shapes.ts';
 import { bays } from './bays.ts';
@@ -16,6 +16,7 @@ export const pulls = pgTable(
     jobId: uuid('job_id').notNull(),
     pullKey: text('pull_key').notNull(),
     setupKey: text('setup_key').notNull(),
+    kind: text('kind').$type<PullKind>().notNull().default('sweep'),
     /** Place in the job. */
     place: integer('place').notNull(),
     round: number('round').notNull(),
@@ -46,6 +47,7 @@ export const pulls = pgTable(
     uniqueIndex('pulls_key').on(t.jobId, t.pullKey),
     index('pulls_place').on(t.jobId, t.place),
     index('pulls_file').on(t.fileId),
+    oneOf('pulls_kind', t.kind, PULL_KINDS),
     oneOf('pulls_status', t.status, ['settle', 'counted', 'set-aside']),
     oneOf('pulls_numbers', t.numbers, ['uncorrected', 'corrected', 'scaled', 'unknown']),
     foreignKey({ name: 'pulls_job_fk', columns: [t.shopId, t.jobId], foreignColumns: [jobs.shopId, jobs.id] }),

@@ -262,6 +262,27 @@ export const CORE_SCHEMAS = {
       {
         type: 'object',
         properties: {
+          code: { type: 'string', enum: ['target-not-reached'] },
+          severity: { $ref: '#/components/schemas/CoreSeverity' },
+          parameters: {
+            type: 'object',
+            properties: {
+              pulls: { type: 'array', items: { type: 'string' } },
+              recordedS: { type: 'number' },
+              targetNm: { type: 'number', nullable: true },
+            },
+            required: ['pulls', 'recordedS', 'targetNm'],
+            additionalProperties: false,
+            description:
+              'Roll-ons that never met the target within their recording: their side has no time. Null where there is no target.',
+          },
+        },
+        required: ['code', 'severity', 'parameters'],
+        additionalProperties: false,
+      },
+      {
+        type: 'object',
+        properties: {
           code: { type: 'string', enum: ['channel-constant'] },
           severity: { $ref: '#/components/schemas/CoreSeverity' },
           parameters: {
@@ -829,6 +850,11 @@ export const CORE_SCHEMAS = {
         description: 'Name of a recorded channel, of `start`, `end`, `peak`, `rise` and `mean`.',
       },
       rpm: { type: 'number', description: 'Engine speed of `powerAt` and `torqueAt`.' },
+      target: {
+        type: 'number',
+        description:
+          "Torque that counts as there, N·m, of `rollOnTime` and `responseDeficit`; absent: 90 % of the mean peak of the baseline's first round of roll-ons.",
+      },
       windowRpm: {
         type: 'array',
         items: { type: 'number' },
@@ -1602,11 +1628,24 @@ export const CORE_SCHEMAS = {
       'mean',
       'effectiveness',
       'fade',
+      'rollOnTime',
+      'responseDeficit',
     ],
   },
   CoreMeasuredQuantity: {
     type: 'string',
-    enum: ['power', 'torque', 'temperature', 'pressure', 'lambda', 'timing', 'effectiveness', 'fade', 'channel'],
+    enum: [
+      'power',
+      'torque',
+      'temperature',
+      'pressure',
+      'lambda',
+      'timing',
+      'effectiveness',
+      'fade',
+      'time',
+      'channel',
+    ],
     description:
       'What a measure is about; sentences, units, bands and schools of one quantity never stand beside another.',
   },
@@ -1647,8 +1686,13 @@ export const CORE_SCHEMAS = {
         description: 'Null where the numbers were not corrected for weather.',
       },
       averagingRpm: { type: 'number' },
+      targetNm: {
+        type: 'number',
+        description: 'Torque that roll-ons are to reach; null of other measures.',
+        nullable: true,
+      },
     },
-    required: ['pulls', 'confidence', 'quantity', 'heat', 'correction', 'averagingRpm'],
+    required: ['pulls', 'confidence', 'quantity', 'heat', 'correction', 'averagingRpm', 'targetNm'],
     additionalProperties: false,
     description:
       'How an estimate was made: counted pulls, confidence 0–1, what became of heat and weather, averaging in rpm (0 = none).',
@@ -1873,6 +1917,7 @@ export const CORE_SCHEMAS = {
     properties: {
       id: { type: 'string' },
       setupId: { type: 'string' },
+      kind: { type: 'string', enum: ['roll-on', 'hold'], description: 'Absent: a sweep.' },
       round: { type: 'number' },
       position: { type: 'number', description: 'Place in the round from 1, settle pulls included.' },
       startedAt: { type: 'string', description: 'ISO 8601 instant.', nullable: true },
@@ -2253,6 +2298,36 @@ export const CORE_SCHEMAS = {
             required: ['where'],
             additionalProperties: false,
             description: 'A stretch without samples, or a mean over the window that is no positive number.',
+          },
+          fromRpm: { type: 'number', nullable: true },
+          toRpm: { type: 'number', nullable: true },
+        },
+        required: ['code', 'severity', 'parameters', 'fromRpm', 'toRpm'],
+        additionalProperties: false,
+      },
+      {
+        type: 'object',
+        properties: {
+          code: { type: 'string', enum: ['unsteady-before'] },
+          severity: { $ref: '#/components/schemas/CoreSeverity' },
+          parameters: {
+            $ref: '#/components/schemas/CoreNoParameters',
+            description: 'Engine speed moved in the half second before a roll-on.',
+          },
+          fromRpm: { type: 'number', nullable: true },
+          toRpm: { type: 'number', nullable: true },
+        },
+        required: ['code', 'severity', 'parameters', 'fromRpm', 'toRpm'],
+        additionalProperties: false,
+      },
+      {
+        type: 'object',
+        properties: {
+          code: { type: 'string', enum: ['no-throttle-step'] },
+          severity: { $ref: '#/components/schemas/CoreSeverity' },
+          parameters: {
+            $ref: '#/components/schemas/CoreNoParameters',
+            description: 'A roll-on in which no throttle and no torque steps up.',
           },
           fromRpm: { type: 'number', nullable: true },
           toRpm: { type: 'number', nullable: true },

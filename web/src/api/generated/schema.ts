@@ -1331,7 +1331,9 @@ export interface components {
       | 'rise'
       | 'mean'
       | 'effectiveness'
-      | 'fade';
+      | 'fade'
+      | 'rollOnTime'
+      | 'responseDeficit';
     MeasureDto: {
       id: components['schemas']['MeasureId'];
       /** @description Recorded channel, of start, end, peak, rise and mean. */
@@ -1579,6 +1581,11 @@ export interface components {
       /** @enum {string} */
       status: 'settle' | 'counted' | 'set-aside';
       reason?: string | null;
+      /**
+       * @description What the pull is, where the finder took it for another kind.
+       * @enum {string}
+       */
+      kind?: 'sweep' | 'roll-on' | 'hold';
     };
     JobNote: {
       /** @description The row of the log that the words are about. */
@@ -1969,6 +1976,17 @@ export interface components {
         }
       | {
           /** @enum {string} */
+          code: 'target-not-reached';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description Roll-ons that never met the target within their recording: their side has no time. Null where there is no target. */
+          parameters: {
+            pulls: string[];
+            recordedS: number;
+            targetNm: number | null;
+          };
+        }
+      | {
+          /** @enum {string} */
           code: 'channel-constant';
           severity: components['schemas']['CoreSeverity'];
           /** @description A channel never changes in these pulls. */
@@ -2297,6 +2315,8 @@ export interface components {
       channel?: string;
       /** @description Engine speed of `powerAt` and `torqueAt`. */
       rpm?: number;
+      /** @description Torque that counts as there, N·m, of `rollOnTime` and `responseDeficit`; absent: 90 % of the mean peak of the baseline's first round of roll-ons. */
+      target?: number;
       /** @description A window of its own; absent: the question's. */
       windowRpm?: number[];
       /** @description The size that would matter: true per cent of a log measure, the unit itself of an additive one. */
@@ -2715,13 +2735,24 @@ export interface components {
       | 'rise'
       | 'mean'
       | 'effectiveness'
-      | 'fade';
+      | 'fade'
+      | 'rollOnTime'
+      | 'responseDeficit';
     /**
      * @description What a measure is about; sentences, units, bands and schools of one quantity never stand beside another.
      * @enum {string}
      */
     CoreMeasuredQuantity:
-      'power' | 'torque' | 'temperature' | 'pressure' | 'lambda' | 'timing' | 'effectiveness' | 'fade' | 'channel';
+      | 'power'
+      | 'torque'
+      | 'temperature'
+      | 'pressure'
+      | 'lambda'
+      | 'timing'
+      | 'effectiveness'
+      | 'fade'
+      | 'time'
+      | 'channel';
     CoreMethod: {
       correction: components['schemas']['CoreCorrectionId'];
       averagingWidthRpm: number;
@@ -2748,6 +2779,8 @@ export interface components {
       /** @description Null where the numbers were not corrected for weather. */
       correction: components['schemas']['CoreCorrectionId'] | (never | null);
       averagingRpm: number;
+      /** @description Torque that roll-ons are to reach; null of other measures. */
+      targetNm: number | null;
     };
     /** @description How this model runs on rollers: reusable, copied into the job. */
     CoreModelCard: {
@@ -2890,6 +2923,11 @@ export interface components {
     CorePull: {
       id: string;
       setupId: string;
+      /**
+       * @description Absent: a sweep.
+       * @enum {string}
+       */
+      kind?: 'roll-on' | 'hold';
       round: number;
       /** @description Place in the round from 1, settle pulls included. */
       position: number;
@@ -3120,6 +3158,24 @@ export interface components {
             /** @enum {string} */
             where: 'stretch' | 'window-mean';
           };
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'unsteady-before';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description Engine speed moved in the half second before a roll-on. */
+          parameters: components['schemas']['CoreNoParameters'];
+          fromRpm: number | null;
+          toRpm: number | null;
+        }
+      | {
+          /** @enum {string} */
+          code: 'no-throttle-step';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description A roll-on in which no throttle and no torque steps up. */
+          parameters: components['schemas']['CoreNoParameters'];
           fromRpm: number | null;
           toRpm: number | null;
         }

@@ -3,6 +3,7 @@ import {
   channelWords,
   factsNamed,
   heatCoefficient,
+  isCurved,
   measureName,
   type CandidateVerdict,
   type Job,
@@ -228,7 +229,7 @@ export function AirCard({
   v,
   units,
 }: Pick<Shown, 'job' | 'judgement' | 'units'> & { v: CandidateVerdict }) {
-  if (factsNamed(v.measure).scale !== 'log') return null;
+  if (!isCurved(factsNamed(v.measure))) return null;
   const air = airExplains(job, judgement, v.candidate);
   if (!air || !v.gain || v.gain.percent === null) return null;
   const { percent, lowPercent, highPercent } = v.gain;

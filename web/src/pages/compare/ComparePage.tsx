@@ -5,6 +5,7 @@ import {
   measureWords,
   setupStyles,
   type CompareView,
+  rollOnSvg,
 } from '@prandel/presentation';
 import { CORRECTION_IDS, CORRECTION_NAMES, isCorrectionId, measureName, type Job } from '@prandel/core';
 import { useMemo, useState } from 'react';
@@ -91,6 +92,16 @@ export function ComparePage() {
           }
         : null,
     [judged, judgement, candidate, measure, hiddenSetups, hiddenPulls, showPulls, showSetAside, units],
+  );
+  const rollOns = useMemo(
+    () =>
+      judged && judgement
+        ? rollOnSvg({
+            ...{ job: judged, judgement, hiddenSetups, showPulls, units },
+            ...{ width: 826, height: 240, fontSize: 11 },
+          })
+        : '',
+    [judged, judgement, hiddenSetups, showPulls, units],
   );
   const geometry = useMemo(() => view && compareGeometry(view), [view]);
   // Verdicts that come ahead of their ribbon change nothing of the picture that came with the curves.
@@ -180,7 +191,7 @@ export function ComparePage() {
       </div>
       {failed && <Notice kind="bad">{failed}</Notice>}
       <EarlyLook job={job} />
-      {judgement && !view && (
+      {judgement && !view && !rollOns && (
         <div className="sheet p-8 text-center text-[15px]">
           Nothing to compare yet.{' '}
           <Link className="underline" to={`/jobs/${id}/import`}>
@@ -201,7 +212,7 @@ export function ComparePage() {
           </section>
         </div>
       )}
-      {view && geometry && verdict && judgement && (
+      {(view ?? rollOns) && verdict && judgement && judged && (
         <div
           className="grid items-start gap-3 grid-cols-[minmax(0,1fr)] lg:grid-cols-[minmax(0,1fr)_384px]"
           data-judged-in={milliseconds === null ? undefined : Math.round(milliseconds)}
@@ -209,67 +220,80 @@ export function ComparePage() {
           data-busy={busy}
         >
           <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] gap-2.5">
-            <section className="sheet px-3 py-2" aria-label="Curves">
-              <div className="flex flex-wrap items-center gap-1.5">
-                <div className="seg" role="group" aria-label="Comparison">
-                  {job.question.candidateSetups.map((c) => (
-                    <button key={c} aria-pressed={c === candidate} onClick={() => setChosen(c)}>
-                      <Badge id={c} setups={job.setups} />
-                      against
-                      <Badge id={job.question.baselineSetup} setups={job.setups} />
+            {view && (
+              <section className="sheet px-3 py-2" aria-label="Curves">
+                <div className="flex flex-wrap items-center gap-1.5">
+                  <div className="seg" role="group" aria-label="Comparison">
+                    {job.question.candidateSetups.map((c) => (
+                      <button key={c} aria-pressed={c === candidate} onClick={() => setChosen(c)}>
+                        <Badge id={c} setups={job.setups} />
+                        against
+                        <Badge id={job.question.baselineSetup} setups={job.setups} />
+                      </button>
+                    ))}
+                  </div>
+                  {job.setups.map((s) => (
+                    <button
+                      key={s.id}
+                      className="chip"
+                      aria-pressed={!hiddenSetups.has(s.id)}
+                      onClick={() => setHidden(toggled(hiddenSetups, s.id))}
+                    >
+                      <Badge id={s.id} setups={job.setups} />
+                      <svg width="16" height="8" aria-hidden>
+                        <line
+                          x1="0"
+                          x2="16"
+                          y1="4"
+                          y2="4"
+                          stroke={looks.get(s.id)?.line}
+                          strokeWidth="2.6"
+                          strokeDasharray={
+                            looks.get(s.id)?.dash === 'solid'
+                              ? undefined
+                              : (looks.get(s.id)!.dash as number[]).join(' ')
+                          }
+                        />
+                      </svg>
+                      {hiddenSetups.has(s.id) ? 'off' : s.label}
                     </button>
                   ))}
+                  <div className="grow" />
+                  <div className="seg" role="group" aria-label="Single pulls">
+                    <button aria-pressed={!showPulls} onClick={() => setShowPulls(false)}>
+                      Means
+                    </button>
+                    <button aria-pressed={showPulls} onClick={() => setShowPulls(true)}>
+                      Pulls too
+                    </button>
+                  </div>
+                  <PullPicker
+                    job={job}
+                    hidden={hiddenPulls}
+                    onToggle={(p) => setHiddenPulls(toggled(hiddenPulls, p))}
+                    aside={showSetAside}
+                    onAside={setShowSetAside}
+                    names={new Map(judgement.pulls.map((p) => [p.id, p.name]))}
+                  />
                 </div>
-                {job.setups.map((s) => (
-                  <button
-                    key={s.id}
-                    className="chip"
-                    aria-pressed={!hiddenSetups.has(s.id)}
-                    onClick={() => setHidden(toggled(hiddenSetups, s.id))}
-                  >
-                    <Badge id={s.id} setups={job.setups} />
-                    <svg width="16" height="8" aria-hidden>
-                      <line
-                        x1="0"
-                        x2="16"
-                        y1="4"
-                        y2="4"
-                        stroke={looks.get(s.id)?.line}
-                        strokeWidth="2.6"
-                        strokeDasharray={
-                          looks.get(s.id)?.dash === 'solid' ? undefined : (looks.get(s.id)!.dash as number[]).join(' ')
-                        }
-                      />
-                    </svg>
-                    {hiddenSetups.has(s.id) ? 'off' : s.label}
-                  </button>
-                ))}
-                <div className="grow" />
-                <div className="seg" role="group" aria-label="Single pulls">
-                  <button aria-pressed={!showPulls} onClick={() => setShowPulls(false)}>
-                    Means
-                  </button>
-                  <button aria-pressed={showPulls} onClick={() => setShowPulls(true)}>
-                    Pulls too
-                  </button>
-                </div>
-                <PullPicker
-                  job={job}
-                  hidden={hiddenPulls}
-                  onToggle={(p) => setHiddenPulls(toggled(hiddenPulls, p))}
-                  aside={showSetAside}
-                  onAside={setShowSetAside}
-                  names={new Map(judgement.pulls.map((p) => [p.id, p.name]))}
-                />
-              </div>
-              <CompareChart view={drawn ?? view} rpm={rpm} onRpm={setRpm} />
-            </section>
-            <ChannelPanels
-              keeping={keep.isPending}
-              onKeep={(channels) => keep.mutate({ version: stored.data.version, day: { channels } })}
-              shown={{ ...view, rpm: [geometry.rpmFrom, geometry.rpmTo] }}
-              width={826}
-            />
+                <CompareChart view={drawn ?? view} rpm={rpm} onRpm={setRpm} />
+              </section>
+            )}
+            {rollOns && (
+              <section
+                className="sheet px-3 py-2"
+                aria-label="Roll-ons"
+                dangerouslySetInnerHTML={{ __html: rollOns }}
+              />
+            )}
+            {view && geometry && (
+              <ChannelPanels
+                keeping={keep.isPending}
+                onKeep={(channels) => keep.mutate({ version: stored.data.version, day: { channels } })}
+                shown={{ ...view, rpm: [geometry.rpmFrom, geometry.rpmTo] }}
+                width={826}
+              />
+            )}
             {track && (
               <section
                 className="sheet hidden px-3 py-2 md:block"
@@ -278,7 +302,7 @@ export function ComparePage() {
               />
             )}
             <CameAboutCard v={verdict} units={units} />
-            <HeatCard job={view.job} judgement={judgement} units={units} />
+            <HeatCard job={judged} judgement={judgement} units={units} />
             {stored.data.links.bayId && (
               <LearnedSince {...{ rowId: id, bayId: stored.data.links.bayId, job, units, judgeOnce }} v={verdict} />
             )}

@@ -12,6 +12,7 @@ import {
   tolerance,
   USUAL_DAY,
   usualShape,
+  isCurved,
   measureFacts,
   plannedDaySees,
   mediansOf,
@@ -89,7 +90,8 @@ function Planner({
   }, [job, day, plan, counted, learned]);
   const plans = useMemo(() => comparePlans(request), [request]);
   // Plans are compared by the first measure that has a per cent; what they see of the others stands beside it.
-  const first = job.question.measures.find((m) => measureFacts(m).scale === 'log');
+  const log = job.question.measures.filter((m) => measureFacts(m).scale === 'log');
+  const first = log.find((m) => isCurved(measureFacts(m))) ?? log[0];
   const factor = first ? measureFacts(first).factor : 1;
   const matters = first ? first.meaningful / factor : 0;
   const inPercent = first !== undefined;
@@ -162,6 +164,7 @@ function Planner({
         usual={usualShape(job, plan.fittingMinutes)}
         needed={needed}
         matters={matters}
+        factor={factor}
         inPercent={inPercent}
         sees={(p) => plannedDaySees(job, p)}
         units={units}

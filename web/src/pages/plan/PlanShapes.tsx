@@ -26,6 +26,7 @@ export function PlanShapes({
   usual,
   needed,
   matters,
+  factor,
   inPercent,
   sees,
   units,
@@ -37,7 +38,9 @@ export function PlanShapes({
   /** The shape that is usual for how long a fitting takes and whether it can be undone. */
   usual: PlanShape;
   needed: Readonly<Partial<Record<PlanShape, number | null>>>;
+  /** In the scale of mean power; `factor` times as much of the measure that it stands for. */
   matters: number;
+  factor: number;
   /** Whether something is asked of which there is a per cent; what it takes to find it is reckoned of that. */
   inPercent: boolean;
   /** What a plan sees of each measure, in the order of the question. */
@@ -69,15 +72,17 @@ export function PlanShapes({
           <span className="text-ink-2">{SAYS[p.shape]}</span>
           <span className="text-ink-2">This plan will see from about</span>
           {sees(p).map((own, i) => (
-            <span key={own.measure} className={i === 0 ? 'num -mt-1 text-[30px] leading-tight' : 'text-[13px]'}>
-              {seesWords(own, units)}
-              {sees(p).length > 1 && (
-                <span className="text-ink-2 text-[12.5px] font-[450]"> {measureWords(own.measure).name}</span>
-              )}
+            <span key={own.measure} className="flex flex-wrap items-baseline gap-x-2">
+              <span className={i === 0 ? 'num text-[30px] leading-tight' : 'text-[14px] font-[620]'}>
+                {seesWords(own, units)}
+              </span>
+              {sees(p).length > 1 && <span className="text-ink-2 text-[12.5px]">{measureWords(own.measure).name}</span>}
             </span>
           ))}
           {inPercent && (
-            <span className="text-ink-2">{up(p.findsPercent)} % found on 4 days of 5 if the bay is as usual</span>
+            <span className="text-ink-2">
+              {up(factor * p.findsPercent)} % found on 4 days of 5 if the bay is as usual
+            </span>
           )}
           <span className="text-ink-2">
             {Math.floor(p.minutes / 60)} h {String(Math.round(p.minutes % 60)).padStart(2, '0')} min,{' '}
@@ -86,10 +91,10 @@ export function PlanShapes({
           {inPercent && (
             <span className={p.findsPercent <= matters ? 'text-ok font-[620]' : 'text-wait font-[620]'}>
               {p.findsPercent <= matters
-                ? `Enough for the ${plain(matters, 1)} % that would matter.`
+                ? `Enough for the ${plain(factor * matters, 1)} % that would matter.`
                 : needed[p.shape]
-                  ? `${needed[p.shape]} counted pulls a setup would find ${plain(matters, 1)} %.`
-                  : `No number of pulls up to 12 finds ${plain(matters, 1)} % this way: more rounds or a steadier bay would.`}
+                  ? `${needed[p.shape]} counted pulls a setup would find ${plain(factor * matters, 1)} %.`
+                  : `No number of pulls up to 12 finds ${plain(factor * matters, 1)} % this way: more rounds or a steadier bay would.`}
             </span>
           )}
         </label>
