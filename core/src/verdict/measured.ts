@@ -31,7 +31,7 @@ export function measuredOn(whole: Selection, settings: AnalysisSettings): Measur
   // A side of which one roll-on never got there has no time: the slowest are missing from what is left.
   const lost = timed ? unread.map((c) => c.side) : [];
   const used = pool.filter((c) => reads(c) && !lost.includes(c.side));
-  const selection = { ...whole, used, window: timed ? window : whole.window };
+  const selection = timed ? { ...whole, used, window, declaredWindow: null, windowShare: 1 } : { ...whole, used };
   const day = window && id !== 'fade' ? measureDay(used, window, settings) : null;
   const own = margins(meaningful, endpoint.scale);
   return { settings, selection, day, suspected: day ? badPullsOf(day, settings, own) : [], margins: own, unread };

@@ -154,6 +154,16 @@ describe('job packages', () => {
     expect(written).not.toContain('meaningfulGainPercent');
   });
 
+  test('the kind of a pull travels where one is no sweep, and an unknown kind is refused', () => {
+    const job = jobOf([1, 2], 'x', 0.5);
+    expect(text(writePackage(job), 'pulls.csv').split('\n')[0]).not.toContain('kind');
+    const held: Job = { ...job, pulls: [...job.pulls, { ...newPull('A·2', 'A', 2), kind: 'roll-on' }] };
+    const files = new Map(writePackage(held));
+    expect(readPackage(files).job.pulls.map((p) => p.kind)).toEqual([undefined, 'roll-on']);
+    files.set('pulls.csv', bytes(text(files, 'pulls.csv').replace('roll-on', 'stroll')));
+    expect(() => readPackage(files)).toThrow(/kind "stroll" is none of sweep, roll-on, hold/);
+  });
+
   test('a lenient reader: one folder at the top, no schemas, LF, undeclared channel files', () => {
     const { job } = readPackage(lenient('pull_id,setup_id,channels_file\np1,A,a.csv\n'));
     expect(job.pulls[0]).toMatchObject({

@@ -1,5 +1,16 @@
 import { moment, plain, shown, spansDays, pullFindingWords } from '@prandel/presentation';
-import { changesText, pullsInOrder, type JudgedPull, type Judgement, type Pull, type Setup } from '@prandel/core';
+import {
+  changesText,
+  isOfRollOns,
+  kindOf,
+  PULL_KINDS,
+  pullsInOrder,
+  type JudgedPull,
+  type Judgement,
+  type Pull,
+  type PullKind,
+  type Setup,
+} from '@prandel/core';
 import { Undo2, XCircle } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { useState } from 'react';
@@ -41,6 +52,7 @@ export function PullTable({
     job.pulls.map((p) => p.startedAt),
     job.timeZone,
   );
+  const asksRollOns = job.question.measures.some((m) => isOfRollOns(m.id));
   const counted = pulls.filter((p) => p.status === 'counted').length;
   return (
     <section className="sheet card" aria-label={`Setup ${setup.id}`}>
@@ -92,6 +104,25 @@ export function PullTable({
                       <span className="text-ink-3">{judged?.peak ? Math.round(judged.peak.rpm) : ''}</span>
                     </td>
                     <td className="min-w-[180px]">
+                      {(pull.kind ?? (asksRollOns ? 'sweep' : null)) && (
+                        <select
+                          className="input !min-h-[26px] !w-auto !py-0 mr-2 text-[12px]"
+                          aria-label={`Kind of ${setup.id}·${i + 1}`}
+                          value={kindOf(pull)}
+                          disabled={change.isPending}
+                          onChange={(e) => {
+                            const { status, reason } = pull;
+                            const kind = e.target.value as PullKind;
+                            change.mutate({ pull, edit: { version, status, reason, kind } });
+                          }}
+                        >
+                          {PULL_KINDS.map((kind) => (
+                            <option key={kind} value={kind}>
+                              {kind}
+                            </option>
+                          ))}
+                        </select>
+                      )}
                       <Findings pull={pull} judged={judged} />
                     </td>
                     <td className="r whitespace-nowrap">
