@@ -15,9 +15,9 @@ export let driver: WebDriver;
 export let base = '';
 
 /** Starts the server on an empty database and the browser, with the files of two sets in a folder. */
-export async function openDesk(): Promise<void> {
-  const url = process.env.BROWSER_DATABASE_URL;
-  if (!url) throw new Error('BROWSER_DATABASE_URL is not set; run the tests with ./prandel test.');
+export async function openDesk(database: 'BROWSER' | 'MEASURES' = 'BROWSER'): Promise<void> {
+  const url = process.env[`${database}_DATABASE_URL`];
+  if (!url) throw new Error(`${database}_DATABASE_URL is not set; run the tests with ./prandel test.`);
   const port = await freePort();
   base = `http://127.0.0.1:${port}`;
   server = await startServer(url, port);

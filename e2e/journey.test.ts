@@ -22,7 +22,7 @@ import {
 
 let job = '';
 
-beforeAll(openDesk);
+beforeAll(() => openDesk());
 afterAll(closeDesk);
 
 describe('from the first start to the report, as a technician would', () => {

@@ -22,6 +22,7 @@ const DATABASES = [
     'second',
     'document',
     'speed',
+    'measures',
   ],
 ];
 
