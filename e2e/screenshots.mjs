@@ -67,7 +67,18 @@ try {
     await driver.actions().move({ origin: chart, x: 110, y: 0 }).perform();
     await shoot(name);
   }
-  await driver.get(`${job('cooling fan')}/report`);
+  for (const [words, name, below] of [
+    ['water-mist', 'compare-measures', 560],
+    ['actuator', 'compare-roll-on', 130],
+  ]) {
+    await driver.get(`${job(words)}/compare`);
+    await settled();
+    await driver.sleep(800);
+    await driver.executeScript(`window.scrollTo(0, ${below})`);
+    await shoot(name);
+    await driver.executeScript('window.scrollTo(0, 0)');
+  }
+  await driver.get(`${job('water-mist')}/report`);
   await wait('iframe');
   await driver.sleep(2500);
   await shoot('report');
@@ -81,30 +92,10 @@ try {
   await (await wait('input[type=file]')).sendKeys(files.map((name) => join(folder, name)).join('\n'));
   await wait('section[aria-label=Preview] svg');
   await shoot('import');
-  await importInProgress(job('dearer'));
   await bayPictures();
   await faultPictures();
 } finally {
   await driver.quit();
-}
-
-/** A long file on its way in, with its progress. */
-async function importInProgress(address) {
-  const rows = ['Time (s),RPM,Power (kW),Torque (Nm),Boost (kPa),Oil (C)'];
-  for (let i = 0; i < 1_500_000; i += 1)
-    rows.push(`${(i / 1000).toFixed(3)},${(2000 + i / 300).toFixed(2)},${90 + (i % 7)}.25,120.5,150.125,95.5`);
-  writeFileSync(join(folder, 'long-day.csv'), rows.join('\n'));
-  await driver.get(`${address}/import`);
-  await (await wait('input[type=file]')).sendKeys(join(folder, 'long-day.csv'));
-  await driver.wait(async () => {
-    const [bar] = await driver.findElements(By.css('[role=progressbar][aria-valuenow]'));
-    return (
-      bar &&
-      (await bar.getAttribute('aria-label')).startsWith('Reading') &&
-      Number(await bar.getAttribute('aria-valuenow')) > 20
-    );
-  }, 60_000);
-  writeFileSync(join(target, 'import-progress.png'), Buffer.from(await driver.takeScreenshot(), 'base64'));
 }
 
 /** What goes wrong, as a person sees it: a job that cannot be judged, a quarantined recording; and where somebody is signed in. */
@@ -143,9 +134,6 @@ async function faultPictures() {
   await driver.get(`${base}/bays`);
   await wait('section[aria-label="Quarantined recordings"]');
   await shoot('quarantine');
-  await driver.get(`${base}/account`);
-  await wait('section[aria-label=Sessions] tbody tr');
-  await shoot('account');
   await driver.get(`${base}/people`);
   await wait('[data-person]');
   await driver.findElement(By.css('section[aria-label=Invitations] input')).sendKeys('noor@quillmoor.example');

@@ -17,7 +17,7 @@ h2 span{font-weight:450;font-size:12.5px;color:#4C555C;margin-left:8px}
 .result{padding:12px 22px 14px 0;break-inside:avoid}.result+.result{border-left:1px solid #DAD6CC;padding-left:22px}
 .badge{display:inline-flex;align-items:center;justify-content:center;min-width:20px;height:19px;padding:0 4px;border-radius:2px;font-weight:700;font-size:12.5px;font-stretch:88%;margin-right:6px}
 .fig{font-size:62px;font-weight:620;font-stretch:68%;letter-spacing:-.01em;line-height:1;white-space:nowrap}.fig.struck{text-decoration:line-through;text-decoration-thickness:3px;color:#656D72}
-.figrow{display:flex;align-items:flex-end;gap:10px;margin:4px 0 8px}.figrow .unit{font-size:21px;font-weight:560;padding-bottom:5px}
+.figrow{display:flex;align-items:flex-end;gap:10px;margin:4px 0 8px;flex-wrap:wrap;row-gap:2px}.figrow .unit{font-size:21px;font-weight:560;padding-bottom:5px}
 .verdict{display:inline-flex;align-items:center;gap:7px;font-weight:660;font-size:16px;white-space:nowrap;padding-bottom:6px;margin-left:auto}
 .verdict svg{width:15px;height:15px}
 section{break-inside:avoid}
