@@ -19,6 +19,18 @@ const USAGE = `usage: ./prandel demo [--port N]       start with the demo shop
        ./prandel dev                   the demo for who changes the code: edits are live within seconds
 Options of demo and start: --port N (4870), --host H (127.0.0.1), --data DIR (.prandel/data); more in docs/operations.md. DATABASE_URL uses an existing PostgreSQL.`;
 
+/** The benches by their first word; without one both of the server and of the core. */
+async function bench([kind = '', ...more]) {
+  const counts = (usual) => (more.length > 0 ? more.map(Number) : [usual]);
+  if (kind === 'lists') return (await import('./scaleBench.mjs')).scaleBench(counts(1000));
+  if (kind === 'live') return (await import('./liveBench.mjs')).liveBench(counts(64));
+  if (!/^\d+$/.test(kind)) await (await import('./serverBench.mjs')).serverBench();
+  if (kind !== 'server')
+    process.exitCode = await (
+      await import('./commandLine.mjs')
+    ).commandLine('bench', kind === '' ? [] : [kind, ...more]);
+}
+
 const [command, ...rest] = process.argv.slice(2);
 try {
   const [major, minor] = process.versions.node.split('.').map(Number);
@@ -30,18 +42,7 @@ try {
       await (await import('./serve.mjs')).serve(command === 'demo', rest);
       break;
     case 'bench':
-      if (rest[0] === 'lists') {
-        await (
-          await import('./scaleBench.mjs')
-        ).scaleBench(rest.slice(1).length > 0 ? rest.slice(1).map(Number) : [1000]);
-        break;
-      }
-      if (rest[0] === 'live') {
-        await (await import('./liveBench.mjs')).liveBench(rest.slice(1).length > 0 ? rest.slice(1).map(Number) : [64]);
-        break;
-      }
-      if (!/^\d+$/.test(rest[0] ?? '')) await (await import('./serverBench.mjs')).serverBench();
-      if (rest[0] !== 'server') process.exitCode = await (await import('./commandLine.mjs')).commandLine(command, rest);
+      await bench(rest);
       break;
     case 'dev':
       await (await import('./dev.mjs')).dev();

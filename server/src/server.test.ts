@@ -232,13 +232,8 @@ describe('jobs', () => {
     expect(await refused({ question: { ...NEW_JOB.question, windowRpm: [6000, 3000] } })).toMatchObject({
       detail: expect.stringContaining('rises from a lower') as unknown,
     });
-    expect(
-      await refused({ question: { ...NEW_JOB.question, measures: [{ id: 'beauty', meaningful: 1 }] } }),
-    ).toMatchObject({
-      errors: expect.arrayContaining([
-        { path: 'question.measures.0.id', message: expect.any(String) as unknown },
-      ]) as unknown,
-    });
+    const beauty = { ...NEW_JOB.question, measures: [{ id: 'beauty', meaningful: 1 }] };
+    expect(JSON.stringify(await refused({ question: beauty }))).toContain('question.measures.0.id');
     expect(await refused({ vehicle: { label: 'x', massKg: -3 } })).toMatchObject({
       errors: [{ path: 'vehicle.massKg' }],
     });
