@@ -161,7 +161,8 @@ describe('from the first start to the report, as a technician would', () => {
     expect(await chip('electric fan')).toBe('true');
     await body.sendKeys('2');
     await driver.wait(
-      async () => (await driver.findElements(By.css('.chip[aria-pressed=false]'))).length === 1,
+      async () =>
+        (await driver.findElements(By.css('section[aria-label=Curves] .chip[aria-pressed=false]'))).length === 1,
       PATIENCE,
     );
     await body.sendKeys('2');
@@ -228,7 +229,7 @@ describe('from the first start to the report, as a technician would', () => {
     await driver.get(`${base}/jobs/${job}`);
     await press(driver, 'Amend');
     await see(driver, 'The question froze at the first counted pull.');
-    await fill(driver, 'Matters, %', '1,5');
+    await fill(driver, 'Would matter, %', '1,5');
     await press(driver, 'Save', "section[@aria-label='The question']//button");
     await see(driver, 'Give a reason; the change is then shown as an amendment.');
     await fill(driver, 'Why it is amended', 'agreed with the customer by telephone');

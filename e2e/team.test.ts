@@ -147,7 +147,7 @@ describe('a shop with people', () => {
     await see(driver, 'No job matches.');
     await driver.get(`${base}/jobs/${job}`);
     await press(driver, 'Edit');
-    await see(driver, 'Matters, %');
+    await see(driver, 'Would matter, %');
     await driver.get(`${base}/bays`);
     await see(driver, 'Edit', 'button');
     expect(await offered('Delete')).toBe(0);

@@ -42,7 +42,7 @@ export async function serve(demo, args) {
   emptyFolders(folder);
   const user = await unprivilegedUser(folder);
   // They load their code while the database starts.
-  const early = [loadServer(user), loadServer(user)];
+  const early = ['bays', 'pages'].map((kind) => loadServer(kind, user));
   try {
     const urls = await database(folder, running);
     const env = await serverEnvironment(wanted, urls, demo, running);
@@ -57,8 +57,8 @@ export async function serve(demo, args) {
     };
     // Side by side, on whatever processors there are; the pages say so as long as the bays are not there.
     const started = await Promise.allSettled([
-      supervise('The bays’ process', () => startServer(bays, early.shift() ?? loadServer(user))),
-      supervise('The server', () => startServer(pages, early.shift() ?? loadServer(user))),
+      supervise('The bays’ process', () => startServer(bays, early.shift() ?? loadServer('bays', user))),
+      supervise('The server', () => startServer(pages, early.shift() ?? loadServer('pages', user))),
     ]);
     for (const { value } of started) if (value) running.push(value);
     for (const { status, reason } of started) if (status === 'rejected') throw reason;
@@ -113,8 +113,8 @@ export async function serverEnvironment({ folder, trustProxy, allowHosts, device
 }
 
 /** A server process that loads its code and waits to be told what it is. It ends by itself when this process is gone. */
-function loadServer(user) {
-  const env = { ...process.env, PRANDEL_WAITS: '1', NODE_ENV: 'production' };
+function loadServer(kind, user) {
+  const env = { ...process.env, PRANDEL_WAITS: '1', PRANDEL_PROCESS: kind, NODE_ENV: 'production' };
   delete env.DATABASE_OWNER_URL;
   // A group of its own: Ctrl-C reaches it through this process only, in its turn.
   return fork(join(ROOT, 'server/dist/bundle/main.js'), { env, detached: true, ...(user ?? {}) });

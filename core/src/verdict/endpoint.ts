@@ -49,10 +49,10 @@ function reading(
   const { id, channel = '', rpm = NaN } = measure;
   const of = (c: ReadPull) => c.readings.channels.find(({ name }) => name === channel);
   switch (id) {
-    case 'windowMeanPower':
-    case 'windowMeanTorque':
     // What fades is the power over the window: one number a round, worked out apart (fadeAnswer.ts).
     case 'fade':
+    case 'windowMeanPower':
+    case 'windowMeanTorque':
       return (_, [a, b], curve) => windowMean(curve, a, b);
     case 'peakPower':
     case 'peakTorque':

@@ -1,4 +1,11 @@
-import { narrowerLines, seesFromWords, stairLines, suspectedWords, widthLines } from '@prandel/presentation';
+import {
+  measureWords,
+  narrowerLines,
+  seesFromWords,
+  stairLines,
+  suspectedWords,
+  widthLines,
+} from '@prandel/presentation';
 import type { CandidateVerdict } from '@prandel/core';
 import type { ReportInput } from './reportInput.ts';
 
@@ -13,7 +20,7 @@ export function HowItCameAbout({ input: { judgement, units } }: { input: ReportI
       </h2>
       <div className="pulls">
         {shown.map((v) => (
-          <Stair key={v.candidate} v={v} units={units} />
+          <Stair key={`${v.candidate} ${v.measure}`} v={v} units={units} />
         ))}
       </div>
     </section>
@@ -29,7 +36,7 @@ function Stair({ v, units }: { v: CandidateVerdict; units: ReportInput['units'] 
         <thead>
           <tr>
             <th>
-              {v.candidate} against {v.baseline}
+              {v.candidate} against {v.baseline}, {measureWords(v.measure).name}
             </th>
             <th className="r">change, {unit}</th>
             <th className="r">then, {unit}</th>

@@ -1,6 +1,6 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
-import { USUAL_UNITS } from '@prandel/presentation';
-import { judgeJob, USUAL_DAY, type Job } from '@prandel/core';
+import { measureWords, USUAL_UNITS } from '@prandel/presentation';
+import { factsNamed, isCurved, judgeJob, USUAL_DAY, type Job } from '@prandel/core';
 import { demoJobs } from '@prandel/simulator';
 import { madeFrames, type MadeFrame } from '../frames/madeFrames.ts';
 import { reportHtml, unitsOf } from './reportHtml.ts';
@@ -51,17 +51,20 @@ describe('the report of a job', () => {
       const { verdicts } = judgeJob(job);
       const text = read(job);
       for (const v of verdicts) {
+        const curved = isCurved(factsNamed(v.measure));
+        const { subject, lower, higher } = measureWords(v.measure);
+        const own = (v.gain?.value ?? 0) < 0 ? lower : higher;
         const sentence = {
-          'verified-gain': 'more at the wheels than before',
-          'verified-loss': 'less at the wheels than before',
-          'no-meaningful-change': 'nothing changed that would matter',
-          'not-resolved': 'cannot tell whether anything changed',
+          'verified-gain': curved ? 'more at the wheels than before' : `${own} than before`,
+          'verified-loss': curved ? 'less at the wheels than before' : `${own} than before`,
+          'no-meaningful-change': curved ? 'nothing changed that would matter' : 'is as before',
+          'not-resolved': `cannot tell whether ${curved ? 'anything changed' : subject}`,
           'not-comparable': 'no result is claimed',
         }[v.verdict];
         expect(text).toContain(sentence);
         expect(text.indexOf(sentence)).toBeLessThan(text.indexOf('Measured curves'));
       }
-      if (!verdicts.some((v) => v.verdict === 'verified-gain'))
+      if (!verdicts.some((v) => v.verdict === 'verified-gain' && isCurved(factsNamed(v.measure))))
         expect(text).not.toContain('more at the wheels than before');
     }
   });

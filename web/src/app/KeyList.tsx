@@ -6,6 +6,7 @@ const KEYS = [
   ['1–7', 'Show or hide a setup (on Compare)'],
   ['P', 'Single pulls (on Compare)'],
   ['X', 'Next comparison (on Compare)'],
+  ['M', 'Next measure (on Compare)'],
   ['Left, right', 'Cross-hair by 50 rpm, with Shift by 250 (on the chart)'],
   ['Space', 'Pull counts; STOP was looked at; start the round (in the bay)'],
   ['1–4', 'The buttons at the foot, from the left; held ones want Enter (in the bay)'],
