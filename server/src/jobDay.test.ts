@@ -153,7 +153,7 @@ describe('a baseline and its search', () => {
     const measures = [
       { id: 'windowMeanPower', meaningful: 1 },
       { id: 'mean', channel: 'manifold_kpa', windowRpm: [3000, 5000], meaningful: 2 },
-      { id: 'powerAt', rpm: 4000, meaningful: 1.5 },
+      { id: 'rollOnTime', target: 240, meaningful: 5 },
     ];
     const { text, baselineSetup, candidateSetups, partChangesIntakeTemperature } = job.question;
     const question = { text, baselineSetup, candidateSetups, partChangesIntakeTemperature, measures };

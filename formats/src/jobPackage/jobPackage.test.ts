@@ -141,6 +141,8 @@ describe('job packages', () => {
       { id: 'mean', channel: 'inlet_vacuum_kpa', windowRpm: [3000, 5000], meaningful: 1 },
     ];
     expect(question({ measures: listed })).toEqual(listed);
+    const timed = [{ id: 'rollOnTime', target: 240, meaningful: 5 }];
+    expect(question({ measures: timed })).toEqual(timed);
     expect(() => question({ measures: [{ id: 'beauty' }] })).toThrow(/question\.measures "beauty" is none of/);
     expect(() => question({ measures: [{ id: 'peak' }] })).toThrow(/question\.measures: "peak" needs a channel/);
     expect(() => question({ measures: [...listed, ...listed] })).toThrow(/one to three/);

@@ -50,6 +50,7 @@ function measuresOf(question: Json): DeclaredMeasure[] {
       ...{ id, ...old },
       ...(typeof own.channel === 'string' ? { channel: own.channel } : {}),
       ...(typeof own.rpm === 'number' ? { rpm: own.rpm } : {}),
+      ...(typeof own.target === 'number' ? { target: own.target } : {}),
       ...(own.windowRpm === undefined ? {} : { windowRpm: windowOf(own.windowRpm) ?? undefined }),
     } as Omit<DeclaredMeasure, 'meaningful'>;
     return {

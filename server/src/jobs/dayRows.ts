@@ -68,6 +68,7 @@ function measureOf(row: typeof questionMeasures.$inferSelect): DeclaredMeasure {
     id: row.measure,
     ...(row.channel === null ? {} : { channel: row.channel }),
     ...(row.rpm === null ? {} : { rpm: row.rpm }),
+    ...(row.target === null ? {} : { target: row.target }),
     ...(windowRpm ? { windowRpm } : {}),
     meaningful: row.meaningful,
   };
@@ -103,8 +104,8 @@ export async function writeQuestion(tx: Transaction, shopId: string, jobId: stri
       ...columns(windowRpm),
     });
     await tx.insert(questionMeasures).values(
-      measures.map(({ id, channel = null, rpm = null, windowRpm: own, meaningful }, place) => ({
-        ...{ shopId, jobId, n, place, measure: id, channel, rpm, meaningful },
+      measures.map(({ id, channel = null, rpm = null, target = null, windowRpm: own, meaningful }, place) => ({
+        ...{ shopId, jobId, n, place, measure: id, channel, rpm, target, meaningful },
         ...columns(own),
       })),
     );
@@ -116,8 +117,8 @@ export async function writeQuestion(tx: Transaction, shopId: string, jobId: stri
 function ordered(q: Question): Question {
   const { text, baselineSetup, candidateSetups, confidence, windowRpm } = q;
   const { partChangesIntakeTemperature, extension, plan } = q;
-  const measures = q.measures.map(({ id, channel, rpm, windowRpm: own, meaningful }) => ({
-    ...{ id, channel, rpm, windowRpm: own, meaningful },
+  const measures = q.measures.map(({ id, channel, rpm, target, windowRpm: own, meaningful }) => ({
+    ...{ id, channel, rpm, target, windowRpm: own, meaningful },
   }));
   return {
     ...{ text, baselineSetup, candidateSetups, confidence, measures, windowRpm },

@@ -90,7 +90,8 @@ function stateWith(before: Setup['state'], edits: Readonly<Record<string, string
 function measuresInWords({ measures }: Question): string {
   return measures
     .map((m) => {
-      const own = m.windowRpm ? `, ${m.windowRpm.join('–')} rpm` : '';
+      const window = m.windowRpm ? `, ${m.windowRpm.join('–')} rpm` : '';
+      const own = m.target ? `${window}, to ${m.target} N·m` : window;
       return `${measureWords(measureName(m)).name}${own}, ${matters(measureName(m), m.meaningful, USUAL_UNITS)} would matter`;
     })
     .join('; ');

@@ -33,6 +33,10 @@ export class MeasureDto {
   @IsOptional()
   @IsNumber()
   rpm?: number;
+  @ApiPropertyOptional({ description: 'Torque that roll-ons are to reach, N·m.' })
+  @IsOptional()
+  @IsNumber()
+  target?: number;
   @ApiPropertyOptional({ type: [Number], description: 'A window of its own.' })
   @IsOptional()
   @RpmWindow()

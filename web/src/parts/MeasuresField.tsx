@@ -1,4 +1,5 @@
 import {
+  isOfRollOns,
   measureFacts,
   measureName,
   measureNeeds,
@@ -15,6 +16,8 @@ export interface MeasureRow {
   readonly id: MeasureId;
   readonly channel: string;
   readonly rpm: string;
+  /** Of roll-ons; empty: set by the baseline's first round. */
+  readonly target: string;
   readonly matters: string;
 }
 
@@ -48,12 +51,13 @@ const isTemperature = (channel: string) => measureFacts({ id: 'mean', channel })
 
 /** Rows of declared measures. */
 export const rowsOf = (measures: readonly DeclaredMeasure[]): MeasureRow[] =>
-  measures.map(({ id, channel = '', rpm, meaningful }) => ({
-    ...{ id, channel, rpm: rpm === undefined ? '' : String(rpm), matters: String(meaningful) },
+  measures.map(({ id, channel = '', rpm, target, meaningful }) => ({
+    ...{ id, channel, matters: String(meaningful) },
+    ...{ rpm: rpm === undefined ? '' : String(rpm), target: target === undefined ? '' : String(target) },
   }));
 
 export const newMeasureRow = (id: MeasureId, channel = ''): MeasureRow => ({
-  ...{ id, channel, rpm: '' },
+  ...{ id, channel, rpm: '', target: '' },
   matters: String(measureFacts({ id, ...(channel ? { channel } : {}) }).meaningful),
 });
 
@@ -62,12 +66,13 @@ type AskedMeasure = Omit<DeclaredMeasure, 'windowRpm'> & { windowRpm?: [number, 
 
 /** The declared measures of typed rows; a window of its own that a package brought is kept. */
 export function measuresOf(rows: readonly MeasureRow[], before: readonly DeclaredMeasure[] = []): AskedMeasure[] {
-  return rows.map(({ id, channel, rpm, matters }) => {
+  return rows.map(({ id, channel, rpm, target, matters }) => {
     const need = measureNeeds(id);
     const asked = {
       id,
       ...(need === 'channel' ? { channel } : {}),
       ...(need === 'rpm' ? { rpm: Number(rpm) } : {}),
+      ...(isOfRollOns(id) && target.trim() !== '' ? { target: Number(target.replace(',', '.')) } : {}),
     };
     const own = before.find((m) => measureName(m) === measureName(asked))?.windowRpm;
     return {
@@ -172,6 +177,18 @@ export function MeasuresField({
                   aria-label={`Engine speed of measure ${i + 1}, rpm`}
                   value={row.rpm}
                   onChange={(e) => put(i, { ...row, rpm: e.target.value })}
+                />
+              </label>
+            )}
+            {isOfRollOns(row.id) && (
+              <label className="field w-[210px]">
+                <span>To, N·m (empty: 90 % of the baseline)</span>
+                <input
+                  className="input"
+                  inputMode="decimal"
+                  aria-label={`Torque of measure ${i + 1} that counts as there, N·m`}
+                  value={row.target}
+                  onChange={(e) => put(i, { ...row, target: e.target.value })}
                 />
               </label>
             )}

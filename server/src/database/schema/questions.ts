@@ -45,6 +45,7 @@ export const questionMeasures = pgTable(
     measure: text('measure').$type<MeasureId>().notNull(),
     channel: text('channel'),
     rpm: number('rpm'),
+    target: number('target'),
     windowFromRpm: number('window_from_rpm'),
     windowToRpm: number('window_to_rpm'),
     meaningful: number('meaningful').notNull(),

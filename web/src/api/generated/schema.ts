@@ -1340,6 +1340,8 @@ export interface components {
       channel?: string;
       /** @description Engine speed, of powerAt and torqueAt. */
       rpm?: number;
+      /** @description Torque that roll-ons are to reach, N·m. */
+      target?: number;
       /** @description A window of its own. */
       windowRpm?: number[];
       /** @description The size that would matter: per cent of power and torque, else the unit of the measure. */

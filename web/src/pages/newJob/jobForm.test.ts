@@ -34,7 +34,11 @@ const form: JobForm = {
   returnCheck: true,
   low: '3000',
   high: '6800',
-  measures: [{ ...newMeasureRow('windowMeanPower'), matters: '0,8' }, newMeasureRow('peak', 'charge_c')],
+  measures: [
+    { ...newMeasureRow('windowMeanPower'), matters: '0,8' },
+    newMeasureRow('peak', 'charge_c'),
+    { ...newMeasureRow('rollOnTime'), target: '162,5' },
+  ],
   fuel: '98 octane',
   tune: 'rev 4',
   controller: 'learned',
@@ -56,6 +60,7 @@ describe('opening a job', () => {
       measures: [
         { id: 'windowMeanPower', meaningful: 0.8 },
         { id: 'peak', channel: 'charge_c', meaningful: 3 },
+        { id: 'rollOnTime', target: 162.5, meaningful: 5 },
       ],
     });
     expect(job.day.intake).toMatchObject({ 'Small losses found': 'a dragging brake, fluid of unknown grade' });

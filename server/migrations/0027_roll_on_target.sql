@@ -1,0 +1,1 @@
+ALTER TABLE "question_measures" ADD COLUMN "target" double precision;
