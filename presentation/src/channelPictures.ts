@@ -9,10 +9,11 @@ import {
   type JudgedPull,
   type Judgement,
 } from '@prandel/core';
-import { plain, type ShownUnits } from './figures.ts';
-import { axisOver, LEFT_GUTTER, RIGHT_GUTTER, spread } from './geometry.ts';
+import { plain, withUnit, type ShownUnits } from './figures.ts';
+import { axisOver, LEFT_GUTTER, RIGHT_GUTTER } from './geometry.ts';
 import { channelName } from './measureWords.ts';
 import { DESK, setupStyles } from './palette.ts';
+import { endLabels, escaped, type EndLabel } from './svgText.ts';
 
 const STEP = 25;
 
@@ -144,19 +145,14 @@ export function channelPanelSvg(view: ChannelView, channel: string): string {
     parts.push(`<path d="${path(m.first, m.mean)}" fill="none" stroke="${look.line}" stroke-width="2.2"${dash}/>`);
   }
   const ends = means.map((m) => ({ m, v: m.mean.findLast((v, i) => inside(m.first, i) && Number.isFinite(v)) ?? NaN }));
-  const heights = spread(
-    ends.map(({ v }) => clamp(y(read.to(v)))),
-    fontSize + 3,
-    [top + 4, height - 4],
-  );
-  ends.forEach(({ m, v }, i) =>
-    parts.push(
-      `<text x="${number(right + 8)}" y="${number(heights[i]! + fontSize * 0.36)}" font-size="${fontSize + 1}" font-weight="650" fill="${looks.get(m.setupId)!.text}">${m.setupId} ${plain(read.to(v), read.digits)}${read.unit === '' ? '' : ` ${read.unit}`}</text>`,
-    ),
-  );
+  const labels = ends.map(({ m, v }) => ({
+    ...{ y: clamp(y(read.to(v))), fill: looks.get(m.setupId)!.text },
+    words: `${m.setupId} ${withUnit(plain(read.to(v), read.digits), read.unit)}`,
+  }));
+  parts.push(...endLabels(labels, right + 8, fontSize + 1, [top + 4, height - 4]));
   const { label } = channelWords(channel);
   const title = channelName(channel) === channel ? label : channelName(channel);
-  const words = `${title.charAt(0).toUpperCase()}${title.slice(1)}${read.unit === '' ? '' : `, ${read.unit}`}`;
+  const words = escaped(`${title.charAt(0).toUpperCase()}${title.slice(1)}${read.unit === '' ? '' : `, ${read.unit}`}`);
   parts.push(
     `<text x="${LEFT_GUTTER}" y="${fontSize + 2}" font-size="${fontSize}" font-weight="560" fill="${DESK.ink2}">${words}</text>`,
   );
@@ -207,7 +203,7 @@ export function fadeSvg(
     parts.push(
       `<text x="${number(x(p))}" y="${height - 8}" font-size="${fontSize}" fill="${DESK.ink3}" text-anchor="middle">${p}</text>`,
     );
-  const labels: { y: number; words: string; fill: string }[] = [];
+  const labels: EndLabel[] = [];
   for (const { id, x: xs, y: ys } of rounds) {
     const look = looks.get(id)!;
     xs.forEach((p, i) =>
@@ -230,19 +226,12 @@ export function fadeSvg(
       words: `${id} ${slope < 0 ? '\u2212' : '+'}${Math.abs(slope).toFixed(2)} ${unit}/pull`,
     });
   }
-  const heights = spread(
-    labels.map((l) => l.y),
-    fontSize + 3,
-    [top + 4, bottom],
+  parts.push(...endLabels(labels, right + 6, fontSize, [top + 4, bottom]));
+  const title = escaped(
+    read
+      ? `${channelName(of).charAt(0).toUpperCase()}${channelName(of).slice(1)} at its hottest, ${read.unit}`
+      : `Mean power over the window, ${units.power}`,
   );
-  labels.forEach((l, i) =>
-    parts.push(
-      `<text x="${number(right + 6)}" y="${number(heights[i]! + fontSize * 0.36)}" font-size="${fontSize}" font-weight="650" fill="${l.fill}">${l.words}</text>`,
-    ),
-  );
-  const title = read
-    ? `${channelName(of).charAt(0).toUpperCase()}${channelName(of).slice(1)} at its hottest, ${read.unit}`
-    : `Mean power over the window, ${units.power}`;
   parts.push(
     `<text x="${LEFT_GUTTER}" y="${fontSize + 2}" font-size="${fontSize}" font-weight="560" fill="${DESK.ink2}">${title}, by place in the round</text>`,
   );

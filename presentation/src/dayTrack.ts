@@ -1,3 +1,4 @@
+import { escaped } from './svgText.ts';
 import { pullsInOrder, type Job, type Judgement } from '@prandel/core';
 import { DESK, setupStyles } from './palette.ts';
 import { clock, shortDay } from './times.ts';
@@ -21,7 +22,7 @@ export function dayTrackSvg(job: Job, judgement: Judgement, width: number, fontS
   const parts: string[] = [];
   const text = (tx: number, ty: number, words: string, more = '', fill: string = DESK.ink2) =>
     parts.push(
-      `<text x="${tx.toFixed(1)}" y="${ty}" font-size="${fontSize}" fill="${fill}" ${more}>${escape(words)}</text>`,
+      `<text x="${tx.toFixed(1)}" y="${ty}" font-size="${fontSize}" fill="${fill}" ${more}>${escaped(words)}</text>`,
     );
   // A day has a tick an hour; whatever spans more has about as many.
   const hours = days.reduce((sum, [from, to]) => sum + (to - from) / 60, 0);
@@ -123,8 +124,4 @@ function placeOf(days: readonly (readonly [number, number])[], left: number, rig
     );
     return starts[k]! + (minute - days[k]![0] + margin) * perMinute;
   };
-}
-
-function escape(words: string): string {
-  return words.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;');
 }

@@ -13,6 +13,7 @@ import {
   CONDITION_LABELS,
   CORRECTION_NAMES,
   factsNamed,
+  isCurved,
   measureNamed,
   STATE_LABELS,
 } from '@prandel/core';
@@ -127,7 +128,7 @@ export function notUsedWords(why: NotUsed): string {
   }
 }
 
-type Pair = Pick<CandidateVerdict, 'baseline' | 'candidate'>;
+type Pair = Pick<CandidateVerdict, 'baseline' | 'candidate'> & Partial<Pick<CandidateVerdict, 'measure'>>;
 
 /** What was noticed about a pair of setups, as a sentence. @param pair their keys, by which the sentence calls them */
 export function conditionWords(f: ConditionFinding, pair: Pair, units: ShownUnits = USUAL_UNITS): string {
@@ -156,7 +157,7 @@ export function conditionWords(f: ConditionFinding, pair: Pair, units: ShownUnit
     case 'place-crossed':
       return `${placesWords(pair, f.parameters)}: the change and the place in the round cannot be told apart.`;
     case 'places-differ':
-      return `${placesWords(pair, f.parameters)}; start temperature is allowed for, whatever else a place brings is not.`;
+      return `${placesWords(pair, f.parameters)}; ${pair.measure === undefined || isCurved(factsNamed(pair.measure)) ? 'start temperature is allowed for, whatever else a place brings is not' : 'what a place brings is not allowed for'}.`;
     case 'rise': {
       const { baselineC, candidateC } = f.parameters;
       return `Intake air climbs by ${degrees(candidateC)} from pull to pull on ${pair.candidate} and by ${degrees(baselineC)} on ${pair.baseline}: was the fan on, and in the same place?`;

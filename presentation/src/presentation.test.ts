@@ -3,6 +3,8 @@ import { fromSi, judgeJob, WATTS_PER_HP, type CandidateVerdict } from '@prandel/
 import { newJob, newPull, newSetup } from '@prandel/core';
 import fc from 'fast-check';
 import {
+  channelPanelSvg,
+  fadeSvg,
   axisOver,
   compareGeometry,
   compareOption,
@@ -304,4 +306,28 @@ test('the day track draws every pull, and escapes what people typed', () => {
   expect(svg.match(/<rect[^>]*height="11"/g)).toHaveLength(own.pulls.length);
   expect(svg).toContain('&lt;b&gt;&amp;');
   expect(svg).not.toContain('<b>');
+});
+
+test('the pictures of channels and roll-ons escape the names that a file brings', () => {
+  const evil = 'x"><b onload=1>_c';
+  const own = job(() => 4);
+  const pulls = own.pulls.map((p) => ({
+    ...p,
+    setupId: p.setupId === 'B' ? '<i>' : p.setupId,
+    channels: [...p.channels, { name: evil, values: p.channels[0]!.values.map((n) => n / 100) }],
+  }));
+  const setups = own.setups.map((s) => (s.id === 'B' ? { ...s, id: '<i>' } : s));
+  const named = { ...own, pulls, setups, question: { ...own.question, candidateSetups: ['<i>'] } };
+  const view = {
+    ...{ job: named, judgement: judgeJob(named), hiddenSetups: new Set<string>(), showPulls: true, units: USUAL_UNITS },
+    ...{ rpm: [3000, 6000] as const, width: 800, height: 120, fontSize: 11 },
+  };
+  for (const svg of [
+    channelPanelSvg(view, evil),
+    fadeSvg(view, 'power', USUAL_UNITS),
+    fadeSvg(view, evil, USUAL_UNITS),
+  ]) {
+    expect(svg).toContain('&lt;i');
+    expect(svg).not.toMatch(/<b |<i>/);
+  }
 });

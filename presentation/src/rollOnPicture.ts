@@ -1,7 +1,8 @@
 import { fromSi, rollOnResponse, type Job, type JudgedPull, type Judgement } from '@prandel/core';
 import { plain, type ShownUnits } from './figures.ts';
-import { axisOver, LEFT_GUTTER, RIGHT_GUTTER, spread } from './geometry.ts';
+import { axisOver, LEFT_GUTTER, RIGHT_GUTTER } from './geometry.ts';
 import { DESK, setupStyles } from './palette.ts';
+import { endLabels, type EndLabel } from './svgText.ts';
 
 /** What a picture of roll-ons shows. */
 export interface RollOnView {
@@ -28,8 +29,13 @@ export function targetOf({ verdicts }: Pick<Judgement, 'verdicts'>): number | nu
 function at({ readings: { rollOn } }: JudgedPull, seconds: number): number {
   if (!rollOn) return NaN;
   const { timeS, torqueNm } = rollOn;
-  const i = timeS.findIndex((t) => t >= seconds);
-  if (i < 0) return NaN;
+  let [i, end] = [0, timeS.length];
+  while (i < end) {
+    const middle = (i + end) >> 1;
+    if (timeS[middle]! >= seconds) end = middle;
+    else i = middle + 1;
+  }
+  if (i === timeS.length) return NaN;
   if (i === 0) return timeS[0]! - seconds < STEP_S ? torqueNm[0]! : NaN;
   const share = (seconds - timeS[i - 1]!) / (timeS[i]! - timeS[i - 1]!);
   return torqueNm[i - 1]! + share * (torqueNm[i]! - torqueNm[i - 1]!);
@@ -117,7 +123,7 @@ export function rollOnSvg({
       parts.push(
         `<path d="${path(places.map((t) => at(p, t)))}" fill="none" stroke="${looks.get(p.setupId)!.line}" stroke-opacity=".3"/>`,
       );
-  const labels: { y: number; words: string; fill: string }[] = [];
+  const labels: EndLabel[] = [];
   for (const { id, own, torque } of means) {
     const look = looks.get(id)!;
     const dash = look.dash === 'solid' ? '' : ` stroke-dasharray="${look.dash.join(' ')}"`;
@@ -132,16 +138,7 @@ export function rollOnSvg({
     const words = Number.isFinite(mean) ? `${id} ${mean.toFixed(2)} s` : `${id} not reached`;
     labels.push({ y: y(to(last)), words, fill: look.text });
   }
-  const heights = spread(
-    labels.map((l) => l.y),
-    fontSize + 3,
-    [top + 4, bottom],
-  );
-  labels.forEach((l, i) =>
-    parts.push(
-      `<text x="${right + 8}" y="${(heights[i]! + fontSize * 0.36).toFixed(1)}" font-size="${fontSize + 1}" font-weight="650" fill="${l.fill}">${l.words}</text>`,
-    ),
-  );
+  parts.push(...endLabels(labels, right + 8, fontSize + 1, [top + 4, bottom]));
   const title = `Wheel torque after the pedal, ${units.torque}`;
   parts.push(
     `<text x="${LEFT_GUTTER}" y="${fontSize + 2}" font-size="${fontSize}" font-weight="560" fill="${DESK.ink2}">${title}; circles: mean time to the target</text>`,

@@ -167,7 +167,13 @@ describe('roll-on', () => {
     expect(rollOnTrace(own)!.unsteady).toBe(false);
     // Half of the throttle's step lies half a sample before its first full one.
     expect(seconds + rollOnAnchor(own) - 1).toBeCloseTo(2.993361, 3);
-    expect(deficitS).toBeCloseTo(0.967404, 3);
+    expect(deficitS - (1 - rollOnAnchor(own))).toBeCloseTo(0.967404, 4);
+  });
+
+  test('what is kept of a recording is bounded by its seconds, not by its samples', () => {
+    const fine = rollOnTrace(roll(10_000))!;
+    expect(fine.timeS.length).toBeLessThan(200 * 8 + 2);
+    expect(rollOnResponse(fine, 0.9 * PEAK).seconds).toBeCloseTo(answer(roll(1000), 0.9 * PEAK).seconds, 2);
   });
 
   test('a target that is never met has no time; without a throttle the rise of torque is the anchor; a moving car is told', () => {

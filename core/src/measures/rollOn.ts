@@ -38,6 +38,9 @@ const RISE_SHARE = 0.2;
 const SMOOTH_S = 0.2;
 /** Fewer samples are no recording. */
 const LEAST_SAMPLES = 10;
+/** Samples nearer than this tell nothing more of what is smoothed over 0.2 s: they are left out before, and again of what is kept. */
+const NEAR_S = 0.001;
+const KEPT_S = 0.005;
 
 /**
  * Where a roll-on begins: the throttle crosses half of its step; without a throttle, torque crosses a fifth of the rise from its
@@ -58,7 +61,8 @@ export function rollOnAnchor({ timeS, torqueNm, throttle }: RollOn): number {
  * The part of a recording that a roll-on is read from; null where nothing opens.
  * @example rollOnTrace({ timeS: Float64Array.of(0, 1), torqueNm: Float64Array.of(0, 1), rpm: Float64Array.of(3000, 3000), throttle: null }) // null
  */
-export function rollOnTrace(roll: RollOn): RollOnTrace | null {
+export function rollOnTrace(whole: RollOn): RollOnTrace | null {
+  const roll = thinned(whole);
   const { timeS, rpm } = roll;
   if (timeS.length < LEAST_SAMPLES) return null;
   const anchor = rollOnAnchor(roll);
@@ -72,11 +76,30 @@ export function rollOnTrace(roll: RollOn): RollOnTrace | null {
     low = min(low, rpm[i]!);
     high = max(high, rpm[i]!);
   }
+  const kept = apart(timeS, from, KEPT_S);
   return {
-    timeS: Float32Array.from(timeS.subarray(from), (t) => t - anchor),
-    torqueNm: Float32Array.from(torque.subarray(from)),
+    timeS: Float32Array.from(kept, (i) => timeS[i]! - anchor),
+    torqueNm: Float32Array.from(kept, (i) => torque[i]!),
     unsteady: high > low * (1 + STEADY_SHARE),
   };
+}
+
+/** Places of samples from one on that are so many seconds apart. */
+function apart(timeS: Float64Array, from: number, seconds: number): number[] {
+  const places: number[] = [];
+  let last = -Infinity;
+  for (let i = from; i < timeS.length; i += 1) {
+    if (!(timeS[i]! >= last + seconds - 1e-9)) continue;
+    places.push(i);
+    last = timeS[i]!;
+  }
+  return places;
+}
+
+function thinned({ timeS, torqueNm, rpm, throttle }: RollOn): RollOn {
+  const places = apart(timeS, 0, NEAR_S);
+  const of = (values: Float64Array) => Float64Array.from(places, (i) => values[i]!);
+  return { timeS: of(timeS), torqueNm: of(torqueNm), rpm: of(rpm), throttle: throttle && of(throttle) };
 }
 
 /**
