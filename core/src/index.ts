@@ -34,7 +34,9 @@ export * from './measures/slopeWithin.ts';
 export * from './measures/fade.ts';
 export * from './measures/airAlone.ts';
 export * from './measures/rollOn.ts';
-export * from './measures/roadRun.ts';
+export * from './road/roadRun.ts';
+export * from './road/speedLog.ts';
+export * from './road/roadForecast.ts';
 export {
   DEFAULT_TIMES,
   minutesBetweenRounds,

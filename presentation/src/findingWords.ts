@@ -174,6 +174,14 @@ export function conditionWords(f: ConditionFinding, pair: Pair, units: ShownUnit
       const torque = `${shown(targetNm, units.torque)} ${units.torque}`;
       return `${pulls.join(', ')} did not reach ${torque} in ${plain(recordedS, 1)} s: that side has no time, since the slowest would be missing from it.`;
     }
+    case 'direction-alone': {
+      const { passes, directions } = f.parameters;
+      return `${passes.join(', ')} went ${directions.join(', ')}, where ${pair.baseline} was never driven: they compare with nothing and are left out.`;
+    }
+    case 'one-direction':
+      return `All passes went ${f.parameters.direction}: wind and slope of that way are in both setups alike only if they held still.`;
+    case 'few-passes':
+      return `A setup has fewer than ${f.parameters.needed} passes in a direction: one odd pass cannot be told from the others.`;
     case 'channel-constant':
       return `${channelWords(f.parameters.channel).label} never changes in ${f.parameters.pulls.join(', ')}: the sensor, its plug or its channel is dead.`;
     case 'channel-implausible': {
@@ -261,7 +269,9 @@ export function verdictReasonWords(
         ? 'A fade takes at least three counted pulls back to back in a round of each setup.'
         : factsNamed(v.measure).quantity === 'time'
           ? 'Fewer than two counted roll-ons on a side, or one of a side that never got there.'
-          : 'Fewer than two counted pulls on a side.';
+          : factsNamed(v.measure).quantity === 'roadTime'
+            ? 'Fewer than two passes of a setup on the road.'
+            : 'Fewer than two counted pulls on a side.';
     case 'scatter':
       return factsNamed(v.measure).scale === 'log'
         ? 'The pulls scatter by more than 3 %: nothing can be read from them.'
@@ -296,6 +306,8 @@ export function methodWords({
   targetNm,
 }: MethodUsed): string {
   const interval = `${plain(confidence * 100, 0)} % interval.`;
+  if (quantity === 'roadTime')
+    return `Modelled mean of ${pulls} passes, each direction with a level of its own, with an allowance for drift; ${interval}`;
   if (quantity !== 'power' && quantity !== 'torque')
     return `Modelled mean of ${pulls} counted pulls with allowances for drift and rounds;${targetNm === null ? '' : ` target ${plain(targetNm, 1)} N·m;`} ${interval}`;
   const corrected = correction ? CORRECTION_NAMES[correction] : 'not weather-corrected';

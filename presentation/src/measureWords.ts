@@ -62,6 +62,7 @@ const COMPARED: Readonly<Record<MeasuredQuantity, readonly [lower: string, highe
   effectiveness: ['less effective', 'more effective'],
   fade: ['faster', 'slower'],
   time: ['quicker', 'slower'],
+  roadTime: ['quicker', 'slower'],
   channel: ['lower', 'higher'],
 };
 
@@ -80,7 +81,7 @@ export function measureWords(measure: string): MeasureWords {
     ...{ name, subject, lower, higher, are: 'is' },
   });
   if (!own) return plain(measure);
-  const { id, channel = '', rpm } = own;
+  const { id, channel = '', rpm, fromKmH, toKmH } = own;
   switch (id) {
     case 'powerAt':
     case 'torqueAt':
@@ -93,6 +94,11 @@ export function measureWords(measure: string): MeasureWords {
       return plain('answer to the pedal, time to the target', 'the answer to the pedal');
     case 'responseDeficit':
       return plain('answer to the pedal, torque not there', 'the answer to the pedal, as torque that is not there,');
+    case 'roadTime':
+      return plain(
+        `time on the road, ${fromKmH} to ${toKmH} km/h`,
+        `the run from ${fromKmH} to ${toKmH} km/h on the road`,
+      );
     case 'rise':
       return {
         ...plain(`rise of the ${channelName(channel)} over a pull`),

@@ -37,6 +37,8 @@ export function resultSentence(
   const label = job.setups.find((s) => s.id === v.candidate)?.label ?? v.candidate;
   const { quantity } = factsNamed(v.measure);
   const curved = isCurved({ quantity });
+  const onRoad = quantity === 'roadTime';
+  if (!v.gain && onRoad) return `There are not enough passes on the road to say anything about “${label}”.`;
   if (!v.gain)
     return curved
       ? `There are not enough usable pulls to say anything about “${label}”.`
@@ -64,13 +66,14 @@ export function resultSentence(
     case 'not-resolved':
       return `These pulls cannot tell whether anything changed${where}: it may lie anywhere between ${range}.`;
     case 'not-comparable':
-      return NOT_COMPARABLE;
+      return notComparable(v.measure);
     default:
       return v.verdict satisfies never;
   }
 }
 
-const NOT_COMPARABLE = 'The two sets of pulls were not made under the same conditions, so no result is claimed.';
+const notComparable = (measure: string) =>
+  `The two sets of ${made(measure)} were not made under the same conditions, so no result is claimed.`;
 
 /** The sentence about what is read in its own unit: nothing in it is about power. */
 function readingSentence(v: VerdictSummary, gain: Gain, units: ShownUnits): string {
@@ -93,12 +96,17 @@ function readingSentence(v: VerdictSummary, gain: Gain, units: ShownUnits): stri
     case 'no-meaningful-change':
       return `${Subject} is as before: the change lies between ${range}, inside the ±${matters(v.measure, v.meaningful, units)} that was agreed with 90 % certainty.`;
     case 'not-resolved':
-      return `These pulls cannot tell whether ${subject} is ${lower} or ${higher}: the change may lie anywhere between ${range}.`;
+      return `These ${made(v.measure)} cannot tell whether ${subject} is ${lower} or ${higher}: the change may lie anywhere between ${range}.`;
     case 'not-comparable':
-      return NOT_COMPARABLE;
+      return notComparable(v.measure);
     default:
       return v.verdict satisfies never;
   }
+}
+
+/** What a measure is read from. */
+function made(measure: string): 'pulls' | 'passes' {
+  return factsNamed(measure).quantity === 'roadTime' ? 'passes' : 'pulls';
 }
 
 /** The comparison of two candidates, or of two changes together with each alone, as it is printed. */
@@ -131,8 +139,8 @@ export function returnCheckWords(
   { returnCheck, baseline, measure }: Pick<CandidateVerdict, 'returnCheck' | 'baseline' | 'measure'>,
   units: ShownUnits,
 ): string {
-  // A fade is a slope within rounds: a round that comes back tells no drift of it.
-  if (factsNamed(measure).quantity === 'fade') return '';
+  // A fade is a slope within rounds: a round that comes back tells no drift of it. The road has no rounds of the bay.
+  if (['fade', 'roadTime'].includes(factsNamed(measure).quantity)) return '';
   if (returnCheck) return `Return check ${differenceWords(returnCheck, units)} against the first round.`;
   return wentBack(job, baseline)
     ? 'A return check was made, but no pull of it could count.'
@@ -166,7 +174,10 @@ export function nextStep(v: VerdictSummary): string {
   if (again.length > 0) return `Repeat ${again.map((s) => s.name).join(' and ')} while the setup is still on the car.`;
   const more = v.morePullsNeeded;
   if (!more && v.gain && !isCurved(factsNamed(v.measure)))
-    return 'More pulls, or readings that repeat better, would settle it.';
+    return made(v.measure) === 'passes'
+      ? 'More passes in both directions, on a still day, would settle it.'
+      : 'More pulls, or readings that repeat better, would settle it.';
+  if (!more && made(v.measure) === 'passes') return 'Drive at least two passes of each setup in each direction.';
   if (!more) return 'Make at least two counted pulls of each setup.';
   if (more.pulls === null) return 'More pulls will not help here: steadier conditions would.';
   const rounds = more.rounds.map((r) => `${r.counted} of ${r.side === 0 ? v.baseline : v.candidate}`).join(', then ');

@@ -7,7 +7,12 @@ export interface ChannelWords {
 }
 
 const LABELS: Readonly<Record<string, string>> = {
+  charge_in_c: 'Air into the intercooler',
   charge_c: 'Air after the intercooler',
+  ambient_c: 'Air ahead of the cooler',
+  inlet_vacuum_kpa: 'Inlet vacuum',
+  speed_km_h: 'Road speed',
+  ignition_deg: 'Ignition timing',
   intake_c: 'Intake air',
   coolant_c: 'Coolant',
   oil_c: 'Oil',

@@ -21,6 +21,10 @@ export interface Job {
   readonly setups: readonly Setup[];
   readonly pulls: readonly Pull[];
   readonly weather: readonly WeatherReading[];
+  /** Timed passes on the road, in the order in which they were driven; absent without a road check. */
+  readonly roadPasses?: readonly RoadPass[];
+  /** What the rollers' forecast needs of the car. */
+  readonly road?: RoadCar;
   /** Papers of the day in the bay; absent on a job that only came from files. */
   readonly day?: JobDay;
 }
@@ -170,6 +174,30 @@ export interface WeatherReading {
   readonly pressureHpa: number | null;
   readonly airC: number | null;
   readonly relativeHumidity: number | null;
+}
+
+/** A timed run at full throttle in one gear, between two speeds, on a closed road. */
+export interface RoadPass {
+  readonly setupId: string;
+  readonly at: string | null;
+  /** A name for the way it went; passes of one direction share a wind and a slope. */
+  readonly direction: string;
+  readonly fromKmH: number;
+  readonly toKmH: number;
+  readonly seconds: number;
+}
+
+/** The car on the road: what the forecast from the rollers needs besides their power. */
+export interface RoadCar {
+  /** As driven, with driver and fuel. */
+  readonly massKg: number;
+  /** Gear times final drive: engine turns for one of the wheel. */
+  readonly overallRatio: number;
+  readonly tyreRadiusM: number;
+  /** C_d·A, m²; null: fitted to the baseline's passes. */
+  readonly dragAreaM2: number | null;
+  /** C_rr. */
+  readonly rolling: number;
 }
 
 /**

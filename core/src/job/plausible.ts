@@ -16,6 +16,7 @@ export const LIMITS = {
   textCharacters: 10_000,
   setupsPerJob: 50,
   weatherReadings: 20_000,
+  roadPasses: 200,
 } as const;
 
 interface Range {
@@ -71,6 +72,12 @@ export const PLAUSIBLE = {
   rollerInertiaKgM2: { what: 'roller inertia', unit: 'kg·m²', low: 0.01, high: 10_000 },
   readoutScale: { what: 'read-out scale', unit: '', low: 0.2, high: 5 },
   elevationM: { what: 'elevation', unit: 'm', low: -450, high: 6000 },
+  roadKmH: { what: 'road speed', unit: 'km/h', low: 1, high: 500 },
+  roadSeconds: { what: 'time of a pass', unit: 's', low: 0.3, high: 120 },
+  overallRatio: { what: 'ratio of engine to wheel', unit: '', low: 0.5, high: 60 },
+  tyreRadiusM: { what: 'rolling radius of the tyre', unit: 'm', low: 0.1, high: 1 },
+  dragAreaM2: { what: 'drag area', unit: 'm²', low: 0.05, high: 10 },
+  rolling: { what: 'rolling coefficient', unit: '', low: 0.001, high: 0.1 },
   averagingRpm: { what: 'averaging width', unit: 'rpm', low: 0, high: 2000 },
 } as const satisfies Record<string, Range>;
 

@@ -15,6 +15,7 @@ export const MEASURE_IDS = [
   'fade',
   'rollOnTime',
   'responseDeficit',
+  'roadTime',
 ] as const;
 export type MeasureId = (typeof MEASURE_IDS)[number];
 
@@ -27,6 +28,9 @@ export interface DeclaredMeasure {
   readonly rpm?: number;
   /** Torque that counts as there, N·m, of `rollOnTime` and `responseDeficit`; absent: 90 % of the mean peak of the baseline's first round of roll-ons. */
   readonly target?: number;
+  /** Road speeds of `roadTime`, km/h. */
+  readonly fromKmH?: number;
+  readonly toKmH?: number;
   /** A window of its own; absent: the question's. */
   readonly windowRpm?: readonly [number, number];
   /** The size that would matter: true per cent of a log measure, the unit itself of an additive one. */
@@ -37,7 +41,7 @@ export interface DeclaredMeasure {
 export const MOST_MEASURES = 3;
 
 /** What a measure needs besides its id. */
-const NEEDS: Readonly<Record<MeasureId, 'channel' | 'rpm' | null>> = {
+const NEEDS: Readonly<Record<MeasureId, 'channel' | 'rpm' | 'speeds' | null>> = {
   windowMeanPower: null,
   windowMeanTorque: null,
   peakPower: null,
@@ -53,16 +57,17 @@ const NEEDS: Readonly<Record<MeasureId, 'channel' | 'rpm' | null>> = {
   fade: null,
   rollOnTime: null,
   responseDeficit: null,
+  roadTime: 'speeds',
 };
 
 /** Measures that are read over an rpm window. */
 const WINDOWED: readonly MeasureId[] = ['windowMeanPower', 'windowMeanTorque', 'mean'];
 
 /**
- * What a measure needs besides its id: a channel, an engine speed, or nothing.
+ * What a measure needs besides its id: a channel, an engine speed, two road speeds, or nothing.
  * @example measureNeeds('peak') // 'channel'
  */
-export function measureNeeds(id: MeasureId): 'channel' | 'rpm' | null {
+export function measureNeeds(id: MeasureId): 'channel' | 'rpm' | 'speeds' | null {
   return NEEDS[id];
 }
 
@@ -78,8 +83,10 @@ export function isMeasureId(text: string): text is MeasureId {
  * The name of a measure: its id, with its channel or parameter in brackets where it has one.
  * @example measureName({ id: 'peak', channel: 'charge_c', meaningful: 3 }) // 'peak(charge_c)'
  */
-export function measureName({ id, channel, rpm }: Omit<DeclaredMeasure, 'meaningful'>): string {
-  const of = NEEDS[id] === 'channel' ? channel : NEEDS[id] === 'rpm' ? rpm : undefined;
+export function measureName({ id, channel, rpm, fromKmH, toKmH }: Omit<DeclaredMeasure, 'meaningful'>): string {
+  const need = NEEDS[id];
+  const of =
+    need === 'channel' ? channel : need === 'rpm' ? rpm : need === 'speeds' ? `${fromKmH}-${toKmH}` : undefined;
   return of === undefined ? id : `${id}(${of})`;
 }
 
@@ -92,16 +99,28 @@ export function measureNamed(name: string): Omit<DeclaredMeasure, 'meaningful'> 
   if (!isMeasureId(id)) return null;
   const need = NEEDS[id];
   if ((need === null) !== (of === undefined)) return null;
+  if (need === 'speeds') {
+    const [fromKmH, toKmH, ...more] = of!.split('-').map(Number);
+    return more.length === 0 && toKmH! > fromKmH! ? { id, fromKmH: fromKmH!, toKmH: toKmH! } : null;
+  }
   if (need === 'rpm') return Number.isFinite(Number(of)) ? { id, rpm: Number(of) } : null;
   return need === 'channel' ? { id, channel: of! } : { id };
 }
 
 /**
- * Whether a measure is read from roll-ons; every other one is read from sweeps.
+ * Whether a measure is read from roll-ons.
  * @example isOfRollOns('responseDeficit') // true
  */
 export function isOfRollOns(id: MeasureId): boolean {
   return id === 'rollOnTime' || id === 'responseDeficit';
+}
+
+/**
+ * Whether a measure is read from passes on the road; every other one is read from pulls on the rollers.
+ * @example isOfRoad('roadTime') // true
+ */
+export function isOfRoad(id: MeasureId): boolean {
+  return id === 'roadTime';
 }
 
 /**

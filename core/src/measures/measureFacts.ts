@@ -1,3 +1,4 @@
+import { implausible } from '../job/plausible.ts';
 import { channelWords } from '../bay/channelWords.ts';
 import {
   isOfRollOns,
@@ -12,7 +13,17 @@ import {
 
 /** What a measure is about; sentences, units, bands and schools of one quantity never stand beside another. */
 export type MeasuredQuantity =
-  'power' | 'torque' | 'temperature' | 'pressure' | 'lambda' | 'timing' | 'effectiveness' | 'fade' | 'time' | 'channel';
+  | 'power'
+  | 'torque'
+  | 'temperature'
+  | 'pressure'
+  | 'lambda'
+  | 'timing'
+  | 'effectiveness'
+  | 'fade'
+  | 'time'
+  | 'roadTime'
+  | 'channel';
 
 /** What differs between measures, written down once. */
 export interface MeasureFacts {
@@ -48,6 +59,9 @@ const FADE: MeasureFacts = {
 const RESPONSE: MeasureFacts = {
   ...{ quantity: 'time', scale: 'log', better: 'lower', factor: 2, unit: 's', meaningful: 5 },
 };
+
+/** Seconds between two road speeds. */
+const ROAD: MeasureFacts = { ...RESPONSE, quantity: 'roadTime', meaningful: 1 };
 
 /** Facts of a logged channel. Where nobody knows how a quantity scatters, it is taken to do so by nine tenths of what would matter. */
 function channelFacts(channel: string, matters: number | undefined): MeasureFacts {
@@ -89,6 +103,8 @@ export function measureFacts(
     case 'rollOnTime':
     case 'responseDeficit':
       return RESPONSE;
+    case 'roadTime':
+      return ROAD;
     case 'start':
     case 'end':
     case 'peak':
@@ -129,6 +145,16 @@ export function measuresProblem(measures: readonly DeclaredMeasure[]): string | 
   return measures.map(measureProblem).find((problem) => problem !== null) ?? null;
 }
 
+/**
+ * Why two road speeds bound no pass, in a sentence without a full stop; null: they do.
+ * @example speedsProblem(120, 80) // 'a pass goes from a lower to a higher speed, at least 5 km/h apart'
+ */
+export function speedsProblem(fromKmH: number, toKmH: number): string | null {
+  const wrong = implausible('roadKmH', fromKmH) ?? implausible('roadKmH', toKmH);
+  if (wrong) return wrong;
+  return toKmH >= fromKmH + 5 ? null : 'a pass goes from a lower to a higher speed, at least 5 km/h apart';
+}
+
 const TEMPERATURES: readonly MeasureId[] = ['start', 'end', 'peak', 'rise'];
 /** A channel's name: quantity, place and unit in lower case. */
 const CHANNEL = /^[a-z][a-z0-9_]{0,60}$/;
@@ -138,12 +164,16 @@ const CHANNEL = /^[a-z][a-z0-9_]{0,60}$/;
  * @example measureProblem({ id: 'peak', channel: 'manifold_kpa', meaningful: 3 }) // '"peak" is read of a temperature, and manifold_kpa is none'
  */
 export function measureProblem(measure: DeclaredMeasure): string | null {
-  const { id, channel, rpm, windowRpm, target, meaningful } = measure;
+  const { id, channel, rpm, windowRpm, target, fromKmH, toKmH, meaningful } = measure;
   const need = measureNeeds(id);
   if ((need === 'channel') !== (channel !== undefined))
     return need === 'channel' ? `"${id}" needs a channel, such as intake_c` : `"${id}" is read of no channel`;
   if ((need === 'rpm') !== (rpm !== undefined))
     return need === 'rpm' ? `"${id}" needs an engine speed in rpm` : `"${id}" is read at no single engine speed`;
+  if ((need === 'speeds') !== (fromKmH !== undefined || toKmH !== undefined))
+    return need === 'speeds' ? `"${id}" needs two road speeds in km/h` : `"${id}" is read between no road speeds`;
+  const speeds = need === 'speeds' ? speedsProblem(fromKmH ?? NaN, toKmH ?? NaN) : null;
+  if (speeds) return speeds;
   if (channel !== undefined && !CHANNEL.test(channel)) return `"${channel}" is no channel: lower case, as intake_c`;
   if (channel !== undefined && TEMPERATURES.includes(id) && channelWords(channel).unit !== '°C')
     return `"${id}" is read of a temperature, and ${channel} is none`;

@@ -7,14 +7,14 @@ import { channelMean, channelReadings } from './channelReadings.ts';
 import { MEASURE_IDS, measureName, measureNamed, measureNeeds } from './declaredMeasure.ts';
 import { fadeOf, fadeSees } from './fade.ts';
 import { measureFacts, measureProblem, measuresProblem } from './measureFacts.ts';
-import { roadRun, rotatingShare } from './roadRun.ts';
 import { rollOnAnchor, rollOnResponse, rollOnTrace, type RollOn } from './rollOn.ts';
 
 describe('declared measures', () => {
   test('every measure has a name that leads back to it, and cannot be declared without what it needs', () => {
     for (const id of MEASURE_IDS) {
       const need = measureNeeds(id);
-      const asked = { id, ...(need === 'channel' ? { channel: 'oil_c' } : need === 'rpm' ? { rpm: 4000 } : {}) };
+      const given = { channel: { channel: 'oil_c' }, rpm: { rpm: 4000 }, speeds: { fromKmH: 80, toKmH: 120 } };
+      const asked = { id, ...(need ? given[need] : {}) };
       expect(measureNamed(measureName(asked))).toEqual(asked);
       const { meaningful } = measureFacts(asked);
       expect(measureProblem({ ...asked, meaningful })).toBeNull();
@@ -185,23 +185,5 @@ describe('roll-on', () => {
     const moving = roll(100);
     expect(rollOnTrace({ ...moving, rpm: moving.timeS.map((t) => 2500 + 500 * t) })!.unsteady).toBe(true);
     expect(rollOnTrace({ ...moving, throttle: moving.timeS.map(() => 1) })).toBeNull();
-  });
-});
-
-describe('a run on the road', () => {
-  test('without losses: kinetic energy over power', () => {
-    const bare = { massKg: 1200, rotating: 1, dragAreaM2: 0, rolling: 0, airDensity: 1.2, slope: 0 };
-    expect(roadRun(() => 100e3, 60 / 3.6, 120 / 3.6, bare)!.seconds).toBeCloseTo(5, 6);
-  });
-
-  test('with losses, and three per cent more power', () => {
-    const load = { massKg: 1250, rotating: 1.08, dragAreaM2: 0.65, rolling: 0.012, airDensity: 1.2, slope: 0 };
-    const run = (watts: number) => roadRun(() => watts, 80 / 3.6, 120 / 3.6, load)!;
-    expect(run(120e3).seconds).toBeCloseTo(3.904314, 5);
-    expect(run(123.6e3).seconds).toBeCloseTo(3.776784, 5);
-    // Losses stay as they are: acceleration gains more than power does.
-    expect(run(123.6e3).meanAcceleration / run(120e3).meanAcceleration).toBeGreaterThan(1.03);
-    expect(roadRun(() => 5e3, 80 / 3.6, 120 / 3.6, load)).toBeNull();
-    expect(rotatingShare(8)).toBeCloseTo(1.2, 9);
   });
 });

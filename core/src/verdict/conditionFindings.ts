@@ -15,6 +15,12 @@ export interface ConditionFindingParameters {
     readonly recordedS: number;
     readonly targetNm: number | null;
   };
+  /** Passes on the road in a direction in which the baseline was not driven: they compare with nothing. */
+  readonly 'direction-alone': { readonly passes: readonly string[]; readonly directions: readonly string[] };
+  /** All passes went one way. */
+  readonly 'one-direction': { readonly direction: string };
+  /** Fewer passes of a setup in a direction than are needed. */
+  readonly 'few-passes': { readonly needed: number };
   /** A channel never changes in these pulls. */
   readonly 'channel-constant': { readonly channel: string; readonly pulls: readonly string[] };
   /** A channel reads what its unit cannot hold. */

@@ -7,7 +7,7 @@ import { measureFacts, type MeasureFacts } from '../measures/measureFacts.ts';
 import type { Candidate } from './selection.ts';
 
 /** What a pull is read from. */
-export type ReadPull = Pick<Candidate, 'pull' | 'power' | 'readings' | 'weather'>;
+export type ReadPull = Pick<Candidate, 'pull' | 'pass' | 'power' | 'readings' | 'weather'>;
 
 /** A declared measure: how a pull reads on it, and which curve its bands and ribbon are made of. */
 export interface Endpoint extends MeasureFacts {
@@ -85,6 +85,8 @@ function reading(
         const { seconds, deficitS } = rollOnResponse(c.readings.rollOn, targetNm);
         return id === 'rollOnTime' ? seconds : deficitS;
       };
+    case 'roadTime':
+      return (c) => c.pass?.seconds ?? NaN;
     default:
       return id satisfies never;
   }

@@ -2,24 +2,22 @@ import { peakFindings } from '../compare/peakAgainstRange.ts';
 import { schoolsOf, schoolsOfReadings } from '../compare/schools.ts';
 import { setupCurves } from '../compare/setupCurves.ts';
 import type { Job } from '../job/job.ts';
-import { measureName } from '../measures/declaredMeasure.ts';
+import { isOfRoad, measureName } from '../measures/declaredMeasure.ts';
 import { isCurved } from '../measures/measureFacts.ts';
 import { preparePulls, type PreparedPull } from '../pull/preparedPulls.ts';
 import { fitBands, sideBands, sideRibbon, type BandFits } from './bands.ts';
 import { fadeAgainst, fadeGain } from './fadeAnswer.ts';
 import { contrastsOf, simultaneousOf } from './betweenCandidates.ts';
 import { stepsOf } from './cameAbout.ts';
-import { channelFindings, unreadFindings } from './channelNotes.ts';
-import { gates } from './conditions.ts';
 import { decide, weaker } from './decide.ts';
 import { plugIn } from './engine/plugIn.ts';
 import { noiseOf } from './engine/answer.ts';
-import { pullsOutOfStep, unevenRounds, type RoundPull } from './evenRounds.ts';
+import { pullsOutOfStep } from './evenRounds.ts';
 import { gainOf, scaledAnswer } from './gain.ts';
 import { answersWith, contrastOf, type MeasuredDay } from './measuredDay.ts';
 import { findOdd, judgedPull } from './judgedPulls.ts';
 import { measuredOn, type Measured } from './measured.ts';
-import { notesOn } from './notes.ts';
+import { pairConditions, roundPull } from './pairConditions.ts';
 import { settingsOf, type AnalysisSettings } from './settings.ts';
 import type {
   CandidateVerdict,
@@ -33,6 +31,7 @@ import type {
 import { mean } from '../statistics/summary.ts';
 import { truePercent } from './percent.ts';
 import { morePullsNeeded, nearestMargin, waysToNarrow, type Today } from './planning.ts';
+import { roadCandidates } from './roadSelection.ts';
 import { selectPulls, type Candidate, type Selection } from './selection.ts';
 
 /** How much to work out: everything, or the verdicts alone, without bands, ribbon, pairs of candidates and what would narrow them. */
@@ -77,7 +76,8 @@ export function* judgementSteps(
   const placed = new Map(selection.all.map((c) => [roundPull(c, counts(c)), c]));
   for (const [p, own] of pullsOutOfStep([...placed.keys()], { timesKnown: selection.timesKnown, boosted }))
     placed.get(p)!.findings.push(...own);
-  const measured = [first, ...others].map((settings) => measuredOn(selection, settings));
+  const road = roadCandidates(job);
+  const measured = [first, ...others].map((settings) => measuredOn(selection, road, settings));
   // What is odd about a pull is told once, by what was asked first.
   if (measured[0]!.day) findOdd(measured[0]!.day, measured[0]!.suspected, first);
   const verdicts = (bands: readonly (BandFits | null)[], far: JudgementDepth) =>
@@ -100,11 +100,6 @@ export function* judgementSteps(
   };
 }
 
-function roundPull(c: Candidate, used: boolean): RoundPull {
-  const { setupId, round, position, status } = c.pull;
-  return { setupId, round, position, status, side: c.side, used, hours: c.hours, startC: c.startC };
-}
-
 interface CandidateInput extends Measured {
   readonly job: Job;
   readonly bands: BandFits | null;
@@ -117,7 +112,7 @@ interface CandidateInput extends Measured {
 function judgeCandidate(input: CandidateInput): CandidateVerdict {
   const { job, selection, settings, day, candidate, side } = input;
   const { used, window } = selection;
-  const { endpoint, heat } = settings;
+  const { endpoint } = settings;
   const place = day ? day.sides.indexOf(side) : -1;
   const answer = day?.answers[place] ?? null;
   const fade = endpoint.measure.id === 'fade' ? fadeAgainst(selection, side, settings.confidence) : null;
@@ -126,26 +121,14 @@ function judgeCandidate(input: CandidateInput): CandidateVerdict {
   const fewest = endpoint.measure.id === 'fade' && !fade ? 0 : pulls;
   const estimate = fade ? { ...fade, estimate: fade.difference } : answer && scaledAnswer(answer, endpoint.factor);
   const decision = decide(fewest, estimate, input.margins, endpoint.better);
-  const { rows, state, findings: gateFindings } = gates(gateInput(input));
-  const even = unevenRounds(
-    selection.all.map((c) => roundPull(c, used.includes(c))),
-    side,
-    { timesKnown: selection.timesKnown, meantToChange: heat === 'meant-to-change' },
-  );
   const turbo = job.vehicle.aspiration === 'turbo' && selection.corrected && isCurved(endpoint);
   const uncorrected = turbo && day && place >= 0 ? uncorrectedVerdict(input, day, place, fewest) : null;
   const bands = day && input.bands && place >= 0 ? input.bands : null;
   const bandList = bands ? sideBands(bands, place, day!, settings, endpoint.measure.meaningful) : [];
   const peaksOf = (setupId: string) => input.setups.find((s) => s.setupId === setupId)?.peaks ?? null;
   const peaks = { baseline: peaksOf(job.question.baselineSetup), candidate: peaksOf(candidate) };
-  const conditions = [
-    ...gateFindings,
-    ...even,
-    ...notesOn(input, day),
-    ...unreadFindings(input),
-    ...channelFindings(input),
-    ...(isCurved(endpoint) ? peakFindings(peaks, bandList, decision.verdict) : []),
-  ];
+  const { rows, state, findings } = pairConditions(input);
+  const conditions = [...findings, ...(isCurved(endpoint) ? peakFindings(peaks, bandList, decision.verdict) : [])];
   const lost = conditions.filter((f) => f.severity === 'blocking');
   const { verdict, reason } = settle(
     decision.verdict,
@@ -204,11 +187,6 @@ function returnCheckOf(day: MeasuredDay | null, { endpoint }: AnalysisSettings):
   return endpoint.scale === 'log' ? { value: truePercent(value), unit: '%' } : { value, unit: endpoint.unit };
 }
 
-/** Later minus earlier round of the widest bracket, true per cent; of a temperature there is no per cent. */
-function driftOf(day: MeasuredDay | null, { endpoint }: AnalysisSettings): number | null {
-  return day === null || day.drift === null || !isCurved(endpoint) ? null : truePercent(endpoint.factor * day.drift);
-}
-
 /** What the interval is made of, what would make it narrower, and what would settle an open question. */
 function widthOf(
   { settings, day, side, depth }: CandidateInput,
@@ -224,11 +202,13 @@ function widthOf(
   const margin = nearestMargin(settings.endpoint.measure.meaningful, scale, factor);
   const today: Today = { day: day.prepared, contrast, side, estimate: answer.estimate, node, margin };
   const shown = (half: number) => (scale === 'log' ? truePercent(factor * half) : factor * half);
-  const open = verdict === 'not-resolved' && fewest >= 2 && scale === 'log';
+  // More passes need a road, not a plan of the bay.
+  const onRollers = !isOfRoad(settings.endpoint.measure.id);
+  const open = verdict === 'not-resolved' && fewest >= 2 && scale === 'log' && onRollers;
   return {
     width: { shares: node.shares, scatter: factor * answer.scatterToday },
     narrower:
-      fewest >= 2 && depth === 'full'
+      fewest >= 2 && depth === 'full' && onRollers
         ? waysToNarrow(today, shown, settings.priors.prior !== settings.priors.usual)
         : [],
     morePullsNeeded: open ? morePullsNeeded(today) : null,
@@ -275,40 +255,6 @@ function settle(
     default:
       return { verdict: plain, reason: 'open' };
   }
-}
-
-function gateInput({ job, selection, settings, day, candidate, side }: CandidateInput) {
-  const counted = selection.all.filter((c) => c.pull.status === 'counted' && (c.side === 0 || c.side === side));
-  const pool = selection.used.filter((c) => c.side === 0 || c.side === side);
-  const both = [0, side].every((s) => pool.some((c) => c.side === s));
-  return {
-    job,
-    side,
-    candidateId: candidate,
-    pulls: (both ? pool : counted).map((c) => ({
-      pull: c.pull,
-      side: c.side!,
-      airC: c.weather.airC,
-      hasWeather: c.weather.factor !== null,
-      factor: c.factor,
-      startC: c.startC,
-      hours: c.hours,
-    })),
-    meantToChange:
-      job.question.partChangesIntakeTemperature || ['temperature', 'fade'].includes(settings.endpoint.quantity),
-    drift: driftOf(day, settings),
-    windowShare: selection.windowShare,
-    settle: { baseline: settlePerRound(selection, 0), candidate: settlePerRound(selection, side) },
-    timesKnown: selection.timesKnown,
-  };
-}
-
-/** Settle pulls per round of a side. */
-function settlePerRound(selection: Selection, side: number): number {
-  const own = selection.all.filter((c) => c.side === side);
-  const rounds = new Set(own.filter((c) => c.pull.status === 'counted').map((c) => `${c.pull.setupId}#${c.pull.round}`))
-    .size;
-  return rounds === 0 ? 0 : own.filter((c) => c.pull.status === 'settle').length / rounds;
 }
 
 function sidePulls(selection: Selection, side: number): SidePulls {

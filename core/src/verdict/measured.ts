@@ -1,8 +1,9 @@
 import { badPullsOf, type BadPull } from './badPulls.ts';
-import { isOfRollOns } from '../measures/declaredMeasure.ts';
+import { isOfRoad, isOfRollOns } from '../measures/declaredMeasure.ts';
 import { margins } from './decide.ts';
 import { inEngine } from './endpoint.ts';
 import { measureDay, type MeasuredDay } from './measuredDay.ts';
+import { passesOn } from './roadSelection.ts';
 import type { Candidate, Selection } from './selection.ts';
 import type { AnalysisSettings } from './settings.ts';
 
@@ -18,10 +19,31 @@ export interface Measured {
   readonly unread: readonly Candidate[];
 }
 
+/** The passes of a road measure; they have no window, and what else was pulled is not of it. */
+function measuredOnRoad(whole: Selection, road: readonly Candidate[], settings: AnalysisSettings): Measured {
+  const { all, used } = passesOn(road, settings.endpoint.measure);
+  const timesKnown = all.every((c) => c.pull.startedAt !== null);
+  const selection = {
+    ...whole,
+    all,
+    used,
+    rollOns: [],
+    window: NO_WINDOW,
+    declaredWindow: null,
+    windowShare: 1,
+    timesKnown,
+  };
+  const day = measureDay(used, NO_WINDOW, settings);
+  const own = margins(settings.endpoint.measure.meaningful, settings.endpoint.scale);
+  return { settings, selection, day, suspected: day ? badPullsOf(day, settings, own) : [], margins: own, unread: [] };
+}
+
 /** Leaves out what does not read on the measure, and prepares and fits the rest. */
-export function measuredOn(whole: Selection, settings: AnalysisSettings): Measured {
+/** @param road the passes of the job (`roadCandidates`) */
+export function measuredOn(whole: Selection, road: readonly Candidate[], settings: AnalysisSettings): Measured {
   const { endpoint } = settings;
   const { id, meaningful } = endpoint.measure;
+  if (isOfRoad(id)) return measuredOnRoad(whole, road, settings);
   const timed = isOfRollOns(id);
   const pool = timed ? whole.rollOns : whole.used;
   // What is read against time has no window.

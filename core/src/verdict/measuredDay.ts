@@ -43,10 +43,14 @@ export function measureDay(
   if (!values.every(Number.isFinite)) return null;
   const keys = roundKeys(used.map(({ pull, hours }) => ({ setupId: pull.setupId, round: pull.round, hours })));
   const names = [...new Set(keys)];
+  const directions = [...new Set(used.map((c) => c.pass?.direction))];
   const rounds = roundsOf(used.map((c, i) => ({ side: c.side!, roundKey: keys[i]!, hours: c.hours })));
   const brackets = bracketsOf(rounds);
   const prepared = prepare(
-    used.map((c, i) => ({ setup: c.side!, round: names.indexOf(keys[i]!), hours: c.hours, startC: c.startC })),
+    used.map((c, i) => ({
+      ...{ setup: c.side!, round: names.indexOf(keys[i]!), hours: c.hours, startC: c.startC },
+      ...(c.pass ? { block: directions.indexOf(c.pass.direction) } : {}),
+    })),
     engineOptions(settings),
   );
   const sides = [...new Set(used.map((c) => c.side!))].filter((side) => side > 0).sort((a, b) => a - b);

@@ -5,6 +5,7 @@ import {
   type ConditionFindingCode,
   type ConditionFindingParameters,
 } from './conditionFindings.ts';
+import { isOfRoad } from '../measures/declaredMeasure.ts';
 import { isCurved } from '../measures/measureFacts.ts';
 import { nodeWeights } from './engine/answer.ts';
 import { unlikeToday } from './engine/history.ts';
@@ -32,23 +33,25 @@ export function notesOn(
   const findings: ConditionFinding[] = [];
   const info = <Code extends ConditionFindingCode>(code: Code, parameters: ConditionFindingParameters[Code]) =>
     findings.push(conditionFinding(code, 'info', parameters));
+  const onRoad = isOfRoad(settings.endpoint.measure.id);
   const used = selection.used.filter((c) => c.side === 0 || c.side === side);
-  if (!job.question.windowRpm && selection.declaredWindow) info('no-window', { takenRpm: selection.declaredWindow });
+  if (!onRoad && !job.question.windowRpm && selection.declaredWindow)
+    info('no-window', { takenRpm: selection.declaredWindow });
   if (settings.heat === 'missing') info('no-start-temperature', {});
   if (isCurved(settings.endpoint) && job.question.partChangesIntakeTemperature) info('meant-to-cool', {});
   if (settings.heat === 'adjusted' && !selection.airKnown) info('absolute-start', {});
-  if (selection.corrected && used.some((c) => c.weather.humidityAssumed)) info('humidity', {});
+  if (!onRoad && selection.corrected && used.some((c) => c.weather.humidityAssumed)) info('humidity', {});
   if (!job.bay.lossTorqueNm && used.some((c) => c.findings.some((f) => f.code === 'no-loss-data'))) info('no-loss', {});
   if (day && day.brackets.length === 0) info('no-return', {});
   const known = job.bay.prior?.returnChecks ?? 0;
-  if (known < RETURN_CHECKS_NEEDED) info('drift-not-known', { known, needed: RETURN_CHECKS_NEEDED });
+  if (!onRoad && known < RETURN_CHECKS_NEEDED) info('drift-not-known', { known, needed: RETURN_CHECKS_NEEDED });
   const unlike = day && job.bay.prior ? unlikeToday(settings.priors, nodeWeights(day.noise)) : 0;
   if (settings.priors.prior !== settings.priors.usual && unlike > UNLIKE_SHARE)
     findings.push(conditionFinding('unlike-this-bay', 'warning', { percent: 100 * unlike }));
   if (job.question.extension === 'undeclared') info('undeclared-extension', {});
   if (candidateCutShort(selection, side)) info('cut-short', {});
   if (used.some((c) => c.findings.some((f) => f.code === 'outside-validity'))) info('outside-validity', {});
-  if (job.method.correction === 'iso-1585-ci' && !job.method.compressionIgnition) info('no-engine-data', {});
+  if (!onRoad && job.method.correction === 'iso-1585-ci' && !job.method.compressionIgnition) info('no-engine-data', {});
   const chain = job.setups.filter((s) => repeatedSetup(job.setups, s.id) === candidate);
   if (chain.some((s) => s.closedCourseOnly)) info('closed-course', {});
   return findings;

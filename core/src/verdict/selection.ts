@@ -1,4 +1,12 @@
-import { pullName, pullsInOrder, repeatedSetup, type Job, type Pull, type PullKind } from '../job/job.ts';
+import {
+  pullName,
+  pullsInOrder,
+  repeatedSetup,
+  type Job,
+  type Pull,
+  type PullKind,
+  type RoadPass,
+} from '../job/job.ts';
 import { isOfRollOns } from '../measures/declaredMeasure.ts';
 import { kindOf } from '../pull/pullKind.ts';
 import { PLAUSIBLE } from '../job/plausible.ts';
@@ -22,6 +30,8 @@ export type NotUsed =
 /** A pull on its way into the fit: corrected curve, side, time, start temperature. */
 export interface Candidate {
   readonly pull: Pull;
+  /** Of a pass on the road, which has no curve. */
+  readonly pass?: RoadPass;
   readonly name: string;
   /** 0 baseline, 1… candidates in the order of the question, null for a setup outside the question. */
   readonly side: number | null;

@@ -76,6 +76,16 @@ export const WEATHER_COLUMNS: readonly ColumnSpec[] = [
   number('relative_humidity', '1'),
 ];
 
+/** Written only where there was a road check. */
+export const ROAD_COLUMNS: readonly ColumnSpec[] = [
+  text('setup_id'),
+  { name: 'at', type: 'datetime' },
+  text('direction'),
+  number('from_km_h', 'km/h'),
+  number('to_km_h', 'km/h'),
+  number('seconds', 's'),
+];
+
 export const EVENT_COLUMNS: readonly ColumnSpec[] = [
   { name: 'n', type: 'integer' },
   { name: 'at', type: 'datetime' },

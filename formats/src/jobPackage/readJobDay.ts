@@ -51,6 +51,8 @@ function measuresOf(question: Json): DeclaredMeasure[] {
       ...(typeof own.channel === 'string' ? { channel: own.channel } : {}),
       ...(typeof own.rpm === 'number' ? { rpm: own.rpm } : {}),
       ...(typeof own.target === 'number' ? { target: own.target } : {}),
+      ...(typeof own.fromKmH === 'number' ? { fromKmH: own.fromKmH } : {}),
+      ...(typeof own.toKmH === 'number' ? { toKmH: own.toKmH } : {}),
       ...(own.windowRpm === undefined ? {} : { windowRpm: windowOf(own.windowRpm) ?? undefined }),
     } as Omit<DeclaredMeasure, 'meaningful'>;
     return {

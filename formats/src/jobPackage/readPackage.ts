@@ -3,6 +3,7 @@ import { UnreadableError } from '../problem.ts';
 import { readChanges } from './changesTable.ts';
 import { part, safePath, type Json } from './members.ts';
 import { assemble } from './readJobDay.ts';
+import { readRoadPasses, roadCarOf } from './roadTable.ts';
 import { readPulls, readSetups, readWeather } from './readTables.ts';
 import type { PackageFiles } from './zip.ts';
 
@@ -14,6 +15,7 @@ export interface PackageExtras {
   readonly setupCells: Readonly<Record<string, Readonly<Record<string, string>>>>;
   readonly pullCells: Readonly<Record<string, Readonly<Record<string, string>>>>;
   readonly weatherCells: readonly Readonly<Record<string, string>>[];
+  readonly roadCells?: readonly Readonly<Record<string, string>>[];
   /** Files that are no part of a job as this version knows it, by path. */
   readonly files: ReadonlyMap<string, Uint8Array>;
 }
@@ -42,7 +44,8 @@ export function readPackage(all: PackageFiles): JobPackage {
   const pullPath = resourcePath(descriptor, 'pulls');
   const weatherPath = resourcePath(descriptor, 'weather');
   const changesPath = resourcePath(descriptor, 'changes');
-  const used = new Set(['datapackage.json', setupPath, pullPath, weatherPath, changesPath]);
+  const roadPath = resourcePath(descriptor, 'road_passes');
+  const used = new Set(['datapackage.json', setupPath, pullPath, weatherPath, changesPath, roadPath]);
   const changes = files.has(changesPath)
     ? readChanges(files.get(changesPath)!, changesPath)
     : new Map<string, Change[]>();
@@ -51,7 +54,12 @@ export function readPackage(all: PackageFiles): JobPackage {
   const weather = files.has(weatherPath)
     ? readWeather(files.get(weatherPath)!, weatherPath)
     : { readings: [], cells: [] };
-  const job = assemble(prandel, descriptor, setups.setups, pulls.pulls, weather.readings);
+  const road = files.has(roadPath) ? readRoadPasses(files.get(roadPath)!, roadPath) : { passes: [], cells: [] };
+  const job: Job = {
+    ...assemble(prandel, descriptor, setups.setups, pulls.pulls, weather.readings),
+    ...(road.passes.length > 0 ? { roadPasses: road.passes } : {}),
+    ...(prandel.road ? { road: roadCarOf(prandel.road) } : {}),
+  };
   checkReferences(job, [...changes.keys()]);
   const problem = jobProblem(job);
   if (problem) throw new UnreadableError(`The package cannot be judged. ${problem.text}`);
@@ -62,6 +70,7 @@ export function readPackage(all: PackageFiles): JobPackage {
       setupCells: setups.cells,
       pullCells: pulls.cells,
       weatherCells: weather.cells,
+      roadCells: road.cells,
       files: new Map([...files].filter(([path]) => !used.has(path))),
     },
   };
@@ -115,5 +124,6 @@ function checkReferences(job: Job, changed: readonly string[]): void {
   job.question.candidateSetups.forEach((id) => missing(id, 'The question'));
   changed.forEach((id) => missing(id, 'changes.csv'));
   job.pulls.forEach((pull) => missing(pull.setupId, `Pull ${pull.id}`));
+  job.roadPasses?.forEach((pass, i) => missing(pass.setupId, `Line ${i + 2} of road_passes.csv`));
   job.setups.forEach((setup) => setup.returnsTo && missing(setup.returnsTo, `Setup ${setup.id}`));
 }

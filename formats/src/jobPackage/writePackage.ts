@@ -11,12 +11,14 @@ import {
   PULL_KIND,
   namesOf,
   PULL_COLUMNS,
+  ROAD_COLUMNS,
   SETUP_COLUMNS,
   SETUP_GEAR,
   STATE_COLUMNS,
   WEATHER_COLUMNS,
   type ColumnSpec,
 } from './columns.ts';
+import { roadPassesCsv } from './roadTable.ts';
 import { FORMAT_VERSION, type PackageExtras } from './readPackage.ts';
 import type { PackageFiles } from './zip.ts';
 
@@ -75,6 +77,9 @@ export function writePackage(job: Job, extras?: PackageExtras, log: readonly Evi
       ),
     );
   }
+  const roadExtra = extraColumns(extras?.roadCells ?? []);
+  const passes = job.roadPasses ?? [];
+  if (passes.length > 0) put('road_passes.csv', roadPassesCsv(passes, extras?.roadCells ?? [], roadExtra));
   for (const pull of job.pulls) {
     const path = channelFiles.get(pull.id);
     if (path) put(path, channelsText(pull));
@@ -87,6 +92,9 @@ export function writePackage(job: Job, extras?: PackageExtras, log: readonly Evi
     ...(changes.length > 0 ? [resource('changes', 'changes.csv', CHANGE_COLUMNS)] : []),
     ...(job.weather.length > 0
       ? [resource('weather', 'weather.csv', [...WEATHER_COLUMNS, ...weatherExtra.map(textColumn)])]
+      : []),
+    ...(passes.length > 0
+      ? [resource('road_passes', 'road_passes.csv', [...ROAD_COLUMNS, ...roadExtra.map(textColumn)])]
       : []),
     ...(log.length > 0 ? [resource('events', 'events.csv', EVENT_COLUMNS)] : []),
     ...job.pulls
@@ -173,6 +181,7 @@ function descriptor(job: Job, resources: Json[], extras?: PackageExtras): Json {
       // The list of measures stands in place of the one measure that an older package had.
       question: { ...without(kept('question'), 'measure', 'meaningfulGainPercent'), ...job.question },
       method: { ...kept('method'), ...job.method },
+      ...(job.road ? { road: { ...kept('road'), ...present(job.road) } } : {}),
       ...(job.day ? { day: { ...kept('day'), ...job.day } } : {}),
     },
   };

@@ -1,4 +1,13 @@
-import { allToSi, implausible, isUnitName, PLAUSIBLE, type Channel, type PlausibleQuantity } from '@prandel/core';
+import {
+  allToSi,
+  implausible,
+  isUnitName,
+  PLAUSIBLE,
+  toSi,
+  type Channel,
+  type PlausibleQuantity,
+  type UnitName,
+} from '@prandel/core';
 import type { Problem } from '../problem.ts';
 import { UnreadableError } from '../problem.ts';
 import { COLUMN_ROLES, fits, isColumnRole, type ColumnRole } from './columnRole.ts';
@@ -110,9 +119,13 @@ function mapTable(
 function inSi(raw: Float64Array, role: ColumnRole, unit: string): Float64Array {
   const name = role === 'rollerSpeed' && unit === 'rpm' ? 'roller rpm' : unit;
   if (!isUnitName(name)) return raw;
-  const scale = role === 'stationPressure' ? 0.01 : 1;
-  return allToSi(raw, name, scale);
+  // A channel is in the unit that its name says.
+  const own: string | null = COLUMN_ROLES[role].unit;
+  return allToSi(raw, name, own === null || !IN_NAMED_UNIT.includes(own) ? 1 : 1 / toSi(1, own as UnitName));
 }
+
+/** Units of channels that are no SI units. */
+const IN_NAMED_UNIT: readonly string[] = ['hPa', 'kPa', 'bar', 'km/h'];
 
 /** Clock readings as seconds from the first, across midnight. */
 function clockSeconds(raw: Float64Array): Float64Array {

@@ -130,7 +130,7 @@ describe('what a column is', () => {
     ['Baro (mbar)', 'stationPressure', 'hPa'],
     ['Humidity (%)', 'humidity', '%'],
     ['Run No.', 'pullName', null],
-    ['Lambda', 'other', null],
+    ['Lambda', 'lambda', null],
   ])('%s is %s in %s', (header, role, unit) => {
     const split = splitHeader(header);
     expect([guessRole(split.name, split.unit).role, split.unit]).toEqual([role, unit]);

@@ -44,6 +44,41 @@ export function weatherOfSentence(line: string): WeatherWords | null {
   return null;
 }
 
+/** What a receiver of satellites said of the car: when, how fast, which way. */
+export interface GroundWords {
+  /** Milliseconds since 1970, UTC. */
+  readonly atMs: number;
+  readonly speedKmH: number;
+  /** Course over ground, degrees from true north; NaN where it was not told. */
+  readonly courseDeg: number;
+}
+
+/** Kilometres in a nautical mile, exactly. */
+const NAUTICAL_MILE_KM = 1.852;
+
+/**
+ * Speed and course of an `RMC` sentence (time, status, position, knots, course, date); null for other sentences, and where the
+ * receiver warns that it has no fix. NMEA 0183, fields from memory.
+ *
+ * @throws SentenceError when framing, checksum or a number is wrong
+ */
+export function groundOfSentence(line: string): GroundWords | null {
+  const fields = nmeaFields(line);
+  if (fields[0]!.slice(-3) !== 'RMC') return null;
+  const [, time = '', status, , , , , knots = '', course = '', date = ''] = fields;
+  if (status !== 'A') return null;
+  const t = /^(\d{2})(\d{2})(\d{2}(?:\.\d+)?)$/.exec(time);
+  const d = /^(\d{2})(\d{2})(\d{2})$/.exec(date);
+  if (!t || !d) throw new SentenceError(`"${time}" and "${date}" are no time and date`);
+  // Two digits of a year: receivers of this century.
+  const atMs = Date.UTC(2000 + Number(d[3]), Number(d[2]) - 1, Number(d[1]), Number(t[1]), Number(t[2]), 0);
+  return {
+    atMs: atMs + 1000 * Number(t[3]),
+    speedKmH: number(knots) * NAUTICAL_MILE_KM,
+    courseDeg: course === '' ? NaN : number(course),
+  };
+}
+
 function ofTransducers(fields: readonly string[]): WeatherWords {
   const words: { pressureHpa?: number; airC?: number; relativeHumidity?: number } = {};
   for (let i = 0; i + 2 < fields.length; i += 4) {

@@ -1,5 +1,6 @@
+import { LuDecomposition, Matrix } from 'ml-matrix';
 import type { NodePrior } from './model.ts';
-import { roundVariance, type DayParts } from './parts.ts';
+import { isBlocked, meanColumns, roundVariance, type DayParts, type EnginePull } from './parts.ts';
 import type { Prepared } from './prepare.ts';
 
 const { exp, floor, log, round } = Math;
@@ -58,10 +59,24 @@ export interface Aim {
   readonly cells: Cells;
 }
 
-/** Weights of a contrast over the pulls when nothing is known of the noise: differences of plain means. */
+/**
+ * Weights of a contrast over the pulls when nothing is known of the noise: differences of plain means; among blocks those of least
+ * squares, which give every block its level.
+ */
 export function plainWeights({ pulls }: Pick<DayParts, 'pulls'>, contrast: readonly number[]): Float64Array {
+  if (isBlocked(pulls)) return leastSquares(pulls, contrast);
   const counts = contrast.map((_, setup) => pulls.filter((p) => p.setup === setup).length);
   return Float64Array.from(pulls, (p) => (contrast[p.setup] ? contrast[p.setup]! / counts[p.setup]! : 0));
+}
+
+/** X·(XᵀX)⁻¹·c. @throws Error where X does not tell the contrast */
+function leastSquares(pulls: readonly EnginePull[], contrast: readonly number[]): Float64Array {
+  const setups = [...new Set(pulls.map((p) => p.setup))];
+  const columns = meanColumns(pulls);
+  const x = new Matrix(columns).transpose();
+  const wanted = Matrix.columnVector(columns.map((_, i) => contrast[setups[i] ?? -1] ?? 0));
+  const solved = new LuDecomposition(x.transpose().mmul(x)).solve(wanted);
+  return Float64Array.from(x.mmul(solved).to1DArray());
 }
 
 /** z: values with the expected heat put back, about their mean. */

@@ -9,6 +9,26 @@ export interface EnginePull {
   readonly hours: number;
   /** Start temperature above the bay's air, °C; null where nobody knows it. */
   readonly startC: number | null;
+  /** Passes of one direction of a road share a level of their own beside that of their setup; absent: there is none. */
+  readonly block?: number;
+}
+
+/**
+ * Columns of the mean, X: an indicator of every setup, and of every block but the first.
+ * @returns one column an entry, N values each
+ */
+export function meanColumns(pulls: readonly EnginePull[]): number[][] {
+  const setups = [...new Set(pulls.map((p) => p.setup))];
+  const blocks = [...new Set(pulls.map((p) => p.block ?? 0))].slice(1);
+  return [
+    ...setups.map((setup) => pulls.map((p) => (p.setup === setup ? 1 : 0))),
+    ...blocks.map((block) => pulls.map((p) => (p.block === block ? 1 : 0))),
+  ];
+}
+
+/** Whether pulls lie in more than one block. */
+export function isBlocked(pulls: readonly EnginePull[]): boolean {
+  return pulls.some((p) => (p.block ?? 0) !== (pulls[0]!.block ?? 0));
 }
 
 export interface PrepareOptions {

@@ -1,7 +1,7 @@
 import { CholeskyDecomposition, LuDecomposition, Matrix } from 'ml-matrix';
 import type { Answer } from './answer.ts';
 import { plainWeights } from './fit.ts';
-import { covarianceShares, type DayParts } from './parts.ts';
+import { covarianceShares, meanColumns, type DayParts } from './parts.ts';
 
 /** How much of each there is: scatter σ and mount τ, per cent, and drift s, per cent per hour. */
 export interface NoiseNode {
@@ -98,8 +98,7 @@ function bestWeights(
   contrasts: readonly (readonly number[])[],
   covariance: Matrix,
 ): Float64Array[] {
-  const setups = [...new Set(pulls.map((p) => p.setup))];
-  const x = new Matrix(setups.map((setup) => pulls.map((p) => (p.setup === setup ? 1 : 0)))).transpose();
+  const x = new Matrix(meanColumns(pulls)).transpose();
   // A covariance with scatter on its diagonal is positive definite.
   const inverseX = new CholeskyDecomposition(covariance).solve(x);
   const information = new LuDecomposition(x.transpose().mmul(inverseX));

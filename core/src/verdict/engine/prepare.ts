@@ -1,7 +1,9 @@
-import { EigenvalueDecomposition, Matrix } from 'ml-matrix';
+import { EigenvalueDecomposition, Matrix, pseudoInverse } from 'ml-matrix';
 import {
   covarianceShares,
   dayParts,
+  isBlocked,
+  meanColumns,
   roundVariance,
   type DayParts,
   type EnginePull,
@@ -39,7 +41,7 @@ export function prepare(pulls: readonly EnginePull[], options: PrepareOptions = 
   const day = dayParts(pulls, options);
   const { model } = day;
   const n = pulls.length;
-  const within = helmert(pulls);
+  const within = isBlocked(pulls) ? leftOver(pulls) : helmert(pulls);
   const r = within.columns;
   // QᵀKQ is linear in what K is made of: each part is projected once.
   const unit = covarianceShares(day, 1, 1);
@@ -96,6 +98,16 @@ function helmert(pulls: readonly EnginePull[]): Matrix {
     }
   }
   return columns.length === 0 ? new Matrix(pulls.length, 0) : new Matrix(columns).transpose();
+}
+
+/** Orthonormal basis of what the levels of setups and blocks leave over, Q: N×r: the directions in which I − X·X⁺ is one. */
+function leftOver(pulls: readonly EnginePull[]): Matrix {
+  const n = pulls.length;
+  const x = new Matrix(meanColumns(pulls)).transpose();
+  const left = Matrix.sub(Matrix.eye(n), x.mmul(pseudoInverse(x)));
+  const { realEigenvalues, eigenvectorMatrix } = new EigenvalueDecomposition(left, { assumeSymmetric: true });
+  const own = realEigenvalues.flatMap((value, j) => (value > 0.5 ? [j] : []));
+  return own.length === 0 ? new Matrix(n, 0) : eigenvectorMatrix.subMatrixColumn(own);
 }
 
 /** QᵀTQ of an N×N table. */
