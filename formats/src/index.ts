@@ -8,6 +8,7 @@ export * from './pullFile/columnRole.ts';
 export * from './pullFile/readPullFile.ts';
 export * from './pullFile/mapping.ts';
 export * from './pullFile/summary.ts';
+export * from './speedLog/readSpeedLog.ts';
 export * from './jobPackage/zip.ts';
 export * from './jobPackage/readPackage.ts';
 export * from './jobPackage/writePackage.ts';

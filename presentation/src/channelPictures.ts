@@ -32,7 +32,16 @@ export interface ChannelView {
 
 /** Channels that the pulls of a job have, the temperatures first. */
 export function recordedChannels({ pulls }: Pick<Judgement, 'pulls'>): string[] {
-  const names = [...new Set(pulls.flatMap((p) => p.readings.channels.map(({ name }) => name)))];
+  return inOrder(pulls.flatMap((p) => p.readings.channels.filter((c) => !c.byHand)));
+}
+
+/** The same with gauges that somebody read, which have no course over engine speed. */
+export function readChannels({ pulls }: Pick<Judgement, 'pulls'>): string[] {
+  return inOrder(pulls.flatMap((p) => p.readings.channels));
+}
+
+function inOrder(channels: readonly { readonly name: string }[]): string[] {
+  const names = [...new Set(channels.map(({ name }) => name))];
   const isTemperature = (name: string) => channelWords(name).unit === '°C';
   return names.filter(isTemperature).concat(names.filter((name) => !isTemperature(name)));
 }

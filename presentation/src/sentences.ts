@@ -73,7 +73,7 @@ export function resultSentence(
 }
 
 const notComparable = (measure: string) =>
-  `The two sets of ${made(measure)} were not made under the same conditions, so no result is claimed.`;
+  `The two sets of ${readFrom(measure)} were not made under the same conditions, so no result is claimed.`;
 
 /** The sentence about what is read in its own unit: nothing in it is about power. */
 function readingSentence(v: VerdictSummary, gain: Gain, units: ShownUnits): string {
@@ -96,7 +96,7 @@ function readingSentence(v: VerdictSummary, gain: Gain, units: ShownUnits): stri
     case 'no-meaningful-change':
       return `${Subject} is as before: the change lies between ${range}, inside the ±${matters(v.measure, v.meaningful, units)} that was agreed with 90 % certainty.`;
     case 'not-resolved':
-      return `These ${made(v.measure)} cannot tell whether ${subject} is ${lower} or ${higher}: the change may lie anywhere between ${range}.`;
+      return `These ${readFrom(v.measure)} cannot tell whether ${subject} is ${lower} or ${higher}: the change may lie anywhere between ${range}.`;
     case 'not-comparable':
       return notComparable(v.measure);
     default:
@@ -105,7 +105,7 @@ function readingSentence(v: VerdictSummary, gain: Gain, units: ShownUnits): stri
 }
 
 /** What a measure is read from. */
-function made(measure: string): 'pulls' | 'passes' {
+export function readFrom(measure: string): 'pulls' | 'passes' {
   return factsNamed(measure).quantity === 'roadTime' ? 'passes' : 'pulls';
 }
 
@@ -174,10 +174,10 @@ export function nextStep(v: VerdictSummary): string {
   if (again.length > 0) return `Repeat ${again.map((s) => s.name).join(' and ')} while the setup is still on the car.`;
   const more = v.morePullsNeeded;
   if (!more && v.gain && !isCurved(factsNamed(v.measure)))
-    return made(v.measure) === 'passes'
+    return readFrom(v.measure) === 'passes'
       ? 'More passes in both directions, on a still day, would settle it.'
       : 'More pulls, or readings that repeat better, would settle it.';
-  if (!more && made(v.measure) === 'passes') return 'Drive at least two passes of each setup in each direction.';
+  if (!more && readFrom(v.measure) === 'passes') return 'Drive at least two passes of each setup in each direction.';
   if (!more) return 'Make at least two counted pulls of each setup.';
   if (more.pulls === null) return 'More pulls will not help here: steadier conditions would.';
   const rounds = more.rounds.map((r) => `${r.counted} of ${r.side === 0 ? v.baseline : v.candidate}`).join(', then ');

@@ -1,3 +1,4 @@
+import { readFrom } from './sentences.ts';
 import {
   factsNamed,
   isCurved,
@@ -116,10 +117,11 @@ function wayWords(way: Narrower, { baseline, candidate }: Pick<CandidateVerdict,
 }
 
 /** "This day sees from ±0.7 %": the half-width that stands beside the result, on the same scale; empty without a result. */
-export function seesFromWords(v: Pick<CandidateVerdict, 'gain'>, units: ShownUnits): string {
+export function seesFromWords(v: Pick<CandidateVerdict, 'gain' | 'measure'>, units: ShownUnits): string {
   if (!v.gain) return '';
   const { unit, to, digits } = scaleOf(v, units);
   const { percent, lowPercent, highPercent, value, lowValue, highValue } = v.gain;
   const { half } = interval(to(percent ?? value), to(lowPercent ?? lowValue), to(highPercent ?? highValue), digits);
-  return `This day sees from ±${withUnit(half, unit)}.`;
+  const who = readFrom(v.measure) === 'passes' ? 'These passes see' : 'This day sees';
+  return `${who} from ±${withUnit(half, unit)}.`;
 }

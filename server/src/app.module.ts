@@ -9,6 +9,8 @@ import { PeopleModule } from './people/people.module.ts';
 import { BaysModule } from './bays/bays.module.ts';
 import { JobsModule } from './jobs/jobs.module.ts';
 import { ImportsModule } from './imports/imports.module.ts';
+import { LoggersModule } from './loggers/loggers.module.ts';
+import { RoadModule } from './road/road.module.ts';
 import { PackagesModule } from './packages/packages.module.ts';
 import { ReportsModule } from './reports/reports.module.ts';
 import { RecordsModule } from './records/records.module.ts';
@@ -32,6 +34,8 @@ import { OperationsModule } from './operations/operations.module.ts';
     BaysModule,
     JobsModule,
     ImportsModule,
+    LoggersModule,
+    RoadModule,
     PackagesModule,
     ReportsModule,
     RecordsModule,

@@ -28,6 +28,7 @@ const PeoplePage = lazy(() => import('./pages/people/PeoplePage.tsx').then((m) =
 const PlanPage = lazy(() => import('./pages/plan/PlanPage.tsx').then((m) => ({ default: m.PlanPage })));
 const RecordsPage = lazy(() => import('./pages/records/RecordsPage.tsx').then((m) => ({ default: m.RecordsPage })));
 const TodayPage = lazy(() => import('./pages/today/TodayPage.tsx').then((m) => ({ default: m.TodayPage })));
+const RoadPage = lazy(() => import('./pages/road/RoadPage.tsx').then((m) => ({ default: m.RoadPage })));
 const ReportPage = lazy(() => import('./pages/ReportPage.tsx').then((m) => ({ default: m.ReportPage })));
 
 const waiting = (page: React.ReactNode) => (
@@ -70,6 +71,7 @@ const router = createBrowserRouter([
       { path: 'jobs/:id/plan', element: waiting(<PlanPage />) },
       { path: 'jobs/:id/import', element: waiting(technicians(<ImportPage />)) },
       { path: 'jobs/:id/compare', element: waiting(<ComparePage />) },
+      { path: 'jobs/:id/road', element: waiting(<RoadPage />) },
       { path: 'jobs/:id/report', element: waiting(<ReportPage />) },
       { path: '*', element: <Wrong /> },
     ],

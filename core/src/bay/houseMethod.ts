@@ -37,6 +37,7 @@ export const TOLERANCES = {
     least: 0,
     most: 240,
   },
+  feltPercent: { label: 'Change of acceleration that a driver feels', unit: '%', usual: 5, least: 1, most: 20 },
 } as const satisfies Record<string, Tolerance>;
 export type ToleranceKey = keyof typeof TOLERANCES;
 

@@ -23,6 +23,10 @@ export interface Job {
   readonly weather: readonly WeatherReading[];
   /** Timed passes on the road, in the order in which they were driven; absent without a road check. */
   readonly roadPasses?: readonly RoadPass[];
+  /** Gauges read by hand during pulls. */
+  readonly readings?: readonly HandReading[];
+  /** Records of loggers whose channels some pulls carry. */
+  readonly loggers?: readonly Logger[];
   /** What the rollers' forecast needs of the car. */
   readonly road?: RoadCar;
   /** Papers of the day in the bay; absent on a job that only came from files. */
@@ -174,6 +178,40 @@ export interface WeatherReading {
   readonly pressureHpa: number | null;
   readonly airC: number | null;
   readonly relativeHumidity: number | null;
+}
+
+/** When a gauge was read: as the throttle opened, at its highest, or as it closed. */
+export const HAND_MOMENTS = ['start', 'peak', 'end'] as const;
+export type HandMoment = (typeof HAND_MOMENTS)[number];
+
+/** A gauge that somebody read during a pull, in the unit of the channel's name. */
+export interface HandReading {
+  readonly pullId: string;
+  readonly channel: string;
+  readonly moment: HandMoment;
+  readonly value: number;
+}
+
+/** What a logger's record was laid beside the pulls by; `hand`: a person placed it. */
+export const LAID_BY = ['engine', 'roller', 'road', 'throttle', 'hand'] as const;
+export type LaidBy = (typeof LAID_BY)[number];
+
+/** A logger's record that was laid beside pulls, and where it lies. */
+export interface Logger {
+  readonly id: string;
+  /** Name of its file. */
+  readonly name: string;
+  readonly laidBy: LaidBy;
+  /** Second of the logger's clock at which the first pull that it covers begins. */
+  readonly offsetS: number;
+  /** How much faster the logger's clock runs, ppm; null where the pulls have no times. */
+  readonly ratePpm: number | null;
+  /** Root mean square of what is left over: rpm, rad/s, km/h or a fraction; null where a person placed it. */
+  readonly residual: number | null;
+  readonly correlation: number | null;
+  /** Channels that it gave, under the names that they bear in the pulls. */
+  readonly channels: readonly string[];
+  readonly pulls: readonly string[];
 }
 
 /** A timed run at full throttle in one gear, between two speeds, on a closed road. */

@@ -17,6 +17,8 @@ export const LIMITS = {
   setupsPerJob: 50,
   weatherReadings: 20_000,
   roadPasses: 200,
+  handReadings: 5000,
+  loggersPerJob: 20,
 } as const;
 
 interface Range {

@@ -11,6 +11,8 @@ const { floor, max, min, round } = Math;
 /** What is kept of a channel of one pull, in the channel's own unit; NaN where there is nothing to read. */
 export interface ChannelReading {
   readonly name: string;
+  /** A gauge that somebody read: it has no course over engine speed. */
+  readonly byHand?: true;
   /** Mean of the last second before full throttle. */
   readonly start: number;
   /** Mean of the last half second of it. */

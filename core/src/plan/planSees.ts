@@ -1,5 +1,5 @@
 import type { PlanStep } from '../job/job.ts';
-import { measureName, type DeclaredMeasure } from '../measures/declaredMeasure.ts';
+import { isOfRoad, measureName, type DeclaredMeasure } from '../measures/declaredMeasure.ts';
 import { fadeSees } from '../measures/fade.ts';
 import { measureFacts } from '../measures/measureFacts.ts';
 import { truePercent } from '../verdict/percent.ts';
@@ -23,12 +23,15 @@ export function measuresSeen(
   steps: readonly PlanStep[],
   candidateOf: (setup: string) => number,
 ): PlanSees[] {
-  return measures.map((measure) => {
-    const { scale, factor } = measureFacts(measure);
-    const of = { measure: measureName(measure) };
-    if (measure.id === 'fade') return { ...of, from: fadePlanned(steps, candidateOf) };
-    return { ...of, from: scale === 'log' ? truePercent(factor * floor) : factor * floor };
-  });
+  // What passes on the road see is no matter of a day in the bay.
+  return measures
+    .filter(({ id }) => !isOfRoad(id))
+    .map((measure) => {
+      const { scale, factor } = measureFacts(measure);
+      const of = { measure: measureName(measure) };
+      if (measure.id === 'fade') return { ...of, from: fadePlanned(steps, candidateOf) };
+      return { ...of, from: scale === 'log' ? truePercent(factor * floor) : factor * floor };
+    });
 }
 
 /** What rounds see of a fade, per cent a pull: the side that sees it least well decides. */

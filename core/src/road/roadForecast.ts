@@ -1,3 +1,4 @@
+import { tolerance } from '../bay/houseMethod.ts';
 import { airDensityKgM3 } from '../air/air.ts';
 import { repeatedSetup, type Job, type RoadCar } from '../job/job.ts';
 import type { DeclaredMeasure } from '../measures/declaredMeasure.ts';
@@ -96,7 +97,12 @@ export function roadForecast(
     ...{ lowPercent: end(gain?.highPercent), highPercent: end(gain?.lowPercent) },
     baselineG: a.meanAcceleration / STANDARD_GRAVITY_M_S2,
     candidateG: b.meanAcceleration / STANDARD_GRAVITY_M_S2,
-    ...{ dragAreaM2: drag, fitted, airDensity, felt: isFelt(a.meanAcceleration, b.meanAcceleration) },
+    ...{
+      dragAreaM2: drag,
+      fitted,
+      airDensity,
+      felt: isFelt(a.meanAcceleration, b.meanAcceleration, tolerance(job.method, 'feltPercent') / 100),
+    },
   };
 }
 

@@ -1,5 +1,6 @@
 import type { ChannelReading } from '../measures/channelReadings.ts';
 import { rollOnResponse } from '../measures/rollOn.ts';
+import { beyondGauge } from '../measures/handReadings.ts';
 import { isOfRollOns, measureNeeds } from '../measures/declaredMeasure.ts';
 import { conditionFinding, type ConditionFinding } from './conditionFindings.ts';
 import type { Candidate, Selection } from './selection.ts';
@@ -11,16 +12,6 @@ interface Noted {
   readonly unread: readonly Candidate[];
   readonly side: number;
 }
-
-/** Bounds of what a sensor in a car can read, by the unit its channel's name ends in. Judgement, no source. */
-const HOLDS: readonly (readonly [ending: string, low: number, high: number])[] = [
-  ['exhaust_c', -60, 1300],
-  ['_c', -60, 400],
-  ['vacuum_kpa', -20, 101],
-  ['_kpa', 0, 2000],
-  ['lambda', 0.3, 10],
-  ['_deg', -90, 90],
-];
 
 /** Pulls of the pair that would count and do not read on the measure: they are left out of its verdict, which says so. */
 export function unreadFindings({ settings, unread, selection, side }: Noted): ConditionFinding[] {
@@ -55,7 +46,7 @@ export function channelFindings({ settings, selection, side }: Noted): Condition
       return reading ? [{ name: c.name, reading }] : [];
     });
   if (own.length === 0) return [];
-  const still = own.filter(({ reading }) => reading.low === reading.high);
+  const still = own.filter(({ reading }) => !reading.byHand && reading.low === reading.high);
   const wrong = own.map(({ reading }) => implausible(reading)).find((value) => value !== null) ?? null;
   const step = still.length < own.length ? stepOf(own.map(({ reading }) => reading)) : null;
   return [
@@ -74,9 +65,7 @@ export function channelFindings({ settings, selection, side }: Noted): Condition
 }
 
 function implausible({ name, low, high }: ChannelReading): number | null {
-  const bounds = HOLDS.find(([ending]) => name.endsWith(ending));
-  if (!bounds) return null;
-  return low < bounds[1] ? low : high > bounds[2] ? high : null;
+  return [low, high].find((value) => Number.isFinite(value) && beyondGauge(name, value)) ?? null;
 }
 
 /** The unit in which a sensor steps, where all that it read lies on whole multiples of 1 or of a half; null where it is finer. */

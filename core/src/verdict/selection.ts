@@ -12,6 +12,7 @@ import { kindOf } from '../pull/pullKind.ts';
 import { PLAUSIBLE } from '../job/plausible.ts';
 import { pullWeather, type PullWeather } from '../job/weather.ts';
 import { pullCurve } from '../pull/curve.ts';
+import { handStart, withHandReadings } from '../measures/handReadings.ts';
 import type { PullReadings } from '../measures/channelReadings.ts';
 import type { PreparedPull } from '../pull/preparedPulls.ts';
 import { finding, type PullFinding } from '../pull/findings.ts';
@@ -76,12 +77,14 @@ export function selectPulls(job: Job, prepared: readonly PreparedPull[]): Select
   const counted = ordered.filter((pull) => pull.status === 'counted' && sideOf(pull) !== null);
   const corrected = correctable(counted, weather, sideOf, job);
   const airKnown = counted.length > 0 && counted.every((pull) => weather.get(pull.id)!.airC !== null);
+  const hand = job.readings ?? [];
   const own = new Map(prepared.map((p) => [p.pull.id, p]));
   const ids = job.question.measures.map(({ id }) => id);
   // Kinds are never averaged together; a hold is only looked at.
   const asked: PullKind[] = [...(ids.some(isOfRollOns) ? (['roll-on'] as const) : []), 'sweep'];
   const all = ordered.map((pull): Candidate => {
     const air = weather.get(pull.id)!;
+    const startC = pull.intakeStartC ?? handStart(hand, pull.id, 'intake_c');
     const curve = pullCurve(own.get(pull.id)!, job.method.averagingWidthRpm);
     const factor = corrected && pull.numberState.kind !== 'unknown' ? (air.factor?.factor ?? null) : null;
     const findings = [...curve.findings];
@@ -97,8 +100,8 @@ export function selectPulls(job: Job, prepared: readonly PreparedPull[]): Select
       power: scaled(curve.power, factor ?? 1),
       factor,
       hours: hours.get(pull.id)!,
-      startC: pull.intakeStartC === null ? null : airKnown ? pull.intakeStartC - (air.airC ?? 0) : pull.intakeStartC,
-      readings: own.get(pull.id)!.readings,
+      startC: startC === null ? null : airKnown ? startC - (air.airC ?? 0) : startC,
+      readings: withHandReadings(own.get(pull.id)!.readings, pull, hand),
       findings,
       notUsedBecause: notCounted(pull, sideOf(pull), asked),
     };

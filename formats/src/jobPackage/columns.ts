@@ -86,6 +86,12 @@ export const ROAD_COLUMNS: readonly ColumnSpec[] = [
   number('seconds', 's'),
 ];
 
+/** Written only where a gauge was read by hand. */
+export const READING_COLUMNS: readonly ColumnSpec[] = [
+  ...['pull_id', 'quantity', 'unit', 'at'].map(text),
+  number('value'),
+];
+
 export const EVENT_COLUMNS: readonly ColumnSpec[] = [
   { name: 'n', type: 'integer' },
   { name: 'at', type: 'datetime' },

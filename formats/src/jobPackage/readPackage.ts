@@ -3,6 +3,7 @@ import { UnreadableError } from '../problem.ts';
 import { readChanges } from './changesTable.ts';
 import { part, safePath, type Json } from './members.ts';
 import { assemble } from './readJobDay.ts';
+import { readReadings } from './readingsTable.ts';
 import { readRoadPasses, roadCarOf } from './roadTable.ts';
 import { readPulls, readSetups, readWeather } from './readTables.ts';
 import type { PackageFiles } from './zip.ts';
@@ -15,6 +16,7 @@ export interface PackageExtras {
   readonly setupCells: Readonly<Record<string, Readonly<Record<string, string>>>>;
   readonly pullCells: Readonly<Record<string, Readonly<Record<string, string>>>>;
   readonly weatherCells: readonly Readonly<Record<string, string>>[];
+  readonly readingCells?: readonly Readonly<Record<string, string>>[];
   readonly roadCells?: readonly Readonly<Record<string, string>>[];
   /** Files that are no part of a job as this version knows it, by path. */
   readonly files: ReadonlyMap<string, Uint8Array>;
@@ -45,7 +47,8 @@ export function readPackage(all: PackageFiles): JobPackage {
   const weatherPath = resourcePath(descriptor, 'weather');
   const changesPath = resourcePath(descriptor, 'changes');
   const roadPath = resourcePath(descriptor, 'road_passes');
-  const used = new Set(['datapackage.json', setupPath, pullPath, weatherPath, changesPath, roadPath]);
+  const readingsPath = resourcePath(descriptor, 'readings');
+  const used = new Set(['datapackage.json', setupPath, pullPath, weatherPath, changesPath, roadPath, readingsPath]);
   const changes = files.has(changesPath)
     ? readChanges(files.get(changesPath)!, changesPath)
     : new Map<string, Change[]>();
@@ -55,9 +58,13 @@ export function readPackage(all: PackageFiles): JobPackage {
     ? readWeather(files.get(weatherPath)!, weatherPath)
     : { readings: [], cells: [] };
   const road = files.has(roadPath) ? readRoadPasses(files.get(roadPath)!, roadPath) : { passes: [], cells: [] };
+  const hand = files.has(readingsPath)
+    ? readReadings(files.get(readingsPath)!, readingsPath)
+    : { readings: [], cells: [] };
   const job: Job = {
     ...assemble(prandel, descriptor, setups.setups, pulls.pulls, weather.readings),
     ...(road.passes.length > 0 ? { roadPasses: road.passes } : {}),
+    ...(hand.readings.length > 0 ? { readings: hand.readings } : {}),
     ...(prandel.road ? { road: roadCarOf(prandel.road) } : {}),
   };
   checkReferences(job, [...changes.keys()]);
@@ -71,6 +78,7 @@ export function readPackage(all: PackageFiles): JobPackage {
       pullCells: pulls.cells,
       weatherCells: weather.cells,
       roadCells: road.cells,
+      readingCells: hand.cells,
       files: new Map([...files].filter(([path]) => !used.has(path))),
     },
   };
@@ -124,6 +132,11 @@ function checkReferences(job: Job, changed: readonly string[]): void {
   job.question.candidateSetups.forEach((id) => missing(id, 'The question'));
   changed.forEach((id) => missing(id, 'changes.csv'));
   job.pulls.forEach((pull) => missing(pull.setupId, `Pull ${pull.id}`));
+  const pulls = new Set(job.pulls.map((p) => p.id));
+  job.readings?.forEach(({ pullId }, i) => {
+    if (!pulls.has(pullId))
+      throw new UnreadableError(`Line ${i + 2} of readings.csv names pull "${pullId}", which pulls.csv does not have.`);
+  });
   job.roadPasses?.forEach((pass, i) => missing(pass.setupId, `Line ${i + 2} of road_passes.csv`));
   job.setups.forEach((setup) => setup.returnsTo && missing(setup.returnsTo, `Setup ${setup.id}`));
 }

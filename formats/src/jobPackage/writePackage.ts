@@ -11,6 +11,7 @@ import {
   PULL_KIND,
   namesOf,
   PULL_COLUMNS,
+  READING_COLUMNS,
   ROAD_COLUMNS,
   SETUP_COLUMNS,
   SETUP_GEAR,
@@ -18,6 +19,7 @@ import {
   WEATHER_COLUMNS,
   type ColumnSpec,
 } from './columns.ts';
+import { readingsCsv } from './readingsTable.ts';
 import { roadPassesCsv } from './roadTable.ts';
 import { FORMAT_VERSION, type PackageExtras } from './readPackage.ts';
 import type { PackageFiles } from './zip.ts';
@@ -77,6 +79,9 @@ export function writePackage(job: Job, extras?: PackageExtras, log: readonly Evi
       ),
     );
   }
+  const readings = job.readings ?? [];
+  const readingExtra = extraColumns(extras?.readingCells ?? []);
+  if (readings.length > 0) put('readings.csv', readingsCsv(readings, extras?.readingCells ?? [], readingExtra));
   const roadExtra = extraColumns(extras?.roadCells ?? []);
   const passes = job.roadPasses ?? [];
   if (passes.length > 0) put('road_passes.csv', roadPassesCsv(passes, extras?.roadCells ?? [], roadExtra));
@@ -92,6 +97,9 @@ export function writePackage(job: Job, extras?: PackageExtras, log: readonly Evi
     ...(changes.length > 0 ? [resource('changes', 'changes.csv', CHANGE_COLUMNS)] : []),
     ...(job.weather.length > 0
       ? [resource('weather', 'weather.csv', [...WEATHER_COLUMNS, ...weatherExtra.map(textColumn)])]
+      : []),
+    ...(readings.length > 0
+      ? [resource('readings', 'readings.csv', [...READING_COLUMNS, ...readingExtra.map(textColumn)])]
       : []),
     ...(passes.length > 0
       ? [resource('road_passes', 'road_passes.csv', [...ROAD_COLUMNS, ...roadExtra.map(textColumn)])]
@@ -181,6 +189,7 @@ function descriptor(job: Job, resources: Json[], extras?: PackageExtras): Json {
       // The list of measures stands in place of the one measure that an older package had.
       question: { ...without(kept('question'), 'measure', 'meaningfulGainPercent'), ...job.question },
       method: { ...kept('method'), ...job.method },
+      ...(job.loggers ? { loggers: job.loggers } : {}),
       ...(job.road ? { road: { ...kept('road'), ...present(job.road) } } : {}),
       ...(job.day ? { day: { ...kept('day'), ...job.day } } : {}),
     },

@@ -34,23 +34,48 @@ export interface MappedPull {
 }
 
 /**
- * SerialQueue a file and its mapping into pulls. A file comes in whole or not at all.
+ * Turns a file and its mapping into pulls. A file comes in whole or not at all.
  * @throws UnreadableError listing every problem with its line
  */
 export function mapPullFile(file: PullFile, mapping: readonly ColumnMapping[]): MappedPull[] {
-  const problems: Problem[] = [...file.problems, ...mappingProblems(file, mapping)];
+  return mapped(file, mapping, pullProblems(file, mapping));
+}
+
+/**
+ * Turns a logger's record and its mapping into channels over time: seconds, a speed (of engine, rollers or road) or a throttle, and
+ * whatever else it holds.
+ * @throws UnreadableError listing every problem with its line
+ */
+export function mapLogFile(file: PullFile, mapping: readonly ColumnMapping[]): MappedPull[] {
+  return mapped(file, mapping, logProblems(file, mapping));
+}
+
+function mapped(file: PullFile, mapping: readonly ColumnMapping[], own: readonly Problem[]): MappedPull[] {
+  const problems: Problem[] = [...file.problems, ...own, ...mappingProblems(file, mapping)];
   if (problems.length > 0) throw new UnreadableError(problems[0]!.message, problems);
   const pulls = file.pulls.map((table) => mapTable(file, table, mapping, problems));
   if (problems.length > 0) throw new UnreadableError(problems[0]!.message, problems);
   return pulls;
 }
 
-function mappingProblems(file: PullFile, mapping: readonly ColumnMapping[]): Problem[] {
+/** What a logger's record can be laid beside pulls by. */
+const LAID_BY: readonly ColumnRole[] = ['engineSpeed', 'rollerSpeed', 'roadSpeed', 'throttle'];
+
+function logProblems(file: PullFile, mapping: readonly ColumnMapping[]): Problem[] {
+  const line = file.headerLine;
+  const has = (role: ColumnRole) => mapping.some((m) => m.role === role);
+  return [
+    ...(has('time') ? [] : [{ line, message: 'No column is time. Say which one it is.' }]),
+    ...(LAID_BY.some(has)
+      ? []
+      : [{ line, message: 'No column is engine, roller or road speed, nor throttle. Say which one it is.' }]),
+  ];
+}
+
+function pullProblems(file: PullFile, mapping: readonly ColumnMapping[]): Problem[] {
   const problems: Problem[] = [];
   const line = file.headerLine;
   const has = (role: ColumnRole) => mapping.some((m) => m.role === role);
-  if (mapping.length !== file.columns.length)
-    return [{ line, message: `The mapping names ${mapping.length} columns, the file has ${file.columns.length}.` }];
   if (!has('engineSpeed') && !has('rollerSpeed'))
     problems.push({ line, message: 'No column is engine speed (rpm). Say which one it is.' });
   if (!has('wheelPower') && !has('wheelTorque') && !(has('rollerSpeed') && has('time'))) {
@@ -59,6 +84,14 @@ function mappingProblems(file: PullFile, mapping: readonly ColumnMapping[]): Pro
       message: 'No column is wheel power or wheel torque, nor time with roller speed. Say which one it is.',
     });
   }
+  return problems;
+}
+
+function mappingProblems(file: PullFile, mapping: readonly ColumnMapping[]): Problem[] {
+  const problems: Problem[] = [];
+  const line = file.headerLine;
+  if (mapping.length !== file.columns.length)
+    return [{ line, message: `The mapping names ${mapping.length} columns, the file has ${file.columns.length}.` }];
   mapping.forEach(({ role, unit }, i) => {
     if (!isColumnRole(role)) problems.push({ line, message: `"${String(role)}" is nothing a column can be.` });
     else if (COLUMN_ROLES[role].quantity !== null && (unit === null || !fits(role, unit))) {

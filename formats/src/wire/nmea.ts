@@ -70,8 +70,9 @@ export function groundOfSentence(line: string): GroundWords | null {
   const t = /^(\d{2})(\d{2})(\d{2}(?:\.\d+)?)$/.exec(time);
   const d = /^(\d{2})(\d{2})(\d{2})$/.exec(date);
   if (!t || !d) throw new SentenceError(`"${time}" and "${date}" are no time and date`);
-  // Two digits of a year: receivers of this century.
-  const atMs = Date.UTC(2000 + Number(d[3]), Number(d[2]) - 1, Number(d[1]), Number(t[1]), Number(t[2]), 0);
+  // Two digits of a year; the first receivers are of the eighties.
+  const year = Number(d[3]) + (Number(d[3]) < 80 ? 2000 : 1900);
+  const atMs = Date.UTC(year, Number(d[2]) - 1, Number(d[1]), Number(t[1]), Number(t[2]), 0);
   return {
     atMs: atMs + 1000 * Number(t[3]),
     speedKmH: number(knots) * NAUTICAL_MILE_KM,

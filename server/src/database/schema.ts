@@ -7,6 +7,8 @@ export * from './schema/questions.ts';
 export * from './schema/setups.ts';
 export * from './schema/jobDays.ts';
 export * from './schema/files.ts';
+export * from './schema/road.ts';
+export * from './schema/loggers.ts';
 export * from './schema/pulls.ts';
 export * from './schema/derived.ts';
 export * from './schema/search.ts';

@@ -13,6 +13,8 @@ export interface MadeFrame {
   readonly frame: Uint8Array<ArrayBuffer>;
   /** SHA-256 over all channels, names and float64 bytes in order. */
   readonly samplesSha256: string;
+  /** How many channels the pull had. */
+  readonly channels: number;
 }
 
 /** Prepares the pulls that are wanted. */
@@ -31,6 +33,7 @@ export function madeFrames({ job, wanted, known }: FrameWork): MadeFrame[] {
       pull: id,
       frame: frameBytes(prepared.frames.get(id)!),
       samplesSha256: allSamplesDigest(channels),
+      channels: channels.length,
     }));
 }
 

@@ -80,7 +80,10 @@ async function readFrames(tx: Transaction, jobId: string) {
 /** A pull that was deleted meanwhile keeps none. */
 async function keepFrames(tx: Transaction, shopId: string, jobId: string, made: readonly MadeFrame[]): Promise<void> {
   const rows = await tx
-    .select({ id: pulls.id, key: pulls.pullKey })
+    .select({
+      ...{ id: pulls.id, key: pulls.pullKey },
+      channels: sql<number>`(SELECT count(*) FROM channels c WHERE c.pull_id = ${pulls.id})::int`,
+    })
     .from(pulls)
     .where(
       and(
@@ -93,9 +96,10 @@ async function keepFrames(tx: Transaction, shopId: string, jobId: string, made: 
     )
     .orderBy(asc(pulls.id))
     .for('key share');
-  const values = rows.map(({ id, key }) => {
-    const { frame, samplesSha256 } = made.find((m) => m.pull === key)!;
-    return { shopId, pullId: id, frame: Buffer.from(frame), samplesSha256 };
+  const values = rows.flatMap(({ id, key, channels }) => {
+    const { frame, samplesSha256, channels: seen } = made.find((m) => m.pull === key)!;
+    // A logger's channels came or went meanwhile: the frame stands for what was there before.
+    return channels === seen ? [{ shopId, pullId: id, frame: Buffer.from(frame), samplesSha256 }] : [];
   });
   if (values.length === 0) return;
   await tx

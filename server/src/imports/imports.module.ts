@@ -11,5 +11,6 @@ import { Tables } from './tables.ts';
   imports: [JobStoreModule, WorkModule],
   controllers: [ImportsController],
   providers: [ImportsService, StagingService, Tables],
+  exports: [Tables],
 })
 export class ImportsModule {}

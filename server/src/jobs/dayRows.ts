@@ -69,6 +69,8 @@ function measureOf(row: typeof questionMeasures.$inferSelect): DeclaredMeasure {
     ...(row.channel === null ? {} : { channel: row.channel }),
     ...(row.rpm === null ? {} : { rpm: row.rpm }),
     ...(row.target === null ? {} : { target: row.target }),
+    ...(row.fromKmH === null ? {} : { fromKmH: row.fromKmH }),
+    ...(row.toKmH === null ? {} : { toKmH: row.toKmH }),
     ...(windowRpm ? { windowRpm } : {}),
     meaningful: row.meaningful,
   };
@@ -104,9 +106,9 @@ export async function writeQuestion(tx: Transaction, shopId: string, jobId: stri
       ...columns(windowRpm),
     });
     await tx.insert(questionMeasures).values(
-      measures.map(({ id, channel = null, rpm = null, target = null, windowRpm: own, meaningful }, place) => ({
-        ...{ shopId, jobId, n, place, measure: id, channel, rpm, target, meaningful },
-        ...columns(own),
+      measures.map(({ id, channel = null, rpm = null, target = null, fromKmH = null, toKmH = null, ...m }, place) => ({
+        ...{ shopId, jobId, n, place, measure: id, channel, rpm, target, fromKmH, toKmH, meaningful: m.meaningful },
+        ...columns(m.windowRpm),
       })),
     );
   }
@@ -117,8 +119,8 @@ export async function writeQuestion(tx: Transaction, shopId: string, jobId: stri
 function ordered(q: Question): Question {
   const { text, baselineSetup, candidateSetups, confidence, windowRpm } = q;
   const { partChangesIntakeTemperature, extension, plan } = q;
-  const measures = q.measures.map(({ id, channel, rpm, target, windowRpm: own, meaningful }) => ({
-    ...{ id, channel, rpm, target, windowRpm: own, meaningful },
+  const measures = q.measures.map(({ id, channel, rpm, target, fromKmH, toKmH, windowRpm: own, meaningful }) => ({
+    ...{ id, channel, rpm, target, fromKmH, toKmH, windowRpm: own, meaningful },
   }));
   return {
     ...{ text, baselineSetup, candidateSetups, confidence, measures, windowRpm },

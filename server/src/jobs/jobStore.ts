@@ -34,6 +34,9 @@ import { bayOf, calibrationOf, methodOf, methodVersionOf } from '../records/vers
 import { readDay, readQuestion, writeDay, writeQuestion } from './dayRows.ts';
 import { bayOfLabel, freeNumber, insertWeather, vehicleColumns, vehicleFrom, vehicleOf } from './jobRows.ts';
 import { customerNamed, lockNumbers } from './newJobs.ts';
+import { readLoggers } from './loggerRows.ts';
+import { readHandReadings, writeHandReadings } from './readingRows.ts';
+import { readRoad, writePasses, writeRoadCar } from './roadRows.ts';
 import { insertPulls, readPulls } from './pullRows.ts';
 import { readSetups, writeSetups } from './setupRows.ts';
 
@@ -94,6 +97,9 @@ export class JobStore {
     await writeSetups(tx, shopId, rowId, job.setups);
     if (job.day) await writeDay(tx, shopId, rowId, job.day);
     await insertWeather(tx, shopId, rowId, job.weather, 0);
+    await writePasses(tx, shopId, rowId, job.roadPasses ?? []);
+    if (job.road) await writeRoadCar(tx, shopId, rowId, job.road);
+    await writeHandReadings(tx, shopId, rowId, job.readings ?? []);
     await this.addPulls(tx, shopId, rowId, job.pulls);
     for (const [name, content] of extras?.files ?? [])
       await storeFile(tx, { shopId, jobId: rowId, kind: 'resource', name }, content);
@@ -133,13 +139,16 @@ export class JobStore {
       .where(and(eq(jobs.id, rowId), isNull(jobs.deletedAt)));
     if (!found) throw new NotFoundException('This shop has no such job.');
     const { row, calibration, method, bayLabel } = found;
-    const [question, setups, weather, day, pulls] = await inTurn(
+    const [question, setups, weather, day, pulls, road, readings, loggers] = await inTurn(
       () => readQuestion(tx, rowId),
       () => readSetups(tx, rowId),
       () =>
         tx.select().from(weatherReadings).where(eq(weatherReadings.jobId, rowId)).orderBy(asc(weatherReadings.place)),
       () => readDay(tx, rowId),
       () => readPulls(tx, rowId, samples),
+      () => readRoad(tx, rowId),
+      () => readHandReadings(tx, rowId),
+      () => readLoggers(tx, rowId),
     );
     const job: Job = {
       id: row.number,
@@ -154,6 +163,9 @@ export class JobStore {
       weather: weather.map(({ at, pressureHpa, airC, relativeHumidity }) => ({
         ...{ at, pressureHpa, airC, relativeHumidity },
       })),
+      ...road,
+      ...(readings.length > 0 ? { readings } : {}),
+      ...(loggers.length > 0 ? { loggers } : {}),
       ...(day ? { day } : {}),
       pulls,
     };
@@ -188,6 +200,8 @@ export class JobStore {
     if (differs(before.method, after.method)) await this.useMethod(tx, shopId, rowId, after.method);
     if (differs(before.question, after.question)) await this.keepQuestion(tx, shopId, rowId, after.question);
     if (differs(before.setups, after.setups)) await this.keepSetups(tx, shopId, rowId, after.setups);
+    if (differs(before.roadPasses, after.roadPasses)) await writePasses(tx, shopId, rowId, after.roadPasses ?? []);
+    if (after.road && differs(before.road, after.road)) await writeRoadCar(tx, shopId, rowId, after.road);
     if (after.day && differs(before.day, after.day)) {
       await writeDay(tx, shopId, rowId, after.day);
       if (before.day?.customer !== after.day.customer) {

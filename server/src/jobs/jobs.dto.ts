@@ -40,6 +40,7 @@ import {
 } from '../http/checks.ts';
 import { RollersDto } from '../bays/bays.dto.ts';
 import { QuestionDto } from './question.dto.ts';
+import { RoadCarDto, RoadPassDto } from './road.dto.ts';
 
 const text = (max: number) => Length(0, max);
 
@@ -285,6 +286,11 @@ export class JobEdit {
   @IsOptional()
   @Nested(() => CalibrationEdit)
   calibration?: CalibrationEdit;
+  @ApiPropertyOptional({ type: [RoadPassDto], description: 'All passes on the road, in the order in which they went.' })
+  @IsOptional()
+  @NestedList(() => RoadPassDto, LIMITS.roadPasses)
+  roadPasses?: RoadPassDto[];
+  @ApiPropertyOptional({ type: RoadCarDto }) @IsOptional() @Nested(() => RoadCarDto) road?: RoadCarDto;
 }
 
 export class PullEdit {

@@ -35,6 +35,7 @@ import {
   questionChanges,
   setupsWith,
 } from './jobEdits.ts';
+import { roadChanges, roadWith } from './roadEdits.ts';
 import { calibrationOf } from '../records/versions.ts';
 import { RECORD_TABLES } from '../records/recordFields.ts';
 import { ProjectionsService } from '../projections/projections.service.ts';
@@ -149,7 +150,7 @@ export class JobsService {
   edit(
     caller: Caller,
     id: string,
-    { version, title, vehicle, question, method, setups, removedSetups, day, amendment, calibration }: JobEdit,
+    { version, title, vehicle, question, method, setups, removedSetups, day, amendment, calibration, ...more }: JobEdit,
   ): Promise<void> {
     return this.database.inShop(caller.shopId, async (tx) => {
       const { job, links } = await this.store.read(tx, id, false);
@@ -166,6 +167,7 @@ export class JobsService {
         setups: setupsWith(job.setups, setups ?? [], removedSetups ?? []),
         ...(day ? { day: await this.#dayWith(tx, job, day) } : {}),
         ...(calibration ? { bay: calibratedBay(job.bay, calibration) } : {}),
+        ...roadWith(job, more),
       });
       checkQuestion(next);
       refuseImplausible(next);
@@ -178,8 +180,8 @@ export class JobsService {
       await this.store.bump(tx, id, version);
       await this.store.save(tx, caller.shopId, id, job, amended ? { ...next, day: amended } : next);
       if (calibration) await this.#calibrate(tx, caller, id, links.bayId, next.bay);
-      for (const what of changesInWords(job, next, counted(job), amendment?.trim() ?? ''))
-        await this.store.note(tx, caller.shopId, id, caller.name, what);
+      const words = [...changesInWords(job, next, counted(job), amendment?.trim() ?? ''), ...roadChanges(job, next)];
+      for (const what of words) await this.store.note(tx, caller.shopId, id, caller.name, what);
       const corrected = calibrationChanges(job.bay, next.bay);
       if (calibration && corrected)
         await this.store.note(

@@ -145,11 +145,12 @@ export function samplesDigest(list: readonly Channel[]): string | null {
 }
 
 /** Little-endian float64 bytes; every platform this runs on is little-endian. */
-function bytesOf(values: Float64Array): Buffer {
+export function bytesOf(values: Float64Array): Buffer {
   return Buffer.from(values.buffer, values.byteOffset, values.byteLength);
 }
 
-function valuesOf(bytes: Buffer): Float64Array {
+/** Samples of their bytes. */
+export function valuesOf(bytes: Buffer): Float64Array {
   const aligned = new Uint8Array(bytes.byteLength);
   aligned.set(bytes);
   return new Float64Array(aligned.buffer);

@@ -37,6 +37,14 @@ export class MeasureDto {
   @IsOptional()
   @IsNumber()
   target?: number;
+  @ApiPropertyOptional({ description: 'Lower road speed of roadTime, km/h.' })
+  @IsOptional()
+  @IsNumber()
+  fromKmH?: number;
+  @ApiPropertyOptional({ description: 'Higher road speed of roadTime, km/h.' })
+  @IsOptional()
+  @IsNumber()
+  toKmH?: number;
   @ApiPropertyOptional({ type: [Number], description: 'A window of its own.' })
   @IsOptional()
   @RpmWindow()

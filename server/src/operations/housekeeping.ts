@@ -6,12 +6,16 @@ import {
   channels,
   files,
   fittings,
+  handReadings,
   intakeNotes,
   jobDays,
   jobs,
+  loggers,
   oneTimeLinks,
   planSteps,
   pulls,
+  roadCars,
+  roadPasses,
   sessions,
   setups,
   weatherReadings,
@@ -84,7 +88,8 @@ export class Housekeeping implements OnModuleDestroy {
       const own = tx.select({ id: pulls.id }).from(pulls).where(inArray(pulls.jobId, ids));
       await tx.delete(channels).where(inArray(channels.pullId, own));
       await tx.delete(pulls).where(inArray(pulls.jobId, ids));
-      await tx.delete(files).where(inArray(files.jobId, ids));
+      for (const table of [loggers, files, roadPasses, roadCars, handReadings])
+        await tx.delete(table).where(inArray(table.jobId, ids));
       await tx.delete(setups).where(inArray(setups.jobId, ids));
       await tx.delete(jobDays).where(inArray(jobDays.jobId, ids));
       for (const table of [weatherReadings, fittings, intakeNotes, planSteps])

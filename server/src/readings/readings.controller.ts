@@ -2,7 +2,7 @@ import { Body, Controller, HttpCode, Param, ParseUUIDPipe, Post } from '@nestjs/
 import { ApiTags } from '@nestjs/swagger';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
-import { AirReading, StartReading } from './readings.dto.ts';
+import { AirReading, GaugesDto, StartReading } from './readings.dto.ts';
 import { ReadingsService } from './readings.service.ts';
 
 /** Gauges read by hand: the bay's air where it has no weather station, and spot readings of a car without a sensor. */
@@ -29,5 +29,16 @@ export class ReadingsController {
     @Body() body: StartReading,
   ): Promise<void> {
     return this.readings.start(caller, id, pull, body);
+  }
+
+  /** Gauges that somebody read during pulls; those that are not named stay. What a sensor recorded is never typed over. */
+  @Post('gauges')
+  @HttpCode(204)
+  gauges(
+    @CurrentUser() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Body() body: GaugesDto,
+  ): Promise<void> {
+    return this.readings.gauges(caller, id, body);
   }
 }

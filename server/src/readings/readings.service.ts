@@ -1,13 +1,14 @@
 import { BadRequestException, Injectable, NotFoundException } from '@nestjs/common';
-import { pressureFitsElevation } from '@prandel/core';
+import { handReadingProblem, LIMITS, pressureFitsElevation, type HandReading } from '@prandel/core';
 import { and, eq } from 'drizzle-orm';
 import { Database } from '../database/database.ts';
 import { pulls } from '../database/schema.ts';
 import { record } from '../evidence/evidence.ts';
 import { JobStore } from '../jobs/jobStore.ts';
+import { writeHandReadings } from '../jobs/readingRows.ts';
 import { LiveBays } from '../live/liveBays.ts';
 import type { Caller } from '../people/caller.ts';
-import type { AirReading, StartReading } from './readings.dto.ts';
+import type { AirReading, GaugesDto, StartReading } from './readings.dto.ts';
 
 const NAMES = { intakeStartC: 'intake air', coolantStartC: 'coolant', oilStartC: 'oil' } as const;
 
@@ -58,6 +59,36 @@ export class ReadingsService {
       const words = typed.map(([key, value]) => `${NAMES[key]} ${value} °C`).join(', ');
       const what = `Read by hand at the start of pull ${pullKey}: ${words}.`;
       await record(tx, caller.shopId, id, { person: caller.name, kind: 'reading', what });
+    });
+  }
+
+  /** Gauges that somebody read during pulls. @throws BadRequestException naming the reading that cannot be */
+  gauges(caller: Caller, id: string, { readings }: GaugesDto): Promise<void> {
+    return this.database.inShop(caller.shopId, async (tx) => {
+      await this.store.lock(tx, id);
+      const { job } = await this.store.read(tx, id, false);
+      const known = new Set(job.pulls.map((p) => p.id));
+      const key = (r: Pick<HandReading, 'pullId' | 'channel' | 'moment'>) => `${r.pullId}\n${r.channel}\n${r.moment}`;
+      const kept = new Map((job.readings ?? []).map((r) => [key(r), r]));
+      for (const { value, ...where } of readings) {
+        if (!known.has(where.pullId)) throw new BadRequestException(`This job has no pull ${where.pullId}.`);
+        if (value === null || value === undefined) {
+          kept.delete(key(where));
+          continue;
+        }
+        const wrong = handReadingProblem({ ...where, value });
+        if (wrong) throw new BadRequestException(`Pull ${where.pullId}: ${wrong}.`);
+        kept.set(key(where), { ...where, value });
+      }
+      if (kept.size > LIMITS.handReadings)
+        throw new BadRequestException(`A job keeps at most ${LIMITS.handReadings} readings by hand.`);
+      await writeHandReadings(tx, caller.shopId, id, [...kept.values()]);
+      await this.store.touch(tx, id);
+      const pulls = [...new Set(readings.map((r) => r.pullId))];
+      const channels = [...new Set(readings.map((r) => r.channel))];
+      const what = `Read by hand: ${channels.join(', ')} of ${pulls.join(', ')}.`;
+      const detail = { readings: readings.map((r) => ({ ...r, value: r.value ?? null })) };
+      await record(tx, caller.shopId, id, { person: caller.name, kind: 'reading', what, detail });
     });
   }
 }

@@ -4,6 +4,7 @@ import {
   gainInterval,
   longDay,
   nextStep,
+  readFrom,
   resultSentence,
   returnCheckWords,
   shown,
@@ -17,6 +18,7 @@ import {
   verdictReasonWords,
 } from '@prandel/presentation';
 import { factsNamed, isCurved, measureFacts, measureName, school, type CandidateVerdict } from '@prandel/core';
+import { ReportRoad } from './ReportRoad.tsx';
 import { ReportChannels } from './ReportChannels.tsx';
 import { HowItCameAbout } from './HowItCameAbout.tsx';
 import { HowItRan } from './HowItRan.tsx';
@@ -29,7 +31,7 @@ export function ReportSheet(input: ReportInput) {
   const schoolsFirst = school(job.method, 'whichPullsSpeak') === 'beside';
   const asked = job.question.measures.map(measureName);
   const log = asked.filter((m) => isCurved(factsNamed(m)));
-  const additive = asked.filter((m) => !isCurved(factsNamed(m)));
+  const additive = asked.filter((m) => !isCurved(factsNamed(m)) && readFrom(m) === 'pulls');
   const temperatures = additive.some((m) => factsNamed(m).quantity === 'temperature');
   const schools = judgement.verdicts.some((v) => v.schools.length > 0);
   return (
@@ -57,6 +59,7 @@ export function ReportSheet(input: ReportInput) {
         </section>
       ))}
       <ReportChannels input={input} />
+      <ReportRoad input={input} />
       <div className="cols">
         <div>
           {log.map((measure) => {
@@ -241,7 +244,9 @@ function Care({ input: { job, judgement, units, digest } }: { input: ReportInput
         <b>Safety.</b> Driver-assistance systems must be restored before the car leaves.
       </p>
       <p>
-        Made with Prandel from {job.pulls.length} pulls. Digest of all inputs: <code>{digest}</code>
+        Made with Prandel from {job.pulls.length} pulls
+        {job.roadPasses?.length ? ` and ${job.roadPasses.length} passes on the road` : ''}. Digest of all inputs:{' '}
+        <code>{digest}</code>
       </p>
     </div>
   );

@@ -41,6 +41,7 @@ import {
 } from '@prandel/formats';
 import { madeFrames, preparedFrom, type FramedJob, type FrameWork, type MadeFrame } from '../frames/madeFrames.ts';
 import { digestOf, reportHtml, type ReportedJob, type ReportFor } from '../reports/reportHtml.ts';
+import { LOG_WORK, type MappedFile } from './logWork.ts';
 import { fileSource, readTableFile, writeTableFile } from './tableFile.ts';
 
 type Progress = (share: number) => void;
@@ -66,12 +67,6 @@ export interface PullPreview extends PullSummary {
   readonly findings: { code: string; severity: string; text: string }[];
 }
 
-/** A file whose table was read, as a person maps it. */
-interface MappedFile {
-  readonly name: string;
-  readonly tablePath: string;
-}
-
 /** Problems of a file say which file. */
 function mapped<T>(
   { name, tablePath }: MappedFile,
@@ -92,6 +87,8 @@ function mapped<T>(
 
 /** Everything that is done in a thread of its own; input and answer are plain data. */
 export const WORK = {
+  ...LOG_WORK,
+
   /** Reads a pull file from disk and keeps its numbers beside it. @throws UnreadableError */
   readPullFile({ path, tablePath }: { path: string; tablePath: string }, progress: Progress): FileRead {
     const source = fileSource(path, statSync(path).size);

@@ -15,6 +15,8 @@ export interface PullState {
   readonly effect: Effect;
   /** What the cooler leaves of the charge's heat, and how much its core is above the bay's air, °C; null without one. */
   readonly cooler: { readonly effectiveness: number; readonly coreC: number } | null;
+  /** Vacuum ahead of the throttle at 6000 rpm, kPa; null where it is not recorded. */
+  readonly vacuumKpa: number | null;
   readonly mishap: Mishap['kind'] | null;
 }
 
@@ -62,12 +64,15 @@ export function simulatePull(spec: DaySpec, state: PullState, random: Random): C
     oil_c: [],
     ...(spec.boosted ? { manifold_kpa: [] } : {}),
     ...(state.cooler ? { charge_in_c: [], charge_c: [], ambient_c: [], ignition_deg: [], lambda: [] } : {}),
+    ...(state.cooler ? { exhaust_c: [] } : {}),
+    ...(state.vacuumKpa === null ? {} : { inlet_vacuum_kpa: [] }),
   };
   let omega = (spec.engine.startRpm * Math.PI) / 30 / ratio;
   let rpm = spec.engine.startRpm;
   let opened = 0;
   let closing = 0;
   let chargeIn = state.air.airC + 8;
+  let exhaust = 380;
   const leadS = state.cooler ? LEAD_S : 0;
   for (let t = 0; t < 60; t += dt) {
     rpm = (omega * ratio * 30) / Math.PI;
@@ -98,6 +103,9 @@ export function simulatePull(spec: DaySpec, state: PullState, random: Random): C
     columns.intake_c!.push(round(warmed + random.normal(0.05), 2));
     columns.coolant_c!.push(round(state.coolantC + 0.18 * t + random.normal(0.05), 2));
     columns.oil_c!.push(round(state.oilC + 0.35 * t + random.normal(0.05), 2));
+    // Flow goes with engine speed, what a pipe costs with its square.
+    if (state.vacuumKpa !== null)
+      columns.inlet_vacuum_kpa!.push(round(state.vacuumKpa * (rpm / 6000) ** 2 * throttle + random.normal(0.08), 2));
     if (spec.boosted) {
       const still = state.air.pressureHpa / 10;
       const share = (rpm - spec.engine.startRpm) / (spec.engine.limitRpm - spec.engine.startRpm);
@@ -112,6 +120,8 @@ export function simulatePull(spec: DaySpec, state: PullState, random: Random): C
         const charge = chargeIn - effectiveness * (chargeIn - ambient) + coreC;
         columns.charge_in_c!.push(round(chargeIn + random.normal(0.1), 1));
         columns.charge_c!.push(round(charge + random.normal(0.1), 1));
+        exhaust += (((leading ? 380 : 560 + 0.06 * rpm) - exhaust) * dt) / 2.2;
+        columns.exhaust_c!.push(round(exhaust, 0));
         columns.ambient_c!.push(round(ambient + random.normal(0.05), 1));
         columns.ignition_deg!.push(round(16 - 6 * throttle - 0.07 * (charge - 30) + random.normal(0.1), 1));
         columns.lambda!.push(round(throttle > 0.8 ? 0.88 + random.normal(0.004) : 1 + random.normal(0.01), 3));

@@ -49,6 +49,7 @@ export function simulateDay(spec: DaySpec): Job {
         offsetPercent,
         effect: spec.effects[block.setup] ?? (() => 0),
         mishap: mishap?.kind ?? null,
+        vacuumKpa: spec.intakes?.[block.setup] ?? null,
         cooler: cooler && { effectiveness: cooler.effectiveness, coreC: core },
       };
       const answer = block.kind === 'roll-on' ? (spec.rollOns?.seconds[block.setup] ?? null) : null;

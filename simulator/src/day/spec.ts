@@ -63,6 +63,8 @@ export interface DaySpec {
   readonly rollOns?: { readonly rpm: number; readonly seconds: Readonly<Record<string, number>> };
   /** What cools the charge of a boosted car, by setup: the sensors of charge, timing and mixture are then recorded too. */
   readonly coolers?: Readonly<Record<string, CoolerSpec>>;
+  /** What the way to the throttle costs at 6000 rpm and full torque, kPa, by setup: inlet vacuum is then recorded too. */
+  readonly intakes?: Readonly<Record<string, number>>;
   readonly morningC: number;
   readonly pressureHpa: number;
 }

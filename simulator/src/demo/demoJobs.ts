@@ -4,6 +4,7 @@ import type { DaySpec } from '../day/spec.ts';
 import { withJobDay } from './demoDays.ts';
 import { common, naturally, returnOf, setup } from './demoParts.ts';
 import { mist, spring } from './measureDays.ts';
+import { duct, withRoadCheck } from './roadCheck.ts';
 import { AMBRY, DEMO_STATE, DORSIN, PELLOW, VIREO } from './demoCars.ts';
 
 /** Quillmoor Garage, its cars, parts and people are invented. */
@@ -263,9 +264,11 @@ const thermostat: DaySpec = {
   mishaps: [],
 };
 
-export const DEMO_DAYS: readonly DaySpec[] = [vireo, pellow, ambry, dorsin, thermostat, mist, spring];
+export const DEMO_DAYS: readonly DaySpec[] = [vireo, pellow, ambry, dorsin, thermostat, mist, spring, duct];
 
 /** The demo shop's jobs, computed from their seeds. */
 export function demoJobs(): Job[] {
-  return DEMO_DAYS.map(simulateDay).map((job) => (job.id === vireo.id ? withJobDay(job) : job));
+  return DEMO_DAYS.map(simulateDay).map((job) =>
+    job.id === vireo.id ? withJobDay(job) : job.id === duct.id ? withRoadCheck(job) : job,
+  );
 }

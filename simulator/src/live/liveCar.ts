@@ -258,6 +258,7 @@ export class LiveCar {
         effect: this.#spec.effects[this.#setup] ?? (() => 0),
         mishap,
         cooler: null,
+        vacuumKpa: null,
       },
       this.#random,
     );

@@ -18,6 +18,9 @@ export interface MeasureRow {
   readonly rpm: string;
   /** Of roll-ons; empty: set by the baseline's first round. */
   readonly target: string;
+  /** Road speeds, km/h. */
+  readonly from: string;
+  readonly to: string;
   readonly matters: string;
 }
 
@@ -37,6 +40,7 @@ const LABELS: Record<MeasureId, string> = {
   fade: 'Fade of power from pull to pull',
   rollOnTime: 'Answer to the pedal: time to a torque',
   responseDeficit: 'Answer to the pedal: torque not there',
+  roadTime: 'Time between two speeds on the road',
 };
 
 /** Channels that a car can have a sensor for. */
@@ -51,13 +55,13 @@ const isTemperature = (channel: string) => measureFacts({ id: 'mean', channel })
 
 /** Rows of declared measures. */
 export const rowsOf = (measures: readonly DeclaredMeasure[]): MeasureRow[] =>
-  measures.map(({ id, channel = '', rpm, target, meaningful }) => ({
+  measures.map(({ id, channel = '', rpm, target, fromKmH, toKmH, meaningful }) => ({
     ...{ id, channel, matters: String(meaningful) },
-    ...{ rpm: rpm === undefined ? '' : String(rpm), target: target === undefined ? '' : String(target) },
+    ...{ rpm: String(rpm ?? ''), target: String(target ?? ''), from: String(fromKmH ?? ''), to: String(toKmH ?? '') },
   }));
 
 export const newMeasureRow = (id: MeasureId, channel = ''): MeasureRow => ({
-  ...{ id, channel, rpm: '', target: '' },
+  ...{ id, channel, rpm: '', target: '', from: '80', to: '120' },
   matters: String(measureFacts({ id, ...(channel ? { channel } : {}) }).meaningful),
 });
 
@@ -66,12 +70,13 @@ type AskedMeasure = Omit<DeclaredMeasure, 'windowRpm'> & { windowRpm?: [number, 
 
 /** The declared measures of typed rows; a window of its own that a package brought is kept. */
 export function measuresOf(rows: readonly MeasureRow[], before: readonly DeclaredMeasure[] = []): AskedMeasure[] {
-  return rows.map(({ id, channel, rpm, target, matters }) => {
+  return rows.map(({ id, channel, rpm, target, from, to, matters }) => {
     const need = measureNeeds(id);
     const asked = {
       id,
       ...(need === 'channel' ? { channel } : {}),
       ...(need === 'rpm' ? { rpm: Number(rpm) } : {}),
+      ...(need === 'speeds' ? { fromKmH: Number(from), toKmH: Number(to) } : {}),
       ...(isOfRollOns(id) && target.trim() !== '' ? { target: Number(target.replace(',', '.')) } : {}),
     };
     const own = before.find((m) => measureName(m) === measureName(asked))?.windowRpm;
@@ -180,6 +185,19 @@ export function MeasuresField({
                 />
               </label>
             )}
+            {need === 'speeds' &&
+              (['from', 'to'] as const).map((end) => (
+                <label key={end} className="field w-[96px]">
+                  <span>{end === 'from' ? 'from, km/h' : 'to, km/h'}</span>
+                  <input
+                    className="input"
+                    inputMode="numeric"
+                    aria-label={`Road speed of measure ${i + 1}, ${end}, km/h`}
+                    value={row[end]}
+                    onChange={(e) => put(i, { ...row, [end]: e.target.value })}
+                  />
+                </label>
+              ))}
             {isOfRollOns(row.id) && (
               <label className="field w-[210px]">
                 <span>To, N·m (empty: 90 % of the baseline)</span>

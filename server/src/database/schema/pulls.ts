@@ -6,6 +6,7 @@ import { bays } from './bays.ts';
 import { bytea, id, instant, number, shopId } from './columns.ts';
 import { files } from './files.ts';
 import { jobs } from './jobs.ts';
+import { loggers } from './loggers.ts';
 import { oneOf } from './records.ts';
 
 export const pulls = pgTable(
@@ -83,9 +84,17 @@ export const channels = pgTable(
     place: integer('place').notNull(),
     name: text('name').notNull(),
     samples: bytea('samples').notNull(),
+    /** The logger that it was taken from; null: the pull's own. */
+    loggerId: uuid('logger_id'),
   },
   (t) => [
     primaryKey({ columns: [t.pullId, t.place] }),
+    foreignKey({
+      name: 'channels_logger_fk',
+      columns: [t.shopId, t.loggerId],
+      foreignColumns: [loggers.shopId, loggers.id],
+    }).onDelete('cascade'),
+    index('channels_logger').on(t.loggerId),
     foreignKey({
       name: 'channels_pull_fk',
       columns: [t.shopId, t.pullId],

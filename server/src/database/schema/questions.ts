@@ -46,6 +46,8 @@ export const questionMeasures = pgTable(
     channel: text('channel'),
     rpm: number('rpm'),
     target: number('target'),
+    fromKmH: number('from_km_h'),
+    toKmH: number('to_km_h'),
     windowFromRpm: number('window_from_rpm'),
     windowToRpm: number('window_to_rpm'),
     meaningful: number('meaningful').notNull(),

@@ -283,6 +283,58 @@ export const CORE_SCHEMAS = {
       {
         type: 'object',
         properties: {
+          code: { type: 'string', enum: ['direction-alone'] },
+          severity: { $ref: '#/components/schemas/CoreSeverity' },
+          parameters: {
+            type: 'object',
+            properties: {
+              passes: { type: 'array', items: { type: 'string' } },
+              directions: { type: 'array', items: { type: 'string' } },
+            },
+            required: ['passes', 'directions'],
+            additionalProperties: false,
+            description:
+              'Passes on the road in a direction in which the baseline was not driven: they compare with nothing.',
+          },
+        },
+        required: ['code', 'severity', 'parameters'],
+        additionalProperties: false,
+      },
+      {
+        type: 'object',
+        properties: {
+          code: { type: 'string', enum: ['one-direction'] },
+          severity: { $ref: '#/components/schemas/CoreSeverity' },
+          parameters: {
+            type: 'object',
+            properties: { direction: { type: 'string' } },
+            required: ['direction'],
+            additionalProperties: false,
+            description: 'All passes went one way.',
+          },
+        },
+        required: ['code', 'severity', 'parameters'],
+        additionalProperties: false,
+      },
+      {
+        type: 'object',
+        properties: {
+          code: { type: 'string', enum: ['few-passes'] },
+          severity: { $ref: '#/components/schemas/CoreSeverity' },
+          parameters: {
+            type: 'object',
+            properties: { needed: { type: 'number' } },
+            required: ['needed'],
+            additionalProperties: false,
+            description: 'Fewer passes of a setup in a direction than are needed.',
+          },
+        },
+        required: ['code', 'severity', 'parameters'],
+        additionalProperties: false,
+      },
+      {
+        type: 'object',
+        properties: {
           code: { type: 'string', enum: ['channel-constant'] },
           severity: { $ref: '#/components/schemas/CoreSeverity' },
           parameters: {
@@ -855,6 +907,8 @@ export const CORE_SCHEMAS = {
         description:
           "Torque that counts as there, N·m, of `rollOnTime` and `responseDeficit`; absent: 90 % of the mean peak of the baseline's first round of roll-ons.",
       },
+      fromKmH: { type: 'number', description: 'Road speeds of `roadTime`, km/h.' },
+      toKmH: { type: 'number' },
       windowRpm: {
         type: 'array',
         items: { type: 'number' },
@@ -1077,6 +1131,19 @@ export const CORE_SCHEMAS = {
     additionalProperties: false,
     description: "Half-width of the 95 % interval so far: true per cent, or the measure's own unit.",
   },
+  CoreHandMoment: { type: 'string', enum: ['start', 'peak', 'end'] },
+  CoreHandReading: {
+    type: 'object',
+    properties: {
+      pullId: { type: 'string' },
+      channel: { type: 'string' },
+      moment: { $ref: '#/components/schemas/CoreHandMoment' },
+      value: { type: 'number' },
+    },
+    required: ['pullId', 'channel', 'moment', 'value'],
+    additionalProperties: false,
+    description: "A gauge that somebody read during a pull, in the unit of the channel's name.",
+  },
   CoreHeatUse: {
     type: 'string',
     enum: ['adjusted', 'meant-to-change', 'missing'],
@@ -1190,6 +1257,22 @@ export const CORE_SCHEMAS = {
       setups: { type: 'array', items: { $ref: '#/components/schemas/CoreSetup' } },
       pulls: { type: 'array', items: { $ref: '#/components/schemas/CorePull' } },
       weather: { type: 'array', items: { $ref: '#/components/schemas/CoreWeatherReading' } },
+      roadPasses: {
+        type: 'array',
+        items: { $ref: '#/components/schemas/CoreRoadPass' },
+        description: 'Timed passes on the road, in the order in which they were driven; absent without a road check.',
+      },
+      readings: {
+        type: 'array',
+        items: { $ref: '#/components/schemas/CoreHandReading' },
+        description: 'Gauges read by hand during pulls.',
+      },
+      loggers: {
+        type: 'array',
+        items: { $ref: '#/components/schemas/CoreLogger' },
+        description: 'Records of loggers whose channels some pulls carry.',
+      },
+      road: { $ref: '#/components/schemas/CoreRoadCar', description: "What the rollers' forecast needs of the car." },
       day: {
         $ref: '#/components/schemas/CoreJobDay',
         description: 'Papers of the day in the bay; absent on a job that only came from files.',
@@ -1275,6 +1358,7 @@ export const CORE_SCHEMAS = {
     additionalProperties: false,
     description: 'The records that a job belongs to.',
   },
+  CoreLaidBy: { type: 'string', enum: ['engine', 'roller', 'road', 'throttle', 'hand'] },
   CoreLearnedNoise: {
     type: 'object',
     properties: {
@@ -1612,6 +1696,39 @@ export const CORE_SCHEMAS = {
     additionalProperties: false,
     description: 'Everything the run sheet shows, told a few times a second.',
   },
+  CoreLogger: {
+    type: 'object',
+    properties: {
+      id: { type: 'string' },
+      name: { type: 'string', description: 'Name of its file.' },
+      laidBy: { $ref: '#/components/schemas/CoreLaidBy' },
+      offsetS: {
+        type: 'number',
+        description: "Second of the logger's clock at which the first pull that it covers begins.",
+      },
+      ratePpm: {
+        type: 'number',
+        description: "How much faster the logger's clock runs, ppm; null where the pulls have no times.",
+        nullable: true,
+      },
+      residual: {
+        type: 'number',
+        description:
+          'Root mean square of what is left over: rpm, rad/s, km/h or a fraction; null where a person placed it.',
+        nullable: true,
+      },
+      correlation: { type: 'number', nullable: true },
+      channels: {
+        type: 'array',
+        items: { type: 'string' },
+        description: 'Channels that it gave, under the names that they bear in the pulls.',
+      },
+      pulls: { type: 'array', items: { type: 'string' } },
+    },
+    required: ['id', 'name', 'laidBy', 'offsetS', 'ratePpm', 'residual', 'correlation', 'channels', 'pulls'],
+    additionalProperties: false,
+    description: "A logger's record that was laid beside pulls, and where it lies.",
+  },
   CoreMeasureId: {
     type: 'string',
     enum: [
@@ -1630,6 +1747,7 @@ export const CORE_SCHEMAS = {
       'fade',
       'rollOnTime',
       'responseDeficit',
+      'roadTime',
     ],
   },
   CoreMeasuredQuantity: {
@@ -1644,6 +1762,7 @@ export const CORE_SCHEMAS = {
       'effectiveness',
       'fade',
       'time',
+      'roadTime',
       'channel',
     ],
     description:
@@ -2423,6 +2542,36 @@ export const CORE_SCHEMAS = {
     },
     required: ['unit', 'base', 'wordOrder', 'channels'],
     additionalProperties: false,
+  },
+  CoreRoadCar: {
+    type: 'object',
+    properties: {
+      massKg: { type: 'number', description: 'As driven, with driver and fuel.' },
+      overallRatio: { type: 'number', description: 'Gear times final drive: engine turns for one of the wheel.' },
+      tyreRadiusM: { type: 'number' },
+      dragAreaM2: { type: 'number', description: "C_d·A, m²; null: fitted to the baseline's passes.", nullable: true },
+      rolling: { type: 'number', description: 'C_rr.' },
+    },
+    required: ['massKg', 'overallRatio', 'tyreRadiusM', 'dragAreaM2', 'rolling'],
+    additionalProperties: false,
+    description: 'The car on the road: what the forecast from the rollers needs besides their power.',
+  },
+  CoreRoadPass: {
+    type: 'object',
+    properties: {
+      setupId: { type: 'string' },
+      at: { type: 'string', nullable: true },
+      direction: {
+        type: 'string',
+        description: 'A name for the way it went; passes of one direction share a wind and a slope.',
+      },
+      fromKmH: { type: 'number' },
+      toKmH: { type: 'number' },
+      seconds: { type: 'number' },
+    },
+    required: ['setupId', 'at', 'direction', 'fromKmH', 'toKmH', 'seconds'],
+    additionalProperties: false,
+    description: 'A timed run at full throttle in one gear, between two speeds, on a closed road.',
   },
   CoreSchool: {
     type: 'object',

@@ -708,6 +708,70 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/jobs/{id}/loggers/preview': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['LoggersController_look'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/loggers': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['LoggersController_add'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/loggers/{logger}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post?: never;
+    delete: operations['LoggersController_remove'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/road/speed-log': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['RoadController_read'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/packages': {
     parameters: {
       query?: never;
@@ -910,6 +974,22 @@ export interface paths {
     get?: never;
     put?: never;
     post: operations['ReadingsController_start'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/gauges': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['ReadingsController_gauges'];
     delete?: never;
     options?: never;
     head?: never;
@@ -1333,7 +1413,8 @@ export interface components {
       | 'effectiveness'
       | 'fade'
       | 'rollOnTime'
-      | 'responseDeficit';
+      | 'responseDeficit'
+      | 'roadTime';
     MeasureDto: {
       id: components['schemas']['MeasureId'];
       /** @description Recorded channel, of start, end, peak, rise and mean. */
@@ -1342,6 +1423,10 @@ export interface components {
       rpm?: number;
       /** @description Torque that roll-ons are to reach, N·m. */
       target?: number;
+      /** @description Lower road speed of roadTime, km/h. */
+      fromKmH?: number;
+      /** @description Higher road speed of roadTime, km/h. */
+      toKmH?: number;
       /** @description A window of its own. */
       windowRpm?: number[];
       /** @description The size that would matter: per cent of power and torque, else the unit of the measure. */
@@ -1561,6 +1646,29 @@ export interface components {
       /** @description Why it is corrected; stands in the log. */
       reason: string;
     };
+    RoadPassDto: {
+      setupId: string;
+      at: string | null;
+      /** @description A name for the way it went. */
+      direction: string;
+      /** @description km/h */
+      fromKmH: number;
+      /** @description km/h */
+      toKmH: number;
+      seconds: number;
+    };
+    RoadCarDto: {
+      /** @description As driven, with driver and fuel, kg. */
+      massKg: number;
+      /** @description Gear times final drive. */
+      overallRatio: number;
+      /** @description Rolling radius, m. */
+      tyreRadiusM: number;
+      /** @description C_d·A, m²; null: fitted to the baseline’s passes. */
+      dragAreaM2: number | null;
+      /** @description C_rr */
+      rolling: number;
+    };
     JobEdit: {
       /** @description The version that was read; a newer one refuses the edit. */
       version: number;
@@ -1577,6 +1685,9 @@ export interface components {
       amendment?: string;
       /** @description The rollers the job was run on, corrected. */
       calibration?: components['schemas']['CalibrationEdit'];
+      /** @description All passes on the road, in the order in which they went. */
+      roadPasses?: components['schemas']['RoadPassDto'][];
+      road?: components['schemas']['RoadCarDto'];
     };
     PullEdit: {
       version: number;
@@ -1702,6 +1813,86 @@ export interface components {
       /** Format: date-time */
       addedAt: string;
     };
+    ByHandDto: {
+      pull: string;
+      /** @description Second of the logger’s clock at which the pull’s recording begins. */
+      atS: number;
+    };
+    LoggerRequest: {
+      fileId: string;
+      columns: components['schemas']['ColumnMappingDto'][];
+      /** @description Placed by a person; pulls with times follow. */
+      byHand?: components['schemas']['ByHandDto'];
+    };
+    CoveredPullDto: {
+      id: string;
+      atS: number;
+      correlation: number | null;
+    };
+    LaidDto: {
+      /** @enum {string} */
+      laidBy: 'engine' | 'roller' | 'road' | 'throttle' | 'hand';
+      /** @description How much faster the logger’s clock runs, ppm. */
+      ratePpm: number | null;
+      residual: number | null;
+      range: number | null;
+      correlation: number | null;
+      pulls: components['schemas']['CoveredPullDto'][];
+    };
+    NotLaidDto: {
+      /** @enum {string} */
+      code: 'no-time' | 'no-common-speed' | 'no-match' | 'ambiguous' | 'residual';
+      /** @description What it means and what to do. */
+      text: string;
+    };
+    AddedChannel: {
+      /** @description The name that it bears in the pulls. */
+      name: string;
+      low: number | null;
+      high: number | null;
+    };
+    LoggerRecordDto: {
+      channel: string;
+      timeS: number[];
+      values: (number | null)[];
+    };
+    LaidPictureDto: {
+      pull: string;
+      timeS: number[];
+      own: (number | null)[];
+      theirs: (number | null)[];
+    };
+    LoggerAnswer: {
+      laid: components['schemas']['LaidDto'] | null;
+      why: components['schemas']['NotLaidDto'] | null;
+      channels: components['schemas']['AddedChannel'][];
+      record: components['schemas']['LoggerRecordDto'];
+      pictures: components['schemas']['LaidPictureDto'][];
+    };
+    LoggerAdded: {
+      id: string;
+      channels: string[];
+      pulls: string[];
+    };
+    FoundPassDto: {
+      /** @description Second of the log. */
+      fromS: number;
+      seconds: number;
+      /** @description The throttle was lifted or a gear was changed. */
+      broken: boolean;
+      /** @description Point of the compass; empty where the log does not know it. */
+      direction: string;
+      at: string | null;
+    };
+    SpeedLogRead: {
+      /** @enum {string} */
+      kind: 'csv' | 'nmea';
+      passes: components['schemas']['FoundPassDto'][];
+      timeS: number[];
+      speedKmH: (number | null)[];
+      /** @description Lines that were left out. */
+      problems: components['schemas']['ProblemDto'][];
+    };
     RecordRow: {
       id: string;
       /** @enum {string} */
@@ -1771,6 +1962,18 @@ export interface components {
       coolantStartC: number | null;
       /** @description Degrees Celsius. */
       oilStartC: number | null;
+    };
+    GaugeDto: {
+      pullId: string;
+      /** @description Quantity, place and unit: oil_c, oil_bar. */
+      channel: string;
+      /** @enum {string} */
+      moment: 'start' | 'peak' | 'end';
+      /** @description In the unit of the channel’s name. */
+      value: number | null;
+    };
+    GaugesDto: {
+      readings: components['schemas']['GaugeDto'][];
     };
     BenchWeather: {
       airC: number;
@@ -1985,6 +2188,34 @@ export interface components {
             pulls: string[];
             recordedS: number;
             targetNm: number | null;
+          };
+        }
+      | {
+          /** @enum {string} */
+          code: 'direction-alone';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description Passes on the road in a direction in which the baseline was not driven: they compare with nothing. */
+          parameters: {
+            passes: string[];
+            directions: string[];
+          };
+        }
+      | {
+          /** @enum {string} */
+          code: 'one-direction';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description All passes went one way. */
+          parameters: {
+            direction: string;
+          };
+        }
+      | {
+          /** @enum {string} */
+          code: 'few-passes';
+          severity: components['schemas']['CoreSeverity'];
+          /** @description Fewer passes of a setup in a direction than are needed. */
+          parameters: {
+            needed: number;
           };
         }
       | {
@@ -2319,6 +2550,9 @@ export interface components {
       rpm?: number;
       /** @description Torque that counts as there, N·m, of `rollOnTime` and `responseDeficit`; absent: 90 % of the mean peak of the baseline's first round of roll-ons. */
       target?: number;
+      /** @description Road speeds of `roadTime`, km/h. */
+      fromKmH?: number;
+      toKmH?: number;
       /** @description A window of its own; absent: the question's. */
       windowRpm?: number[];
       /** @description The size that would matter: true per cent of a log measure, the unit itself of an additive one. */
@@ -2452,6 +2686,15 @@ export interface components {
       value: number;
       unit: string;
     };
+    /** @enum {string} */
+    CoreHandMoment: 'start' | 'peak' | 'end';
+    /** @description A gauge that somebody read during a pull, in the unit of the channel's name. */
+    CoreHandReading: {
+      pullId: string;
+      channel: string;
+      moment: components['schemas']['CoreHandMoment'];
+      value: number;
+    };
     /**
      * @description `meant-to-change`: the part is meant to change it, or the measure is a temperature; `missing`: start temperatures are not known.
      * @enum {string}
@@ -2529,6 +2772,14 @@ export interface components {
       setups: components['schemas']['CoreSetup'][];
       pulls: components['schemas']['CorePull'][];
       weather: components['schemas']['CoreWeatherReading'][];
+      /** @description Timed passes on the road, in the order in which they were driven; absent without a road check. */
+      roadPasses?: components['schemas']['CoreRoadPass'][];
+      /** @description Gauges read by hand during pulls. */
+      readings?: components['schemas']['CoreHandReading'][];
+      /** @description Records of loggers whose channels some pulls carry. */
+      loggers?: components['schemas']['CoreLogger'][];
+      /** @description What the rollers' forecast needs of the car. */
+      road?: components['schemas']['CoreRoadCar'];
       /** @description Papers of the day in the bay; absent on a job that only came from files. */
       day?: components['schemas']['CoreJobDay'];
     };
@@ -2565,6 +2816,8 @@ export interface components {
       /** @description The bay under this roof; null for another shop's rollers. */
       bayId: string | null;
     };
+    /** @enum {string} */
+    CoreLaidBy: 'engine' | 'roller' | 'road' | 'throttle' | 'hand';
     /** @description What was learned of a bay's noise in one class of measures; a package carries it, so that a verdict has the same digits anywhere. */
     CoreLearnedNoise: {
       /** @description p(σ) over the scatter nodes; sums to 1. */
@@ -2723,6 +2976,23 @@ export interface components {
           }
         | (never | null);
     };
+    /** @description A logger's record that was laid beside pulls, and where it lies. */
+    CoreLogger: {
+      id: string;
+      /** @description Name of its file. */
+      name: string;
+      laidBy: components['schemas']['CoreLaidBy'];
+      /** @description Second of the logger's clock at which the first pull that it covers begins. */
+      offsetS: number;
+      /** @description How much faster the logger's clock runs, ppm; null where the pulls have no times. */
+      ratePpm: number | null;
+      /** @description Root mean square of what is left over: rpm, rad/s, km/h or a fraction; null where a person placed it. */
+      residual: number | null;
+      correlation: number | null;
+      /** @description Channels that it gave, under the names that they bear in the pulls. */
+      channels: string[];
+      pulls: string[];
+    };
     /** @enum {string} */
     CoreMeasureId:
       | 'windowMeanPower'
@@ -2739,7 +3009,8 @@ export interface components {
       | 'effectiveness'
       | 'fade'
       | 'rollOnTime'
-      | 'responseDeficit';
+      | 'responseDeficit'
+      | 'roadTime';
     /**
      * @description What a measure is about; sentences, units, bands and schools of one quantity never stand beside another.
      * @enum {string}
@@ -2754,6 +3025,7 @@ export interface components {
       | 'effectiveness'
       | 'fade'
       | 'time'
+      | 'roadTime'
       | 'channel';
     CoreMethod: {
       correction: components['schemas']['CoreCorrectionId'];
@@ -3230,6 +3502,28 @@ export interface components {
        */
       wordOrder: 'big' | 'little';
       channels: components['schemas']['CoreRegisterChannel'][];
+    };
+    /** @description The car on the road: what the forecast from the rollers needs besides their power. */
+    CoreRoadCar: {
+      /** @description As driven, with driver and fuel. */
+      massKg: number;
+      /** @description Gear times final drive: engine turns for one of the wheel. */
+      overallRatio: number;
+      tyreRadiusM: number;
+      /** @description C_d·A, m²; null: fitted to the baseline's passes. */
+      dragAreaM2: number | null;
+      /** @description C_rr. */
+      rolling: number;
+    };
+    /** @description A timed run at full throttle in one gear, between two speeds, on a closed road. */
+    CoreRoadPass: {
+      setupId: string;
+      at: string | null;
+      /** @description A name for the way it went; passes of one direction share a wind and a slope. */
+      direction: string;
+      fromKmH: number;
+      toKmH: number;
+      seconds: number;
     };
     /** @description How the schools of the trade would call the same pulls. None of them knows its own doubt; they stand beside the verdict because they can contradict each other on the same day. Common practice, no source. */
     CoreSchool: {
@@ -4738,6 +5032,100 @@ export interface operations {
       };
     };
   };
+  LoggersController_look: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['LoggerRequest'];
+      };
+    };
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['LoggerAnswer'];
+        };
+      };
+    };
+  };
+  LoggersController_add: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['LoggerRequest'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['LoggerAdded'];
+        };
+      };
+    };
+  };
+  LoggersController_remove: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        logger: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  RoadController_read: {
+    parameters: {
+      query: {
+        fromKmH: number;
+        toKmH: number;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['SpeedLogRead'];
+        };
+      };
+    };
+  };
   PackagesController_take: {
     parameters: {
       query?: {
@@ -5064,6 +5452,29 @@ export interface operations {
     requestBody: {
       content: {
         'application/json': components['schemas']['StartReading'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  ReadingsController_gauges: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['GaugesDto'];
       };
     };
     responses: {

@@ -1,6 +1,7 @@
 import {
   gainInterval,
   nextStep,
+  readFrom,
   plain,
   resultSentence,
   returnCheckWords,
@@ -69,7 +70,8 @@ export function VerdictCard({ job, v, units, judgement }: Props) {
         {!verified && verdictReasonWords(v, v.conditions.findings, units)} <b className="text-ink">{nextStep(v)}</b>
       </p>
       <p className="text-ink-2 mt-1 text-[12px]">
-        {v.pulls.baseline.used} and {v.pulls.candidate.used} counted pulls. {returnCheckWords(job, v, units)}{' '}
+        {v.pulls.baseline.used} and {v.pulls.candidate.used}{' '}
+        {readFrom(v.measure) === 'passes' ? 'passes' : 'counted pulls'}. {returnCheckWords(job, v, units)}{' '}
         {seesFromWords(v, units)}
       </p>
       {v.uncorrected && v.uncorrected.gain && (

@@ -1,7 +1,7 @@
 import { dayTrackSvg, nextStep, resultSentence, verdictReasonWords } from '@prandel/presentation';
 import type { Job } from '@prandel/core';
 import { useQuery } from '@tanstack/react-query';
-import { Download, Gauge, Import } from 'lucide-react';
+import { Download, Gauge, Import, Route } from 'lucide-react';
 import { useMemo } from 'react';
 import { Link, useParams } from 'react-router';
 import { ask } from '../../api/client.ts';
@@ -73,6 +73,10 @@ export function JobPage() {
             Import pulls
           </Link>
         </For>
+        <Link className="btn" to={`/jobs/${id}/road`}>
+          <Route size={15} aria-hidden />
+          Road check
+        </Link>
         <Link className="btn pri" to={`/jobs/${id}/compare`}>
           Compare
         </Link>
