@@ -10,7 +10,6 @@ import { interval, plain, signed } from './figures.ts';
 import { DESK, setupStyles } from './palette.ts';
 import { escaped } from './svgText.ts';
 
-const LEFT = 150;
 const RIGHT = 24;
 const LANE = 21;
 const BAR = 26;
@@ -42,6 +41,7 @@ export function roadSvg(
     parts.push(
       `<text x="${x.toFixed(1)}" y="${y.toFixed(1)}" font-size="${fontSize}" fill="${DESK.ink2}" ${more}>${escaped(words)}</text>`,
     );
+  const LEFT = Math.round(7.6 * fontSize);
   const right = width - RIGHT;
   const scale = (values: readonly number[], pad: number) => {
     const [low, high] = [Math.min(...values), Math.max(...values)];

@@ -1,7 +1,7 @@
 import type { LiveSheet } from '@prandel/core';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Unplug } from 'lucide-react';
-import { useCallback, useEffect } from 'react';
+import { useCallback, useEffect, useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { ask, queries } from '../../api/client.ts';
 import { useSession, useUnits } from '../../api/hooks.ts';
@@ -12,6 +12,7 @@ import { BayActions, type Act, type SheetAction } from './BayActions.tsx';
 import { BayCurves } from './BayCurves.tsx';
 import { bayStyle } from './bayStyles.ts';
 import { Caution } from './Caution.tsx';
+import { GaugePad } from './GaugePad.tsx';
 import { GateRail } from './GateRail.tsx';
 import { Round } from './Round.tsx';
 import { StatePanel } from './StatePanel.tsx';
@@ -39,7 +40,10 @@ export function RunSheetPage() {
     setBayOfDevice(null);
     void go('/');
   }, [go]);
-  useKeys(['b'], toDesk);
+  const [reading, setReading] = useState(false);
+  const gauge = useCallback(() => setReading(true), []);
+  useKeys(['b'], () => !reading && toDesk());
+  useKeys(['g'], gauge);
   useEffect(() => {
     // The bay's screen must not go dark while nobody can touch it; where this is not allowed, it simply may.
     let lock: WakeLockSentinel | null = null;
@@ -60,6 +64,11 @@ export function RunSheetPage() {
   useEffect(() => {
     if (session.error) void go('/sign-in', { replace: true, state: { back: `/bays/${bay}` } });
   }, [session.error, go, bay]);
+  // Nothing stands before a pull that runs, or a stop.
+  const busy = sheet?.state === 'pulling' || sheet?.state === 'stop';
+  useEffect(() => {
+    if (busy) setReading(false);
+  }, [busy]);
   const action = useMutation({
     mutationFn: (body: SheetAction) => ask('post', '/api/bays/{id}/actions', { params: { path: { id: bay } }, body }),
     onSettled: () => queries.invalidateQueries({ queryKey: ['job'] }),
@@ -76,7 +85,10 @@ export function RunSheetPage() {
     );
   return (
     <div className="bay">
-      <Head sheet={sheet} onDesk={toDesk} />
+      <Head sheet={sheet} onDesk={toDesk} onGauge={gauge} />
+      {reading && !busy && sheet.job && sheet.round?.pulls.length ? (
+        <GaugePad sheet={sheet} onClose={() => setReading(false)} />
+      ) : null}
       {lostSince !== null && (
         <div className="bay-lost" role="alert">
           <Unplug size={28} aria-hidden /> No line to the server. Pulls go on being recorded there; this screen catches
@@ -111,11 +123,7 @@ export function RunSheetPage() {
         </For>
       )}
       <Caution sheet={sheet} units={units} failed={action.error?.message ?? null} />
-      {sheet.job && (
-        <For role="technician">
-          <BayActions sheet={sheet} act={act} />
-        </For>
-      )}
+      {sheet.job && <For role="technician">{!reading && <BayActions sheet={sheet} act={act} />}</For>}
     </div>
   );
 }
@@ -125,7 +133,7 @@ function showsCurves({ state, curves, verdicts, extension }: LiveSheet): boolean
   return state !== 'pulling' && curves.length > 0 && verdicts.length < 2 && !extension;
 }
 
-function Head({ sheet, onDesk }: { sheet: LiveSheet; onDesk: () => void }) {
+function Head({ sheet, onDesk, onGauge }: { sheet: LiveSheet; onDesk: () => void; onGauge: () => void }) {
   const look = sheet.round ? bayStyle(sheet.job?.setups ?? [], sheet.round.setup) : null;
   const clock = new Date(sheet.atMs).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
   return (
@@ -149,6 +157,13 @@ function Head({ sheet, onDesk }: { sheet: LiveSheet; onDesk: () => void }) {
         <span className="text-ink-2">
           {sheet.round.countedSoFar} of {sheet.round.counted} counted
         </span>
+      )}
+      {sheet.job && sheet.round && sheet.round.pulls.length > 0 && (
+        <For role="technician">
+          <button className="bay-desk" onClick={onGauge}>
+            Gauge
+          </button>
+        </For>
       )}
       <button className="bay-desk" onClick={onDesk}>
         Desk

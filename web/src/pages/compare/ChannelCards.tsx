@@ -18,6 +18,7 @@ import {
   interval,
   measureWords,
   plain,
+  readChannels,
   recordedChannels,
   signed,
   temperatureStep,
@@ -142,7 +143,7 @@ export function ChannelPanels({
 
 /** Start, end, peak and rise of a temperature, pull by pull, with the trend of its starts within the rounds. */
 export function HeatCard({ job, judgement, units }: Pick<Shown, 'job' | 'judgement' | 'units'>) {
-  const temperatures = recordedChannels(judgement).filter((c) => channelWords(c).unit === '°C');
+  const temperatures = readChannels(judgement).filter((c) => channelWords(c).unit === '°C');
   const asked = job.question.measures.flatMap((m) => channelOfMeasure(measureName(m)) ?? []);
   const [chosen, setChosen] = useState<string | null>(null);
   const channel =
@@ -187,7 +188,10 @@ export function HeatCard({ job, judgement, units }: Pick<Shown, 'job' | 'judgeme
               <tbody>
                 {own.map(({ p, own: c }) => (
                   <tr key={p.id} className={p.used ? '' : 'text-ink-3'}>
-                    <td>{p.name}</td>
+                    <td>
+                      {p.name}
+                      {c.byHand && <span className="text-wait ml-1 text-[11.5px]">by hand</span>}
+                    </td>
                     <td className="r">{shown(c.start)}</td>
                     <td className="r">{shown(c.end)}</td>
                     <td className="r">{shown(c.peak)}</td>

@@ -1,19 +1,21 @@
 import { useMutation } from '@tanstack/react-query';
 import { Upload } from 'lucide-react';
 import { useRef, useState } from 'react';
-import { useNavigate, useParams } from 'react-router';
+import { channelName } from '@prandel/presentation';
+import { Link, useNavigate, useParams } from 'react-router';
 import { ask, Refusal, refusedByServer, send, type Schemas } from '../../api/client.ts';
 import { useJob, useJobChange } from '../../api/hooks.ts';
 import { Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
 import { useWork } from '../../parts/useWork.ts';
 import { WorkBar } from '../../parts/WorkBar.tsx';
+import type { Columns } from './ColumnTable.tsx';
+import { LoggerCard } from './LoggerCard.tsx';
 import { Mapper } from './Mapper.tsx';
 import { RoundFields } from './RoundFields.tsx';
 import { conditionsOf, EMPTY_ROUND, numberStateOf, type RoundForm } from './roundForm.ts';
 
 type Staged = Schemas['StagedFile'];
-type Columns = Schemas['ColumnMappingDto'][];
 
 /** Pull files in: choose, look at what the reader understood, correct it, import whole or not at all. */
 export function ImportPage() {
@@ -21,6 +23,8 @@ export function ImportPage() {
   const stored = useJob(id);
   const go = useNavigate();
   const picker = useRef<HTMLInputElement>(null);
+  const [kind, setKind] = useState<'pulls' | 'logger'>('pulls');
+  const [added, setAdded] = useState<Schemas['LoggerAdded'] | null>(null);
   const [setupId, setSetupId] = useState<string | null>(null);
   const [staged, setStaged] = useState<Staged[]>([]);
   const [columns, setColumns] = useState<Columns>([]);
@@ -56,6 +60,12 @@ export function ImportPage() {
       <div className="progress" role="progressbar" aria-label="Loading the job" />
     );
   const { job } = stored.data;
+  const logger = kind === 'logger';
+  const another = (k: typeof kind) => {
+    setKind(k);
+    setStaged([]);
+    setAdded(null);
+  };
   const target = setupId ?? job.setups.find((s) => !job.pulls.some((p) => p.setupId === s.id))?.id ?? job.setups[0]!.id;
   const readable = staged.filter((f) => f.id !== null);
   const alike = readable.filter((f) => f.signature === readable[0]?.signature);
@@ -79,29 +89,45 @@ export function ImportPage() {
   return (
     <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
       <div>
-        <h1>Import pulls</h1>
+        <h1>{logger ? 'Import a logger’s record' : 'Import pulls'}</h1>
         <p className="text-ink-2">{job.title}</p>
       </div>
       <section className="sheet card flex flex-wrap items-center gap-3">
-        <span className="font-[620]">For setup</span>
-        <div className="flex flex-wrap gap-1.5" role="group" aria-label="Setup">
-          {job.setups.map((s) => (
-            <button key={s.id} className="chip" aria-pressed={s.id === target} onClick={() => setSetupId(s.id)}>
-              <Badge id={s.id} setups={job.setups} />
-              {s.label}
-              <span className="text-ink-3">{job.pulls.filter((p) => p.setupId === s.id).length || ''}</span>
+        <div className="seg" role="group" aria-label="What the files are">
+          {(['pulls', 'logger'] as const).map((k) => (
+            <button key={k} aria-pressed={kind === k} onClick={() => another(k)}>
+              {k === 'pulls' ? 'Pulls' : 'A logger’s record'}
             </button>
           ))}
         </div>
+        {logger ? (
+          <span className="text-ink-2">
+            One file of a pull, of a round or of the whole day, in its own clock: it is laid beside the pulls by their
+            speed.
+          </span>
+        ) : (
+          <>
+            <span className="font-[620]">For setup</span>
+            <div className="flex flex-wrap gap-1.5" role="group" aria-label="Setup">
+              {job.setups.map((s) => (
+                <button key={s.id} className="chip" aria-pressed={s.id === target} onClick={() => setSetupId(s.id)}>
+                  <Badge id={s.id} setups={job.setups} />
+                  {s.label}
+                  <span className="text-ink-3">{job.pulls.filter((p) => p.setupId === s.id).length || ''}</span>
+                </button>
+              ))}
+            </div>
+          </>
+        )}
         <div className="grow" />
         <input
           ref={picker}
           type="file"
-          multiple
+          multiple={!logger}
           accept=".csv,.txt,.tsv,.dat,.log,text/*"
           className="sr-only"
           tabIndex={-1}
-          aria-label="Pull files"
+          aria-label={logger ? 'File of a logger' : 'Pull files'}
           onChange={(e) => {
             const chosen = Array.from(e.target.files ?? []);
             e.target.value = '';
@@ -110,7 +136,7 @@ export function ImportPage() {
         />
         <button className="btn pri" onClick={() => picker.current?.click()} disabled={stage.isPending}>
           <Upload size={15} aria-hidden />
-          {stage.isPending ? 'Reading …' : 'Choose CSV files'}
+          {stage.isPending ? 'Reading …' : logger ? 'Choose a file' : 'Choose CSV files'}
         </button>
       </section>
       {work.state && <WorkBar state={work.state} what={sending} onCancel={work.cancel} />}
@@ -118,7 +144,23 @@ export function ImportPage() {
       {bring.isSuccess && staged.length === 0 && (
         <Notice kind="plain">Imported. Now the files of setup {target}.</Notice>
       )}
-      {staged.length === 0 && !stage.isPending && (
+      {added && (
+        <Notice kind="plain">
+          Added {added.channels.map(channelName).join(', ')} to {added.pulls.length} pulls.{' '}
+          <Link className="underline" to={`/jobs/${id}/compare`}>
+            See them on Compare
+          </Link>
+          .
+        </Notice>
+      )}
+      {staged.length === 0 && !stage.isPending && logger && !added && (
+        <div className="sheet p-8 text-center text-[15px]">
+          {job.pulls.length === 0
+            ? 'Import the pulls first: a record is laid beside them.'
+            : 'Choose the record that the logger exported.'}
+        </div>
+      )}
+      {staged.length === 0 && !stage.isPending && !logger && (
         <div className="sheet p-8 text-center text-[15px]">
           Choose the files of setup {target}: one pull per file or many in one, any maker’s CSV.{' '}
           <span className="text-ink-2 block text-[13px]">
@@ -145,7 +187,20 @@ export function ImportPage() {
           afterwards, in a second step.
         </Notice>
       )}
-      {alike.length > 0 && (
+      {logger && alike[0] && (
+        <LoggerCard
+          key={alike[0].id}
+          {...{ job, columns }}
+          jobId={id}
+          file={alike[0]}
+          onColumns={setColumns}
+          onAdded={(answer) => {
+            setStaged([]);
+            setAdded(answer);
+          }}
+        />
+      )}
+      {!logger && alike.length > 0 && (
         <>
           {alike.flatMap((f) =>
             f.problems.map((p, i) => (

@@ -1,7 +1,7 @@
 import { dayTrackSvg, nextStep, resultSentence, verdictReasonWords } from '@prandel/presentation';
 import type { Job } from '@prandel/core';
 import { useQuery } from '@tanstack/react-query';
-import { Download, Gauge, Import, Route } from 'lucide-react';
+import { Download, Gauge, Import } from 'lucide-react';
 import { useMemo } from 'react';
 import { Link, useParams } from 'react-router';
 import { ask } from '../../api/client.ts';
@@ -16,6 +16,7 @@ import { BaselineCard } from './BaselineCard.tsx';
 import { CalibrationCard } from './CalibrationCard.tsx';
 import { DayCard } from './DayCard.tsx';
 import { EvidenceCard } from './EvidenceCard.tsx';
+import { LoggersCard } from './LoggersCard.tsx';
 import { PullTable } from './PullTable.tsx';
 import { QuestionCard } from './QuestionCard.tsx';
 import { StateTable } from './StateTable.tsx';
@@ -73,10 +74,6 @@ export function JobPage() {
             Import pulls
           </Link>
         </For>
-        <Link className="btn" to={`/jobs/${id}/road`}>
-          <Route size={15} aria-hidden />
-          Road check
-        </Link>
         <Link className="btn pri" to={`/jobs/${id}/compare`}>
           Compare
         </Link>
@@ -126,6 +123,7 @@ export function JobPage() {
           <DayCard stored={stored.data} />
           <StateTable stored={stored.data} />
           <CalibrationCard key={`calibration ${stored.data.version}`} stored={stored.data} />
+          <LoggersCard stored={stored.data} />
           {files.data && files.data.length > 0 && (
             <section className="sheet card">
               <h3>Original files</h3>

@@ -19,6 +19,7 @@ import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useJobChange, useUnits } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
+import { GaugeGrid } from './GaugeGrid.tsx';
 import { StartByHand } from './HandReadings.tsx';
 
 const REASONS = [
@@ -65,6 +66,7 @@ export function PullTable({
             ? 'no pulls'
             : `${counted} counted of ${pulls.length} pulls${rounds > 1 ? ` in ${rounds} rounds` : ''}`}
         </span>
+        <GaugeGrid setup={setup} stored={stored} />
       </div>
       {setup.changes.length > 0 && <p className="text-ink-2 mt-0.5 text-[12px]">{changesText(setup.changes)}</p>}
       {change.error && (

@@ -16,6 +16,11 @@ function secondsOf(text: string): number {
   return text.trim() !== '' && implausible('roadSeconds', value) === null ? value : NaN;
 }
 
+/** The way back from a direction. */
+function other(direction: string | undefined, among: readonly string[]): string | undefined {
+  return among.find((d) => d !== direction);
+}
+
 /** All passes in the order in which they were driven, and a row to type the next one: Enter keeps it. */
 export function PassTable({
   job,
@@ -40,11 +45,11 @@ export function PassTable({
 }) {
   const [typed, setTyped] = useState<Typed>({
     setupId: passes.at(-1)?.setupId ?? job.question.baselineSetup,
-    direction: 'out',
+    direction: other(passes.at(-1)?.direction, directions) ?? 'out',
     seconds: '',
   });
   const seconds = useRef<HTMLInputElement>(null);
-  const offered = [...new Set([...directions, 'out', 'back'])].slice(0, 4);
+  const offered = directions.length > 1 ? directions.slice(0, 4) : [...new Set([...directions, 'out', 'back'])];
   const value = secondsOf(typed.seconds);
   const add = () => {
     if (!Number.isFinite(value) || busy) return;
@@ -53,8 +58,7 @@ export function PassTable({
       ...{ at: new Date().toISOString(), fromKmH: between[0], toKmH: between[1] },
     });
     // The way back is driven next.
-    const other = offered.find((d) => d !== typed.direction) ?? typed.direction;
-    setTyped({ ...typed, seconds: '', direction: other });
+    setTyped({ ...typed, seconds: '', direction: other(typed.direction, offered) ?? typed.direction });
     seconds.current?.focus();
   };
   return (
@@ -147,9 +151,9 @@ export function PassTable({
             <tbody>
               {passes.map((p, i) => {
                 const place = passes.slice(0, i + 1).filter((q) => q.setupId === p.setupId).length;
-                const other = p.fromKmH !== between[0] || p.toKmH !== between[1];
+                const elsewhere = p.fromKmH !== between[0] || p.toKmH !== between[1];
                 return (
-                  <tr key={i} className={other ? 'text-ink-3' : ''}>
+                  <tr key={i} className={elsewhere ? 'text-ink-3' : ''}>
                     <td className="whitespace-nowrap">
                       <Badge id={p.setupId} setups={job.setups} /> {place}
                     </td>

@@ -6,7 +6,7 @@ import { useRef, useState } from 'react';
 import { bring, type Schemas } from '../../api/client.ts';
 import { Notice } from '../../parts/Field.tsx';
 
-type Found = Schemas['FoundPassDto'] & { setupId: string; taken: boolean };
+type Found = Schemas['FoundPassDto'] & { setupId: string; taken: boolean; known: boolean };
 
 /** A pass that takes this much longer than the quickest was hardly driven at full throttle. */
 const SLOW_SHARE = 1.3;
