@@ -19,7 +19,13 @@ export function AskInPlace({
   const [asking, setAsking] = useState(false);
   if (!asking)
     return (
-      <button type="button" className="btn sm" aria-label={label} disabled={busy} onClick={() => setAsking(true)}>
+      <button
+        type="button"
+        className="btn sm justify-self-start"
+        aria-label={label}
+        disabled={busy}
+        onClick={() => setAsking(true)}
+      >
         {children ?? label}
       </button>
     );

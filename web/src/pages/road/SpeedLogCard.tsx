@@ -44,7 +44,12 @@ export function SpeedLogCard({
     onSuccess: ({ passes }) => {
       const quickest = Math.min(...passes.map((p) => p.seconds));
       const first = job.question.baselineSetup;
-      setFound(passes.map((p) => ({ ...p, setupId: first, taken: !p.broken && p.seconds <= SLOW_SHARE * quickest })));
+      setFound(
+        passes.map((p) => {
+          const known = (job.roadPasses ?? []).some((q) => q.at !== null && q.at === p.at);
+          return { ...p, known, setupId: first, taken: !known && !p.broken && p.seconds <= SLOW_SHARE * quickest };
+        }),
+      );
     },
   });
   const change = (at: number, patch: Partial<Found>) =>
@@ -159,7 +164,13 @@ export function SpeedLogCard({
                     </select>
                   </td>
                   <td className="text-wait text-[12px]">
-                    {p.broken ? 'lifted, or a gear was changed' : p.taken ? '' : 'slower than the others'}
+                    {p.known
+                      ? 'kept already'
+                      : p.broken
+                        ? 'lifted, or a gear was changed'
+                        : p.taken
+                          ? ''
+                          : 'slower than the others'}
                   </td>
                 </tr>
               ))}
@@ -185,7 +196,10 @@ export function SpeedLogCard({
   );
 }
 
-/** Speed over the log with both limits; what is kept is drawn heavy. */
+/** A longer pause in a log is drawn as a cut. */
+const PAUSE_S = 30;
+
+/** Speed over the log with both limits, pauses cut out; what is kept is drawn heavy. */
 function SpeedPicture({
   log,
   found,
@@ -196,20 +210,29 @@ function SpeedPicture({
   between: readonly [number, number];
 }) {
   const [width, height] = [780, 150];
-  const [t0, t1] = [log.timeS[0] ?? 0, log.timeS.at(-1) ?? 1];
+  const places: number[] = [];
+  const cuts: number[] = [];
+  let drawn = 0;
+  log.timeS.forEach((t, i) => {
+    const step = i === 0 ? 0 : t - log.timeS[i - 1]!;
+    drawn += Math.min(step, PAUSE_S / 3);
+    if (step > PAUSE_S) cuts.push(drawn - PAUSE_S / 6);
+    places.push(drawn);
+  });
   const top = Math.max(between[1] * 1.1, ...log.speedKmH.map((v) => v ?? 0));
-  const x = (t: number) => 40 + ((t - t0) / (t1 - t0 || 1)) * (width - 60);
+  const x = (place: number) => 40 + (place / (drawn || 1)) * (width - 60);
   const y = (v: number) => height - 22 - (v / top) * (height - 34);
   const path = (from: number, to: number) => {
     let pen = 'M';
     return log.timeS
       .map((t, i) => {
         const v = log.speedKmH[i];
+        if (i > 0 && t - log.timeS[i - 1]! > PAUSE_S) pen = 'M';
         if (t < from || t > to || v === null || v === undefined) {
           pen = 'M';
           return '';
         }
-        const point = `${pen}${x(t).toFixed(1)} ${y(v).toFixed(1)}`;
+        const point = `${pen}${x(places[i]!).toFixed(1)} ${y(v).toFixed(1)}`;
         pen = 'L';
         return point;
       })
@@ -226,7 +249,15 @@ function SpeedPicture({
           </text>
         </g>
       ))}
-      <path d={path(t0, t1)} fill="none" stroke="var(--ink-3)" />
+      {cuts.map((place) => (
+        <g key={place}>
+          <line x1={x(place)} x2={x(place)} y1="8" y2={height - 22} stroke="var(--rule-strong)" strokeWidth="6" />
+          <text x={x(place)} y={height - 5} fontSize="11" textAnchor="middle" fill="var(--ink-3)">
+            pause
+          </text>
+        </g>
+      ))}
+      <path d={path(-Infinity, Infinity)} fill="none" stroke="var(--ink-3)" />
       {found
         .filter((p) => p.taken)
         .map((p) => (
@@ -238,11 +269,8 @@ function SpeedPicture({
             strokeWidth="3"
           />
         ))}
-      <text x="40" y={height - 5} fontSize="11" fill="var(--ink-3)">
-        {plain(t0, 0)} s
-      </text>
       <text x={width - 20} y={height - 5} fontSize="11" textAnchor="end" fill="var(--ink-3)">
-        {plain(t1, 0)} s · speed, km/h
+        speed, km/h
       </text>
     </svg>
   );
