@@ -23,6 +23,7 @@ const DATABASES = [
     'document',
     'speed',
     'measures',
+    'beside',
   ],
 ];
 

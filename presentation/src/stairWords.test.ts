@@ -72,6 +72,6 @@ describe('how a number came about, in words', () => {
 
   test('what a day sees from is the half-width that stands beside its result', () => {
     expect(seesFromWords(v, USUAL_UNITS)).toBe('This day sees from ±1.2 %.');
-    expect(seesFromWords({ gain: null }, USUAL_UNITS)).toBe('');
+    expect(seesFromWords({ gain: null, measure: 'windowMeanPower' }, USUAL_UNITS)).toBe('');
   });
 });

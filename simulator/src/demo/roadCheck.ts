@@ -7,7 +7,7 @@ import { common, naturally, returnOf, setup } from './demoParts.ts';
 /** A part on the way to the throttle: the vacuum that it saves, what that gives at the wheels, and what is left of it on the road. */
 export const duct: DaySpec = {
   ...common,
-  seed: 3311,
+  seed: 3312,
   id: 'QG-0922-1',
   title: 'Does the straighter inlet duct pull harder on the road?',
   date: '2026-09-22T08:00:00Z',
