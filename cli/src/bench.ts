@@ -4,6 +4,7 @@ import { mapPullFile, readPullFile, rollerLine, rollerSample } from '@prandel/fo
 import { channelCsv, DEMO_DAYS, simulateDay } from '@prandel/simulator';
 import Papa from 'papaparse';
 import { printCalibration } from './calibration.ts';
+import { printMeasureCalibration } from './measureCalibration.ts';
 import { growth, largeJobRatios } from './largeJobBench.ts';
 
 /** Prints speed and calibration as ratios measured in one run; never a gate. */
@@ -13,6 +14,7 @@ export function benchCommand(days: number, print: (line: string) => void): numbe
   growth(print);
   liveRatio(print);
   printCalibration(days, print);
+  printMeasureCalibration(days, print);
   return 0;
 }
 

@@ -10,13 +10,15 @@ export interface World {
   readonly driftPercent: number;
   readonly badPulls: number;
   readonly turbo: boolean;
+  /** False: what is measured does not follow the start temperature. */
+  readonly heat: boolean;
   /** Scatter of pulls from Student's t on three degrees, with the same standard deviation. */
   readonly heavyTails: boolean;
 }
 
 const world = (name: string, pull: number, mount: number, drift: number, more: Partial<World> = {}): World => ({
   ...{ name, pullPercent: pull, mountPercent: mount, driftPercent: drift },
-  ...{ carSpread: 0.25, badPulls: 0.03, turbo: false, heavyTails: false },
+  ...{ carSpread: 0.25, badPulls: 0.03, turbo: false, heat: true, heavyTails: false },
   ...more,
 });
 
@@ -56,7 +58,8 @@ const SETTLE = 2;
  */
 export function worldDay(own: World, plan: string, gains: readonly number[], random: Random): WorldDay {
   const sigma = own.pullPercent * Math.exp(random.normal(own.carSpread));
-  const loss = Math.max(0, own.turbo ? 0.14 + random.normal(0.06) : 0.09 + random.normal(0.05));
+  const usual = Math.max(0, own.turbo ? 0.14 + random.normal(0.06) : 0.09 + random.normal(0.05));
+  const loss = own.heat ? usual : 0;
   const pulls: WorldPull[] = [];
   let hours = 0;
   plan.split(' ').forEach((step, round) => {
