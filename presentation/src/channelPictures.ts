@@ -3,19 +3,17 @@ import {
   fromSi,
   measureNamed,
   slopeWithin,
-  studentT,
   windowMean,
   type Job,
   type JudgedPull,
   type Judgement,
 } from '@prandel/core';
+import { CHANNEL_STEP, channelLine, channelMeans, type ChannelAxis } from './channelLines.ts';
 import { plain, withUnit, type ShownUnits } from './figures.ts';
 import { axisOver, LEFT_GUTTER, RIGHT_GUTTER } from './geometry.ts';
 import { channelName } from './measureWords.ts';
 import { DESK, setupStyles } from './palette.ts';
 import { endLabels, escaped, type EndLabel } from './svgText.ts';
-
-const STEP = 25;
 
 /** What a picture of channels shows, on the rpm axis of the comparison. */
 export interface ChannelView {
@@ -24,7 +22,10 @@ export interface ChannelView {
   readonly hiddenSetups: ReadonlySet<string>;
   readonly showPulls: boolean;
   readonly units: ShownUnits;
+  /** Ends of the axis: engine speeds, or seconds. */
   readonly rpm: readonly [number, number];
+  /** Absent: over engine speed. */
+  readonly axis?: ChannelAxis;
   readonly width: number;
   readonly height: number;
   readonly fontSize: number;
@@ -61,46 +62,14 @@ export function channelReading(
   return { unit, to: (v) => v, digits: channel.endsWith('lambda') ? 3 : Math.max(1, digits) };
 }
 
-/** Mean of a setup's counted pulls over rpm with a pointwise 95 % band; NaN where a pull has a hole. */
-interface ChannelMean {
-  readonly setupId: string;
-  readonly first: number;
-  readonly mean: readonly number[];
-  readonly half: readonly number[];
-}
-
-const countedOf = (pulls: readonly JudgedPull[], setupId: string) =>
-  pulls.filter((p) => p.setupId === setupId && p.status === 'counted' && (p.used || p.notUsedBecause === null));
-
-/** Means of a channel by setup; setups without a counted pull that has it are left out. */
-export function channelMeans(
-  { job, judgement }: Pick<ChannelView, 'job' | 'judgement'>,
-  channel: string,
-): ChannelMean[] {
-  return job.setups.flatMap((setup): ChannelMean[] => {
-    const own = countedOf(judgement.pulls, setup.id).flatMap((p) =>
-      p.readings.channels.filter((c) => c.name === channel),
-    );
-    if (own.length === 0) return [];
-    const first = Math.max(...own.map((c) => c.first));
-    const last = Math.min(...own.map((c) => c.first + c.cells.length));
-    if (last <= first) return [];
-    const columns = Array.from({ length: last - first }, (_, i) => own.map((c) => c.cells[first + i - c.first]!));
-    const mean = columns.map((v) => v.reduce((a, b) => a + b, 0) / v.length);
-    const n = own.length;
-    const t = n > 1 ? studentT(0.975, n - 1) : NaN;
-    const half = columns.map((v, i) => t * Math.sqrt(v.reduce((a, b) => a + (b - mean[i]!) ** 2, 0) / (n - 1) / n));
-    return [{ setupId: setup.id, first, mean, half }];
-  });
-}
-
 const number = (v: number) => v.toFixed(1);
 
 /** One channel over rpm: means of the setups, their pointwise band, single pulls thin. Empty where no pull has it. */
 export function channelPanelSvg(view: ChannelView, channel: string): string {
-  const { job, judgement, hiddenSetups, units, rpm, width, height, fontSize } = view;
+  const { job, judgement, hiddenSetups, units, rpm, axis: over = 'rpm', width, height, fontSize } = view;
   const read = channelReading(channel, units);
-  const means = channelMeans(view, channel).filter((m) => !hiddenSetups.has(m.setupId));
+  const STEP = CHANNEL_STEP[over];
+  const means = channelMeans(view, channel, over).filter((m) => !hiddenSetups.has(m.setupId));
   const inside = (first: number, i: number) => (first + i) * STEP >= rpm[0] && (first + i) * STEP <= rpm[1];
   const shown = means.flatMap((m) => m.mean.filter((v, i) => inside(m.first, i) && Number.isFinite(v)).map(read.to));
   if (shown.length === 0) return '';
@@ -135,11 +104,17 @@ export function channelPanelSvg(view: ChannelView, channel: string): string {
       `<line x1="${LEFT_GUTTER}" x2="${number(right)}" y1="${number(y(v))}" y2="${number(y(v))}" stroke="${DESK.faint}"/>`,
       `<text x="${LEFT_GUTTER - 7}" y="${number(y(v) + fontSize * 0.36)}" font-size="${fontSize}" fill="${DESK.ink3}" text-anchor="end">${plain(v, axis.step < 1 ? (axis.step < 0.1 ? 2 : 1) : 0)}</text>`,
     );
+  if (over === 'time')
+    for (let t = Math.ceil(rpm[0]); t <= rpm[1]; t += rpm[1] > 8 ? 2 : 1)
+      parts.push(
+        `<line x1="${number(x(t))}" x2="${number(x(t))}" y1="${top}" y2="${height - 4}" stroke="${DESK.faint}"/>`,
+        `<text x="${number(x(t) + 3)}" y="${height - 8}" font-size="${fontSize}" fill="${DESK.ink3}">${plain(t, 0)} s</text>`,
+      );
   if (view.showPulls)
     for (const p of judgement.pulls.filter((own) => own.used && !hiddenSetups.has(own.setupId)))
-      for (const c of p.readings.channels.filter(({ name }) => name === channel))
+      for (const c of [channelLine(p, channel, over) ?? []].flat())
         parts.push(
-          `<path d="${path(c.first, c.cells)}" fill="none" stroke="${looks.get(p.setupId)!.line}" stroke-opacity=".3"/>`,
+          `<path d="${path(c.first, c.values)}" fill="none" stroke="${looks.get(p.setupId)!.line}" stroke-opacity=".3"/>`,
         );
   for (const m of means) {
     const look = looks.get(m.setupId)!;
@@ -165,7 +140,7 @@ export function channelPanelSvg(view: ChannelView, channel: string): string {
   parts.push(
     `<text x="${LEFT_GUTTER}" y="${fontSize + 2}" font-size="${fontSize}" font-weight="560" fill="${DESK.ink2}">${words}</text>`,
   );
-  return `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}" role="img" aria-label="${words} over engine speed" font-family="inherit">${parts.join('')}</svg>`;
+  return `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}" role="img" aria-label="${words} over ${over === 'rpm' ? 'engine speed' : 'time'}" font-family="inherit">${parts.join('')}</svg>`;
 }
 
 /** One dot a counted pull over its place in the round, and the line of every setup; the picture of a fade. */

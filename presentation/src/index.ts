@@ -1,10 +1,12 @@
 /** What screens and report share: words, figures, colours and the comparison chart. */
 export * from './figures.ts';
 export * from './verdictStyles.ts';
+export * from './heatWords.ts';
 export * from './loggerWords.ts';
 export * from './measureWords.ts';
 export * from './roadWords.ts';
 export * from './roadPicture.ts';
+export * from './channelLines.ts';
 export * from './channelPictures.ts';
 export * from './rollOnPicture.ts';
 export * from './palette.ts';

@@ -44,6 +44,8 @@ export interface BayGateInput {
   readonly baseline: GateBaseline | null;
   /** Seconds of bay time since the last pull of this round ended; null before its first pull. */
   readonly sinceLastPullS: number | null;
+  /** A fade is asked about: minutes from pull to pull that every round keeps to. */
+  readonly fixedPauseMin?: number | null;
   /** Seconds of bay time since the last pull on any setup, for the cool-down before a new one; null without one. */
   readonly sinceOtherSetupS: number | null;
   readonly coolDownS: number;
@@ -169,7 +171,7 @@ function found(code: PlainGateCode): GateFinding {
 }
 
 function temperatureRow(
-  { method, readings, baseline, forecasts, settling, wasOpen, position }: BayGateInput,
+  { method, readings, baseline, forecasts, settling, wasOpen, position, fixedPauseMin }: BayGateInput,
   key: 'intakeC' | 'coolantC' | 'oilC',
   label: string,
   within: number,
@@ -188,7 +190,7 @@ function temperatureRow(
   const high = wanted + within;
   const full = { ...row, low, high, baseline: wanted };
   // Without a pause, or with a fixed one, the round starts alike and then heats as it will, both setups alike.
-  const pause = school(method, 'pause');
+  const pause = fixedPauseMin ? 'fixed' : school(method, 'pause');
   if (pause !== 'gates' && position > 1 && (value < low || value > high))
     return { ...full, state: 'inside', finding: { code: 'not-held', pause } };
   const slack = wasOpen ? OPEN_SLACK_C : 0;
@@ -207,7 +209,11 @@ function recoveryOf(forecast: CoolDownForecast | undefined): 'forecast' | 'readi
   return forecast?.kind === 'forecast' || forecast?.kind === 'not-on-its-own' ? forecast.kind : 'reading';
 }
 
-function intervalRow({ method, sinceLastPullS, sinceOtherSetupS, coolDownS, pairHoldS }: BayGateInput): GateRow {
+/** A fixed pause is kept to within so many minutes, about what a pull itself takes. Judgement, no source. */
+const PAUSE_SLACK_MIN = 0.75;
+
+function intervalRow(input: BayGateInput): GateRow {
+  const { method, sinceLastPullS, sinceOtherSetupS, coolDownS, pairHoldS, fixedPauseMin } = input;
   const row = { ...EMPTY, key: 'interval', label: 'Since last pull', unit: 'min' };
   if (sinceLastPullS === null) {
     if (pairHoldS && sinceOtherSetupS !== null) return holdRow(row, sinceOtherSetupS, pairHoldS);
@@ -222,8 +228,8 @@ function intervalRow({ method, sinceLastPullS, sinceOtherSetupS, coolDownS, pair
       };
     return { ...row, value: null, state: 'inside', finding: found('first-of-round') };
   }
-  const low = tolerance(method, 'intervalLeastMin');
-  const high = tolerance(method, 'intervalMostMin');
+  const low = fixedPauseMin ? Math.max(0, fixedPauseMin - PAUSE_SLACK_MIN) : tolerance(method, 'intervalLeastMin');
+  const high = fixedPauseMin ? fixedPauseMin + PAUSE_SLACK_MIN : tolerance(method, 'intervalMostMin');
   const value = sinceLastPullS / 60;
   const full = { ...row, value, low, high };
   if (value < low) return { ...full, state: 'outside', finding: found('too-soon'), waitS: low * 60 - sinceLastPullS };

@@ -18,7 +18,8 @@ const SWEEPING_SHARE = 0.08;
 const LEAST_ROLLER_RAD_S = 5;
 const START_S = 0.15;
 const END_S = 0.25;
-const LONGEST_S = 180;
+/** A hold takes minutes; whatever is longer is no pull. */
+const LONGEST_S = 900;
 
 /**
  * Tells from the rollers' readings when a pull starts and ends, so that nobody has to press anything. Full throttle on

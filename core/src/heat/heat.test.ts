@@ -1,3 +1,4 @@
+import { pauseFor, pooledHeat, settledStartC } from './pausePlan.ts';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { day } from '../test/curveDays.ts';
@@ -170,5 +171,36 @@ describe('what a degree costs a car', () => {
   test('nothing is said where the starts hardly differ', () => {
     const job = hot(0.4);
     expect(heatCoefficient(job, judgeJob(job, 'verdict'))).toBeNull();
+  });
+});
+
+describe('pauses by what heat costs a car', () => {
+  const of = (percentPerC: number, half: number) => ({
+    percentPerC,
+    low: percentPerC - half,
+    high: percentPerC + half,
+    pulls: 6,
+    rounds: 2,
+  });
+
+  test('jobs that agree narrow the coefficient, jobs that differ widen it', () => {
+    const two = pooledHeat([of(0.1, 0.05), of(0.12, 0.05)])!;
+    expect([two.percentPerC, two.jobs]).toEqual([expect.closeTo(0.11, 9) as unknown, 2]);
+    expect(two.high - two.percentPerC).toBeCloseTo(0.05 / Math.SQRT2, 9);
+    const apart = pooledHeat([of(0.02, 0.02), of(0.2, 0.02)])!;
+    expect(apart.high - apart.low).toBeGreaterThan(0.15);
+    expect(pooledHeat([])).toBeNull();
+  });
+
+  test('the settled start is where a pull adds what the pause takes away, and the pause that is asked for keeps to it', () => {
+    // By pulling: every pull adds R, every pause leaves its share.
+    const left = Math.exp(-6 / 9);
+    let start = 0;
+    for (let pull = 0; pull < 200; pull += 1) start = (start + 2 / Math.exp(-5 / 9)) * left;
+    expect(settledStartC(6, false)).toBeCloseTo(start, 9);
+    const pause = pauseFor(0.12, 0.33, true)!;
+    expect(0.12 * settledStartC(pause, true)).toBeLessThanOrEqual(0.33);
+    expect(0.12 * settledStartC(pause - 1, true)).toBeGreaterThan(0.33);
+    expect([pauseFor(-0.05, 0.3, false), pauseFor(5, 0.01, true)]).toEqual([null, null]);
   });
 });

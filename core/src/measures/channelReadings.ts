@@ -19,6 +19,10 @@ export interface ChannelReading {
   readonly end: number;
   /** 99th percentile during it. */
   readonly peak: number;
+  /** Of a hold: mean of its last half minute. */
+  readonly plateau: number;
+  /** Of a temperature: seconds after full throttle until it is back within 3 °C of its start; NaN where the recording ends before. */
+  readonly recoveryS: number;
   /** Smallest and largest sample of the whole recording. */
   readonly low: number;
   readonly high: number;
@@ -32,17 +36,28 @@ export interface ChannelReading {
 /** What is read of a pull besides its power. */
 export interface PullReadings {
   readonly channels: readonly ChannelReading[];
+  /** Seconds since full throttle began, over the same cells as the channels; null without time. */
+  readonly seconds: Pick<ChannelReading, 'first' | 'cells'> | null;
+  /** Loss of pressure over the cooler, kPa, over the last third of full throttle; NaN where it was not logged on both sides. */
+  readonly pressureDropKpa: number;
   /** Of the cooler: (in − out)/(in − ambient) over the last third of full throttle; NaN where it cannot be told. */
   readonly effectiveness: number;
   /** Of a roll-on; null of any other pull, and of one in which nothing opens. */
   readonly rollOn: RollOnTrace | null;
 }
 
-export const NO_READINGS: PullReadings = { channels: [], effectiveness: NaN, rollOn: null };
+export const NO_READINGS: PullReadings = {
+  ...{ channels: [], seconds: null, pressureDropKpa: NaN, effectiveness: NaN, rollOn: null },
+};
 
 const START_S = 1;
 const END_S = 0.5;
 const PEAK_SHARE = 0.99;
+/** A hold is longer than this, and its plateau is the mean of so many last seconds. */
+const HOLD_S = 60;
+const PLATEAU_S = 30;
+/** Back to the start: within so many degrees of it. */
+const BACK_C = 3;
 /** Under so many degrees between the air that enters and the air around it nothing can be said of a cooler. */
 const LEAST_DEGREES = 10;
 /** The pull's own axes are no readings. */
@@ -66,9 +81,16 @@ export function channelReadings(pull: Pick<Pull, 'channels'>, engineToRollerRati
   const cells = cellsOf(rpm, run);
   return {
     channels: pull.channels.flatMap((c) => (AXES.includes(c.name) ? [] : [read(c, run, timeS, cells)])),
+    seconds: timeS && secondsOver(timeS, run, cells),
+    pressureDropKpa: timeS ? pressureDrop(pull, run, timeS) : NaN,
     effectiveness: timeS ? effectiveness(pull, run, timeS) : NaN,
     rollOn: null,
   };
+}
+
+function secondsOver(timeS: Float64Array, run: SampleRange, cells: Cells): PullReadings['seconds'] {
+  const opened = timeS[run.from] ?? NaN;
+  return { first: cells.first, cells: overCells(timeS, cells).means.map((t) => t - opened) };
 }
 
 function read({ name, values }: Channel, run: SampleRange, timeS: Float64Array | null, cells: Cells): ChannelReading {
@@ -86,8 +108,8 @@ function read({ name, values }: Channel, run: SampleRange, timeS: Float64Array |
   const { heard, means } = inside;
   return {
     name,
-    ...{ start: NaN, end: NaN },
-    ...(timeS && run.to > run.from ? endsOf(values, run, timeS) : {}),
+    ...{ start: NaN, end: NaN, plateau: NaN, recoveryS: NaN },
+    ...(timeS && run.to > run.from ? endsOf(name, values, run, timeS) : {}),
     peak: name.endsWith('_c') && heard > 0 ? upperShare(values, run, inside) : NaN,
     ...(low <= high ? { low, high } : { low: NaN, high: NaN }),
     heard: run.to > run.from ? heard / (run.to - run.from) : 0,
@@ -96,13 +118,35 @@ function read({ name, values }: Channel, run: SampleRange, timeS: Float64Array |
   };
 }
 
-function endsOf(values: Float64Array, { from, to }: SampleRange, timeS: Float64Array) {
+function endsOf(name: string, values: Float64Array, { from, to }: SampleRange, timeS: Float64Array) {
   const [opened, closed] = [timeS[from]!, timeS[to - 1]!];
   let before = from;
   while (before > 0 && timeS[before - 1]! >= opened - START_S) before -= 1;
   let last = to;
   while (last > from && timeS[last - 1]! > closed - END_S) last -= 1;
-  return { start: meanOf(values, before, from), end: meanOf(values, last, to) };
+  const start = meanOf(values, before, from);
+  return {
+    ...{ start, end: meanOf(values, last, to) },
+    plateau: closed - opened >= HOLD_S ? plateauOf(values, timeS, to) : NaN,
+    recoveryS: name.endsWith('_c') ? backAt(values, timeS, to, start + BACK_C) - closed : NaN,
+  };
+}
+
+function plateauOf(values: Float64Array, timeS: Float64Array, to: number): number {
+  let from = to;
+  while (from > 0 && timeS[from - 1]! > timeS[to - 1]! - PLATEAU_S) from -= 1;
+  return meanOf(values, from, to);
+}
+
+/** When a temperature is first at or under a limit from a sample on, straight between samples; NaN where it never is. */
+function backAt(values: Float64Array, timeS: Float64Array, from: number, limit: number): number {
+  for (let i = from; i < values.length; i += 1) {
+    if (!(values[i]! <= limit)) continue;
+    const before = values[i - 1]!;
+    if (!(before > limit)) return timeS[i]!;
+    return timeS[i - 1]! + ((before - limit) / (before - values[i]!)) * (timeS[i]! - timeS[i - 1]!);
+  }
+  return NaN;
 }
 
 const BINS = 128;
@@ -222,6 +266,16 @@ function overCells(values: Float64Array, { count, stretches }: Cells): InRun {
   return { heard, low, high, means };
 }
 
+/** Mean of the pressure into the cooler less that out of it, over the last third of full throttle. */
+function pressureDrop(pull: Pick<Pull, 'channels'>, { from, to }: SampleRange, timeS: Float64Array): number {
+  const [into, out] = ['charge_in_kpa', 'charge_kpa'].map((name) => channelValues(pull, name));
+  if (!into || !out || to - from < 3) return NaN;
+  const begins = timeS[to - 1]! - (timeS[to - 1]! - timeS[from]!) / 3;
+  let first = from;
+  while (first < to && timeS[first]! < begins) first += 1;
+  return meanOf(into, first, to) - meanOf(out, first, to);
+}
+
 function effectiveness(pull: Pick<Pull, 'channels'>, { from, to }: SampleRange, timeS: Float64Array): number {
   const [into, out, around] = ['charge_in_c', 'charge_c', 'ambient_c'].map((name) => channelValues(pull, name));
   if (!into || !out || !around || to - from < 3) return NaN;
@@ -244,7 +298,7 @@ function effectiveness(pull: Pick<Pull, 'channels'>, { from, to }: SampleRange, 
 
 /**
  * Mean of a channel over an rpm window (trapezoid over its cells); NaN where the pull does not cover it.
- * @example channelMean({ name: 'x', start: 0, end: 0, peak: 0, low: 0, high: 0, heard: 1, first: 120, cells: Float32Array.of(1, 2, 3) }, 3000, 3050) // 2
+ * @example channelMean({ name: 'x', start: 0, end: 0, peak: 0, plateau: NaN, recoveryS: NaN, low: 0, high: 0, heard: 1, first: 120, cells: Float32Array.of(1, 2, 3) }, 3000, 3050) // 2
  */
 export function channelMean({ first, cells }: ChannelReading, fromRpm: number, toRpm: number): number {
   const [a, b] = [fromRpm / GRID_STEP_RPM - first, toRpm / GRID_STEP_RPM - first];

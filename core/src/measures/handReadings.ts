@@ -43,7 +43,15 @@ function gauge(name: string, own: readonly HandReading[]): ChannelReading {
   const values = own.map((r) => r.value);
   return {
     ...{ name, byHand: true as const, start: at('start'), end: at('end'), peak: at('peak') },
-    ...{ low: Math.min(...values), high: Math.max(...values), heard: 1, first: 0, cells: new Float32Array(0) },
+    ...{
+      plateau: NaN,
+      recoveryS: NaN,
+      low: Math.min(...values),
+      high: Math.max(...values),
+      heard: 1,
+      first: 0,
+      cells: new Float32Array(0),
+    },
   };
 }
 

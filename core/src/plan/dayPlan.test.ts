@@ -8,12 +8,12 @@ import {
   planDay,
   planRequestOf,
   planSees,
-  planWarnings,
   pullsFor,
   startingPlan,
   usualShape,
   type PlanRequest,
 } from './dayPlan.ts';
+import { planWarnings } from './planWarnings.ts';
 
 const request: PlanRequest = {
   baseline: 'A',

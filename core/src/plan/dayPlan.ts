@@ -1,12 +1,16 @@
-import { mediansOf, type BayPrior } from '../verdict/bayPrior.ts';
+import type { BayPrior, NoiseClass } from '../verdict/bayPrior.ts';
 import { priorsWith } from '../verdict/engine/history.ts';
 import { modelOf, type VerdictConstants } from '../verdict/engine/model.ts';
-import { planFloors, type PlannedEngineRound } from '../verdict/engine/planFloor.ts';
+import { planFloors, USUAL_MEDIANS, type PlannedEngineRound } from '../verdict/engine/planFloor.ts';
+import { noiseClassOf } from '../verdict/settings.ts';
+import type { DeclaredMeasure } from '../measures/declaredMeasure.ts';
+import { measureFacts } from '../measures/measureFacts.ts';
 import { measuresSeen, type PlanSees } from './planSees.ts';
 import { logPercent, truePercent } from '../verdict/percent.ts';
 import { newSetup } from '../job/defaults.ts';
 import { repeatedSetup, type Job, type PlanStep, type Setup } from '../job/job.ts';
 import { USUAL_DAY, type DayPlan, type PlanShape } from '../bay/jobDay.ts';
+import { FADE_PULLS, fixedPauseMin } from '../bay/fadeProtocol.ts';
 import { tolerance } from '../bay/houseMethod.ts';
 import { orderedCandidates } from './drawnOrder.ts';
 
@@ -73,7 +77,7 @@ export function planRequestOf(job: Job): PlanRequest {
     candidates: orderedCandidates(job),
     returnChecks: job.setups.filter((s) => s.returnsTo === baseline).map((s) => s.id),
     settle: day.modelCard.settlePulls ?? tolerance(job.method, 'settlePulls'),
-    counted: tolerance(job.method, 'countedPulls'),
+    counted: Math.max(tolerance(job.method, 'countedPulls'), fixedPauseMin(job) === null ? 0 : FADE_PULLS),
     minutesPerPull: day.plan.minutesPerPull,
     fittingMinutes: day.plan.fittingMinutes,
     coolDownMinutes: tolerance(job.method, charged ? 'coolDownChargedMin' : 'coolDownMin'),
@@ -226,6 +230,7 @@ function floorOf(
   steps: readonly PlanStep[],
   request: PlanRequest,
   candidateOf: (setup: string) => number,
+  noiseClass: NoiseClass = 'power',
 ): number {
   const model = modelOf(request.constants ?? {});
   const starts = blocks.filter((b) => b.kind === 'pulls').map((b) => b.pullMin);
@@ -234,13 +239,28 @@ function floorOf(
     counted: s.counted,
     startHours: starts[i]![s.settle]! / 60,
   }));
-  const { prior } = priorsWith(request.prior?.learned.power ?? null, model);
+  const { prior } = priorsWith(request.prior?.learned[noiseClass] ?? null, model);
   const contrasts = request.candidates.map((_, k) =>
     Array.from({ length: k + 2 }, (__, i) => (i === 0 ? -1 : i === k + 1 ? 1 : 0)),
   );
   // A commissioning day compares nothing.
   if (contrasts.length === 0) return Infinity;
-  return Math.max(...planFloors(rounds, contrasts, prior, mediansOf(request.prior), { model }));
+  const medians = request.prior?.learned[noiseClass]?.medians ?? USUAL_MEDIANS;
+  return Math.max(...planFloors(rounds, contrasts, prior, medians, { model }));
+}
+
+/** F of the class of noise that a measure is of; what nobody learns is taken to be as power is in any bay. */
+function floorOfMeasure(
+  measure: DeclaredMeasure,
+  blocks: readonly DayBlock[],
+  steps: readonly PlanStep[],
+  request: PlanRequest,
+  candidateOf: (setup: string) => number,
+): number {
+  const own = noiseClassOf(measureFacts(measure));
+  return own === null
+    ? floorOf(blocks, steps, { ...request, prior: null }, candidateOf)
+    : floorOf(blocks, steps, request, candidateOf, own);
 }
 
 function seen(
@@ -264,18 +284,23 @@ export function planSees(job: Job): PlanSees[] {
   if (![job.question.baselineSetup, ...candidateSetups].every(planned)) return [];
   const request = planRequestOf(job);
   const candidateOf = (setup: string) => request.candidates.indexOf(repeatedSetup(job.setups, setup));
-  const floor = floorOf(layOut(plan, request), plan, request, candidateOf);
-  return measuresSeen(measures, floor, plan, candidateOf);
+  const blocks = layOut(plan, request);
+  return measuresSeen(measures, (m) => floorOfMeasure(m, blocks, plan, request, candidateOf), plan, candidateOf);
 }
 
 /**
  * The same of a plan that is only thought of.
  * @example plannedDaySees(newJob('1', 'x'), planDay('plain', planRequestOf(newJob('1', 'x'))))[0].measure // 'windowMeanPower'
  */
-export function plannedDaySees(job: Job, { steps, seesFromPercent }: PlannedDay): PlanSees[] {
+export function plannedDaySees(job: Job, { steps, blocks, seesFromPercent }: PlannedDay): PlanSees[] {
   const { candidateSetups, measures } = job.question;
   const candidateOf = (setup: string) => candidateSetups.findIndex((c) => setup === c || setup === `${c}2`);
-  return measuresSeen(measures, logPercent(seesFromPercent), steps, candidateOf);
+  const request = { ...planRequestOf(job), candidates: candidateSetups };
+  const floor = (m: DeclaredMeasure) =>
+    noiseClassOf(measureFacts(m)) === 'power'
+      ? logPercent(seesFromPercent)
+      : floorOfMeasure(m, blocks, steps, request, candidateOf);
+  return measuresSeen(measures, floor, steps, candidateOf);
 }
 
 const MOST_COUNTED = 12;
@@ -294,38 +319,4 @@ export function pullsFor(shape: PlanShape, meaningfulPercent: number, request: P
     else short = middle;
   }
   return found;
-}
-
-/** What speaks against a plan: minutes of the day, °C, per cent of the correction factor. */
-export type PlanWarning =
-  | { readonly code: 'before-opening'; readonly opensMin: number }
-  | { readonly code: 'after-closing'; readonly endsMin: number; readonly closesMin: number }
-  | { readonly code: 'forecast-swings'; readonly swingC: number; readonly allowedC: number }
-  | { readonly code: 'factor-swings'; readonly swingPercent: number; readonly allowedPercent: number };
-
-/**
- * Closing time, and the weather somebody read and typed, against a plan.
- * @param startMin the first pull, minutes after midnight; `open` likewise
- * @param forecastC least and most air temperature of the day, °C; null when nobody typed it
- * @example planWarnings({ minutes: 200 }, 540, { fromMin: 480, untilMin: 720 }, null, { airDriftC: 5.6, factorDriftPercent: 1 })[0].code // 'after-closing'
- */
-export function planWarnings(
-  day: Pick<PlannedDay, 'minutes'>,
-  startMin: number,
-  open: { fromMin: number; untilMin: number },
-  forecastC: readonly [number, number] | null,
-  gates: { readonly airDriftC: number; readonly factorDriftPercent: number },
-  factorOf: (airC: number) => number = () => 1,
-): PlanWarning[] {
-  const warnings: PlanWarning[] = [];
-  if (startMin < open.fromMin) warnings.push({ code: 'before-opening', opensMin: open.fromMin });
-  const endsMin = startMin + day.minutes;
-  if (endsMin > open.untilMin) warnings.push({ code: 'after-closing', endsMin, closesMin: open.untilMin });
-  if (!forecastC) return warnings;
-  const swingC = forecastC[1] - forecastC[0];
-  const swingPercent = 100 * Math.abs(factorOf(forecastC[1]) / factorOf(forecastC[0]) - 1);
-  if (swingC > gates.airDriftC) warnings.push({ code: 'forecast-swings', swingC, allowedC: gates.airDriftC });
-  else if (swingPercent > gates.factorDriftPercent)
-    warnings.push({ code: 'factor-swings', swingPercent, allowedPercent: gates.factorDriftPercent });
-  return warnings;
 }

@@ -12,14 +12,14 @@ export interface PlanSees {
 }
 
 /**
- * What rounds see of each measure, from their floor F of mean power: others scatter k times as much.
- * @param floor F, log-percent
+ * What rounds see of each measure, from the floor F of its class of noise: a measure scatters k times as much as F says.
+ * @param floorOf F of a measure, log-percent over its k
  * @param candidateOf place of a setup among the candidates, −1 the baseline
- * @example measuresSeen([{ id: 'peak', channel: 'oil_c', meaningful: 3 }], 1, [], () => 0) // [{ measure: 'peak(oil_c)', from: 2 }]
+ * @example measuresSeen([{ id: 'peak', channel: 'oil_c', meaningful: 3 }], () => 1, [], () => 0) // [{ measure: 'peak(oil_c)', from: 2 }]
  */
 export function measuresSeen(
   measures: readonly DeclaredMeasure[],
-  floor: number,
+  floorOf: (measure: DeclaredMeasure) => number,
   steps: readonly PlanStep[],
   candidateOf: (setup: string) => number,
 ): PlanSees[] {
@@ -30,6 +30,7 @@ export function measuresSeen(
       const { scale, factor } = measureFacts(measure);
       const of = { measure: measureName(measure) };
       if (measure.id === 'fade') return { ...of, from: fadePlanned(steps, candidateOf) };
+      const floor = floorOf(measure);
       return { ...of, from: scale === 'log' ? truePercent(factor * floor) : factor * floor };
     });
 }

@@ -4,11 +4,14 @@ import type { PullMoments } from './moments.ts';
 import type { PullFrame } from './preparedPulls.ts';
 
 /** Counts up when windows, findings or sums of the same samples come out otherwise; kept frames of another version are made anew. */
-export const FRAME_VERSION = 3;
+export const FRAME_VERSION = 4;
 
 const FLOATS = ['raw', 'bridge', 'gap', 'sums'] as const;
 /** Of a channel. */
-const NUMBERS = ['start', 'end', 'peak', 'low', 'high', 'heard'] as const;
+const NUMBERS = ['start', 'end', 'peak', 'plateau', 'recoveryS', 'low', 'high', 'heard'] as const;
+/** Under this name the seconds of the cells stand among the channels. */
+const SECONDS = 'time_s';
+const NOTHING = { start: NaN, end: NaN, peak: NaN, plateau: NaN, recoveryS: NaN, low: NaN, high: NaN, heard: 1 };
 
 interface Head {
   readonly version: number;
@@ -23,6 +26,7 @@ interface Head {
   readonly lengths: readonly number[];
   /** Readings of the channels, null for what is no number, and how many cells each has. */
   readonly effectiveness: number | null;
+  readonly pressureDropKpa: number | null;
   /** Samples of a roll-on, after the cells: seconds, then torque. */
   readonly rollOn: { readonly samples: number; readonly unsteady: boolean } | null;
   readonly channels: readonly (Readonly<Record<(typeof NUMBERS)[number], number | null>> & {
@@ -39,14 +43,17 @@ interface Head {
  */
 export function frameBytes(frame: PullFrame): Uint8Array<ArrayBuffer> {
   const { rig, fingerprint, steps, aloneFindings, findings, moments, readings } = frame;
+  const { seconds } = readings;
+  const kept = seconds ? [...readings.channels, { ...NOTHING, ...seconds, name: SECONDS }] : readings.channels;
   const head: Head = {
     ...{ version: FRAME_VERSION, rig, fingerprint, steps, aloneFindings },
     ...(findings === aloneFindings ? {} : { findings }),
     ...{ first: moments.first, firstHalf: moments.firstHalf },
     lengths: FLOATS.map((name) => moments[name].length),
     effectiveness: numberOrNull(readings.effectiveness),
+    pressureDropKpa: numberOrNull(readings.pressureDropKpa),
     rollOn: readings.rollOn && { samples: readings.rollOn.timeS.length, unsteady: readings.rollOn.unsteady },
-    channels: readings.channels.map((c) => ({
+    channels: kept.map((c) => ({
       ...(Object.fromEntries(NUMBERS.map((key) => [key, numberOrNull(c[key])])) as Record<
         (typeof NUMBERS)[number],
         null
@@ -64,7 +71,7 @@ export function frameBytes(frame: PullFrame): Uint8Array<ArrayBuffer> {
     new Float64Array(bytes.buffer, at, moments[name].length).set(moments[name]);
     at += 8 * moments[name].length;
   }
-  for (const { cells } of readings.channels) {
+  for (const { cells } of kept) {
     new Float32Array(bytes.buffer, at, cells.length).set(cells);
     at += 4 * cells.length;
   }
@@ -124,7 +131,12 @@ export function frameFrom(bytes: Uint8Array): PullFrame | null {
     ...{ timeS: singles(head.rollOn.samples), torqueNm: singles(head.rollOn.samples) },
     unsteady: head.rollOn.unsteady,
   };
-  const readings = { channels, effectiveness: head.effectiveness ?? NaN, rollOn };
+  const seconds = channels.find((c) => c.name === SECONDS);
+  const readings = {
+    channels: channels.filter((c) => c !== seconds),
+    seconds: seconds ? { first: seconds.first, cells: seconds.cells } : null,
+    ...{ effectiveness: head.effectiveness ?? NaN, pressureDropKpa: head.pressureDropKpa ?? NaN, rollOn },
+  };
   const { rig, fingerprint, steps, aloneFindings } = head;
   return { rig, fingerprint, steps, aloneFindings, findings: head.findings ?? aloneFindings, moments, readings };
 }

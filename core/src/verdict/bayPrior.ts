@@ -4,7 +4,7 @@ import { USUAL_MODEL } from './engine/model.ts';
 import { USUAL_MEDIANS } from './engine/planFloor.ts';
 
 /** Measures whose noise is learned together. */
-export const NOISE_CLASSES = ['power', 'bands', 'temperature', 'pressure'] as const;
+export const NOISE_CLASSES = ['power', 'bands', 'temperature', 'pressure', 'time'] as const;
 export type NoiseClass = (typeof NOISE_CLASSES)[number];
 
 /** Until so many return checks and reference rounds are in, nobody knows how a bay drifts (judgement backed by simulated days). */

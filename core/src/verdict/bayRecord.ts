@@ -8,6 +8,7 @@ import { endpointOf, inEngine } from './endpoint.ts';
 import { jobTable } from './engine/history.ts';
 import { modelOf } from './engine/model.ts';
 import { prepare } from './engine/prepare.ts';
+import { measureName } from '../measures/declaredMeasure.ts';
 import { measureFacts } from '../measures/measureFacts.ts';
 import type { JudgedPull, Judgement } from './outcome.ts';
 import { roundKeys } from './rounds.ts';
@@ -62,6 +63,7 @@ export function bayRecord(job: Job, judgement: Judgement): BayRecord {
       ),
     ),
     ...readingTables(job, judgement, clean, pulls, options),
+    ...responseTables(job, judgement, options),
   ];
   return { tables, returnChecks, minutesPerPull };
 }
@@ -80,12 +82,37 @@ function readingTables(
   return job.question.measures.flatMap((measure) => {
     const endpoint = endpointOf(measure, aboveAir);
     const noiseClass = noiseClassOf(endpoint);
-    if (noiseClass === null || noiseClass === 'power' || !window) return [];
+    if (noiseClass === null || noiseClass === 'power' || noiseClass === 'time' || !window) return [];
     const values = clean.map((p, i) =>
       inEngine(endpoint, endpoint.read({ ...p, pull: own.get(p.id)!, weather: air[i]! }, window)),
     );
     if (!values.every(Number.isFinite)) return [];
     return [{ noiseClass, table: jobTable(prepare(pulls, { ...options, meantToChange: true }), values) }];
+  });
+}
+
+/** One table for every response that was asked about, of the roll-ons that met their target. */
+function responseTables(job: Job, judgement: Judgement, options: Parameters<typeof prepare>[1]): BayRecord['tables'] {
+  const own = new Map(job.pulls.map((p) => [p.id, p]));
+  const clean = judgement.pulls.filter((p) => p.used && p.readings.rollOn && !own.get(p.id)!.marks?.length);
+  const keys = roundKeys(clean.map((p) => ({ ...p, round: own.get(p.id)!.round })));
+  const names = [...new Set(keys)];
+  const pulls = clean.map((p, i) => ({
+    ...{ setup: sideOfSetup(job, p.setupId)!, round: names.indexOf(keys[i]!), hours: p.hours, startC: null },
+  }));
+  return job.question.measures.flatMap((measure) => {
+    const target = judgement.verdicts.find((v) => v.measure === measureName(measure))?.method.targetNm;
+    const endpoint = endpointOf(measure, false, measure.target ?? target ?? NaN);
+    if (noiseClassOf(endpoint) !== 'time' || clean.length < 2) return [];
+    const values = clean.map((p) =>
+      inEngine(
+        endpoint,
+        endpoint.read({ ...p, pull: own.get(p.id)!, weather: pullWeather(job, own.get(p.id)!) }, [0, 0]),
+      ),
+    );
+    const prepared = prepare(pulls, { ...options, meantToChange: true });
+    if (!values.every(Number.isFinite) || prepared.degrees === 0) return [];
+    return [{ noiseClass: 'time' as const, table: jobTable(prepared, values) }];
   });
 }
 

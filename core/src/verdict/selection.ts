@@ -62,7 +62,10 @@ export interface Selection {
   readonly corrected: boolean;
 }
 
-/** 0 the baseline and its return checks, 1… the candidates in the order of the question, null outside it. */
+/**
+ * 0 the baseline and its return checks, 1… the candidates in the order of the question, null outside it.
+ * @example sideOfSetup(newJob('1', 'x'), 'B') // 1
+ */
 export function sideOfSetup({ setups, question }: Job, setupId: string): number | null {
   const side = [question.baselineSetup, ...question.candidateSetups].indexOf(repeatedSetup(setups, setupId));
   return side < 0 ? null : side;

@@ -67,6 +67,7 @@ export function noiseClassOf({ quantity }: Pick<Endpoint, 'quantity'>): Exclude<
       return 'power';
     case 'temperature':
     case 'pressure':
+    case 'time':
       return quantity;
     default:
       return null;

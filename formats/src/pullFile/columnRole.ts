@@ -28,6 +28,8 @@ export const COLUMN_ROLES = {
   gearbox: { label: 'Gearbox oil', quantity: 'temperature', unit: '°C', channel: 'gearbox_c' },
   exhaust: { label: 'Exhaust gas', quantity: 'temperature', unit: '°C', channel: 'exhaust_c' },
   manifold: { label: 'Manifold pressure, absolute', quantity: 'pressure', unit: 'kPa', channel: 'manifold_kpa' },
+  chargeInPressure: { label: 'Pressure into the cooler', quantity: 'pressure', unit: 'kPa', channel: 'charge_in_kpa' },
+  chargePressure: { label: 'Pressure out of the cooler', quantity: 'pressure', unit: 'kPa', channel: 'charge_kpa' },
   inletVacuum: { label: 'Inlet vacuum', quantity: 'pressure', unit: 'kPa', channel: 'inlet_vacuum_kpa' },
   fuelPressure: { label: 'Fuel pressure', quantity: 'pressure', unit: 'kPa', channel: 'fuel_kpa' },
   oilPressure: { label: 'Oil pressure', quantity: 'pressure', unit: 'bar', channel: 'oil_bar' },

@@ -1,5 +1,5 @@
 import { asc, eq } from 'drizzle-orm';
-import type { Channel, Pull } from '@prandel/core';
+import { detectedKind, type Channel, type Pull } from '@prandel/core';
 import { v7 } from 'uuid';
 import type { Database, Transaction } from '../database/database.ts';
 import type { RecordingDraft } from '../database/shapes.ts';
@@ -141,7 +141,9 @@ export async function closeRecording(
   const channels = await recordedChannels(tx, id, draft.channels);
   await tx.delete(recordings).where(eq(recordings.id, id));
   const kept = cut ? interrupted(draft.pull, cut) : draft.pull;
-  const pull = { ...kept, id: await freePullKey(tx, jobId, kept.setupId, kept.id) };
+  const kind = detectedKind({ channels });
+  const key = await freePullKey(tx, jobId, kept.setupId, kept.id);
+  const pull = { ...kept, ...(kind === 'sweep' ? {} : { kind }), id: key };
   await store.addPulls(tx, shopId, jobId, [{ ...pull, channels }]);
   await store.touch(tx, jobId);
   const samples = channels[0]?.values.length ?? 0;

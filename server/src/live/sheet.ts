@@ -13,6 +13,7 @@ import {
   gateVerdict,
   limitsCrossed,
   extensionOf,
+  fixedPauseMin,
   planSees,
   type PlanSees,
   pullsMissing,
@@ -93,6 +94,7 @@ export function gateOf(moment: BayMoment, before: GateNow | null = null): GateNo
     readings,
     baseline,
     sinceLastPullS: own ? ended : null,
+    fixedPauseMin: fixedPauseMin(job),
     sinceOtherSetupS: own ? null : ended,
     coolDownS:
       60 * tolerance(job.method, job.vehicle.aspiration === 'supercharged' ? 'coolDownChargedMin' : 'coolDownMin'),

@@ -1,5 +1,5 @@
 import { Injectable, Logger, UnprocessableEntityException, type OnModuleDestroy } from '@nestjs/common';
-import { ENGINE_VERSION, type Job } from '@prandel/core';
+import { ENGINE_VERSION, type Job, type HeatCoefficient } from '@prandel/core';
 import { and, desc, eq, gt, inArray, isNull, ne, or } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
 import { databaseAway, loggable } from '../database/faults.ts';
@@ -139,6 +139,7 @@ export class ProjectionsService implements OnModuleDestroy {
             windowToRpm: null,
             returnChecks: 0,
             minutesPerPull: null,
+            ...heatColumns(null),
             madeAt: new Date(),
           }
         : {
@@ -148,6 +149,7 @@ export class ProjectionsService implements OnModuleDestroy {
             windowToRpm: made.window?.[1] ?? null,
             returnChecks: made.bay.returnChecks,
             minutesPerPull: made.bay.minutesPerPull,
+            ...heatColumns(made.heat),
             madeAt: new Date(),
           };
     await this.database.inShop(shopId, async (tx) => {
@@ -214,4 +216,14 @@ export class ProjectionsService implements OnModuleDestroy {
   onModuleDestroy(): void {
     if (this.#timer) clearInterval(this.#timer);
   }
+}
+
+function heatColumns(heat: HeatCoefficient | null) {
+  return {
+    heatPercentPerC: heat?.percentPerC ?? null,
+    heatLow: heat?.low ?? null,
+    heatHigh: heat?.high ?? null,
+    heatPulls: heat?.pulls ?? null,
+    heatRounds: heat?.rounds ?? null,
+  };
 }

@@ -70,6 +70,7 @@ const CUSTOMER = { contact: text, notes: text };
 const PART = {
   ...{ number: text, kind: text, price: number, currency: text, hours: number, supplier: text, adapters: text },
   ...{ closedCourseOnly: flag, notes: text },
+  ...{ benchFlowLS: number, benchDropKpa: number, benchAirC: number, benchSource: text },
 };
 const VEHICLE = {
   ...{ registration: text, vin: text, fuel: text, tune: text, partsFitted: text, tyres: text, oil: text },

@@ -2,7 +2,15 @@ import { Body, Controller, Get, HttpCode, Param, ParseUUIDPipe, Patch, Post, Que
 import { ApiCreatedResponse, ApiOkResponse, ApiTags } from '@nestjs/swagger';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
-import { NewRecord, RecordAdded, RecordEdit, RecordPage, RecordRow, RecordSearch } from './records.dto.ts';
+import {
+  NewRecord,
+  RecordAdded,
+  RecordEdit,
+  RecordPage,
+  RecordRow,
+  RecordSearch,
+  VehicleHeatAnswer,
+} from './records.dto.ts';
 import { RecordsService } from './records.service.ts';
 
 /** What a shop reuses from job to job: customers, vehicles, parts, model cards, house methods. */
@@ -45,5 +53,12 @@ export class RecordsController {
     @Body() body: RecordEdit,
   ): Promise<void> {
     return this.records.edit(caller, kind, id, body);
+  }
+
+  /** What a car loses per degree of start temperature: it explains and helps to plan pauses, no verdict uses it. */
+  @Get('vehicle/:id/heat')
+  @ApiOkResponse({ type: VehicleHeatAnswer })
+  heat(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<VehicleHeatAnswer> {
+    return this.records.heat(caller, id);
   }
 }

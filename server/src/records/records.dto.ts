@@ -49,3 +49,16 @@ export class RecordPage {
 export class RecordAdded {
   @ApiProperty() id: string;
 }
+
+/** What a car loses of its mean power per °C of start temperature above the bay's air, by all of its jobs. */
+export class VehicleHeat {
+  @ApiProperty({ description: 'Above zero: heat costs power.' }) percentPerC: number;
+  @ApiProperty() low: number;
+  @ApiProperty() high: number;
+  @ApiProperty() jobs: number;
+}
+
+export class VehicleHeatAnswer {
+  @ApiProperty({ nullable: true, type: VehicleHeat, description: 'Null: no job of the car tells it.' })
+  heat: VehicleHeat | null;
+}

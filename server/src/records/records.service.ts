@@ -1,7 +1,8 @@
 import { BadRequestException, ConflictException, Injectable, NotFoundException } from '@nestjs/common';
-import { cardProblem, methodProblems } from '@prandel/core';
-import { and, asc, eq, getTableColumns, sql } from 'drizzle-orm';
+import { cardProblem, methodProblems, pooledHeat } from '@prandel/core';
+import { and, asc, eq, getTableColumns, isNotNull, isNull, sql } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
+import { jobProjections, jobs } from '../database/schema.ts';
 import { sqlState, UNIQUE_VIOLATION } from '../database/faults.ts';
 import { wordRanges } from '../database/words.ts';
 import type { Caller } from '../people/caller.ts';
@@ -16,7 +17,15 @@ import {
   type RecordKind,
   type StoredRecord,
 } from './recordFields.ts';
-import type { NewRecord, RecordAdded, RecordEdit, RecordPage, RecordRow, RecordSearch } from './records.dto.ts';
+import type {
+  NewRecord,
+  RecordAdded,
+  RecordEdit,
+  RecordPage,
+  RecordRow,
+  RecordSearch,
+  VehicleHeatAnswer,
+} from './records.dto.ts';
 
 const PAGE = 100;
 const LARGEST_FIELDS = 20_000;
@@ -54,6 +63,23 @@ export class RecordsService {
   async one(caller: Caller, kind: string, id: string): Promise<RecordRow> {
     const of = kindOf(kind);
     return shown(of, await this.database.inShop(caller.shopId, (tx) => found(tx, of, id)));
+  }
+
+  /** What a car loses per degree, by the jobs of which it is known. @throws NotFoundException for a car of another shop */
+  heat(caller: Caller, id: string): Promise<VehicleHeatAnswer> {
+    return this.database.inShop(caller.shopId, async (tx) => {
+      await found(tx, 'vehicle', id);
+      const rows = await tx
+        .select()
+        .from(jobProjections)
+        .innerJoin(jobs, eq(jobs.id, jobProjections.jobId))
+        .where(and(eq(jobs.vehicleId, id), isNull(jobs.deletedAt), isNotNull(jobProjections.heatPercentPerC)));
+      const known = rows.map(({ job_projections: p }) => ({
+        ...{ percentPerC: p.heatPercentPerC!, low: p.heatLow!, high: p.heatHigh! },
+        ...{ pulls: p.heatPulls!, rounds: p.heatRounds! },
+      }));
+      return { heat: pooledHeat(known) };
+    });
   }
 
   add(caller: Caller, { kind, label, fields }: NewRecord): Promise<RecordAdded> {

@@ -4,6 +4,8 @@ import { readFileSync, statSync } from 'node:fs';
 import { move, transferableSymbol, valueSymbol } from 'piscina';
 import {
   baselinePeakW,
+  heatCoefficient,
+  type HeatCoefficient,
   bayLearned,
   bayRecord,
   judgePrepared,
@@ -60,6 +62,7 @@ export interface Projection {
     'candidate' | 'measure' | 'verdict' | 'gain' | 'smallerThanMatters'
   >[];
   readonly bay: BayRecord;
+  readonly heat: HeatCoefficient | null;
 }
 
 export interface PullPreview extends PullSummary {
@@ -200,6 +203,7 @@ export const WORK = {
         ...{ candidate, measure, verdict, gain, smallerThanMatters },
       })),
       bay: bayRecord(job, judgement),
+      heat: heatCoefficient(job, judgement),
     };
   },
 

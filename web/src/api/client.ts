@@ -147,7 +147,7 @@ export interface StoredJob {
   readonly version: number;
   readonly job: Job;
   /** What it belongs to; the bay under this roof, or null for another shop's rollers. */
-  readonly links: { readonly bayId: string | null };
+  readonly links: { readonly bayId: string | null; readonly vehicleId: string | null };
 }
 
 export const queries = new QueryClient({

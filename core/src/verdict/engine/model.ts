@@ -69,7 +69,7 @@ export function driftKernel(hours: number, walkShare: number = USUAL_MODEL.walkS
 }
 
 /** Rises with every change of the engine that can move a digit; what was worked out by an older one is worked out again. */
-export const ENGINE_VERSION = 3;
+export const ENGINE_VERSION = 4;
 
 /**
  * Settings of a bay by which the model differs from the usual one, under their symbols (docs/method.md, Constants): h0 and sh in %/°C,

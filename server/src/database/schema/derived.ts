@@ -22,6 +22,12 @@ export const jobProjections = pgTable(
     /** What the job tells of its bay besides its tables: return checks and reference rounds, minutes from pull to pull. */
     returnChecks: integer('return_checks').notNull().default(0),
     minutesPerPull: number('minutes_per_pull'),
+    /** What the car lost per °C of start temperature in this job, with its interval; null where its pulls do not tell. */
+    heatPercentPerC: number('heat_percent_per_c'),
+    heatLow: number('heat_low'),
+    heatHigh: number('heat_high'),
+    heatPulls: integer('heat_pulls'),
+    heatRounds: integer('heat_rounds'),
     madeAt: instant('made_at').notNull().defaultNow(),
   },
   (t) => [

@@ -182,6 +182,11 @@ export const parts = pgTable(
     supplier: text('supplier').notNull().default(''),
     adapters: text('adapters').notNull().default(''),
     closedCourseOnly: boolean('closed_course_only').notNull().default(false),
+    /** Flow on a bench, L/s, at a pressure drop and air temperature; a property of the part, with its source. */
+    benchFlowLS: number('bench_flow_l_s'),
+    benchDropKpa: number('bench_drop_kpa'),
+    benchAirC: number('bench_air_c'),
+    benchSource: text('bench_source').notNull().default(''),
     notes: text('notes').notNull().default(''),
     version: version(),
     updatedAt: changedAt(),

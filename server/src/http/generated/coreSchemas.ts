@@ -183,6 +183,7 @@ export const CORE_SCHEMAS = {
           bands: { $ref: '#/components/schemas/CoreLearnedNoise' },
           temperature: { $ref: '#/components/schemas/CoreLearnedNoise' },
           pressure: { $ref: '#/components/schemas/CoreLearnedNoise' },
+          time: { $ref: '#/components/schemas/CoreLearnedNoise' },
         },
         additionalProperties: false,
         description: 'Absent: too little is known of a class, and the bay is taken to be like any.',

@@ -868,6 +868,22 @@ export interface paths {
     patch: operations['RecordsController_edit'];
     trace?: never;
   };
+  '/api/records/vehicle/{id}/heat': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['RecordsController_heat'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/jobs/{id}/plan.ics': {
     parameters: {
       query?: never;
@@ -1930,6 +1946,17 @@ export interface components {
         [key: string]: unknown;
       };
     };
+    VehicleHeat: {
+      /** @description Above zero: heat costs power. */
+      percentPerC: number;
+      low: number;
+      high: number;
+      jobs: number;
+    };
+    VehicleHeatAnswer: {
+      /** @description Null: no job of the car tells it. */
+      heat: components['schemas']['VehicleHeat'] | null;
+    };
     ModelRangeSeen: {
       lowW: number;
       highW: number;
@@ -2140,6 +2167,7 @@ export interface components {
         bands?: components['schemas']['CoreLearnedNoise'];
         temperature?: components['schemas']['CoreLearnedNoise'];
         pressure?: components['schemas']['CoreLearnedNoise'];
+        time?: components['schemas']['CoreLearnedNoise'];
       };
     };
     CoreBayTrack: {
@@ -5304,6 +5332,27 @@ export interface operations {
           [name: string]: unknown;
         };
         content?: never;
+      };
+    };
+  };
+  RecordsController_heat: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['VehicleHeatAnswer'];
+        };
       };
     };
   };

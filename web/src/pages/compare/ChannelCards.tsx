@@ -12,14 +12,11 @@ import {
 import {
   channelName,
   channelOfMeasure,
-  channelPanelSvg,
   channelReading,
-  fadeSvg,
   interval,
   measureWords,
   plain,
   readChannels,
-  recordedChannels,
   signed,
   temperatureStep,
   trendOf,
@@ -27,9 +24,6 @@ import {
 } from '@prandel/presentation';
 import { useState } from 'react';
 import { Badge, VerdictTag } from '../../parts/marks.tsx';
-import { For } from '../../parts/May.tsx';
-
-const MOST_PANELS = 4;
 
 /** The measures of the question with what came of each for a candidate; the chosen one is spelled out below. */
 export function MeasureList({
@@ -61,84 +55,15 @@ export function MeasureList({
   );
 }
 
-const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1);
+export const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1);
 
-interface Shown {
+export interface Shown {
   readonly job: Job;
   readonly judgement: Judgement;
   readonly hiddenSetups: ReadonlySet<string>;
   readonly showPulls: boolean;
   readonly units: ShownUnits;
   readonly rpm: readonly [number, number];
-}
-
-/** Recorded channels on the comparison's own rpm axis, at most four; the first are what the question is asked of. */
-export function ChannelPanels({
-  shown,
-  width,
-  keeping,
-  onKeep,
-}: {
-  shown: Shown;
-  width: number;
-  keeping: boolean;
-  onKeep: (channels: string[]) => void;
-}) {
-  const { job, judgement } = shown;
-  const recorded = recordedChannels(judgement);
-  const asked = job.question.measures.flatMap((m) => channelOfMeasure(measureName(m)) ?? []);
-  const [chosen, setChosen] = useState<readonly string[] | null>(null);
-  const kept = job.day?.channels ?? [...new Set(asked)];
-  const panels = (chosen ?? kept).filter((c) => recorded.includes(c)).slice(0, MOST_PANELS);
-  const differs = chosen !== null && panels.join() !== kept.filter((c) => recorded.includes(c)).join();
-  if (recorded.length === 0) return null;
-  const toggle = (channel: string) =>
-    setChosen(panels.includes(channel) ? panels.filter((c) => c !== channel) : [...panels, channel]);
-  const fades = job.question.measures.some((m) => m.id === 'fade');
-  const picture = { ...shown, width, height: 112, fontSize: 11 };
-  return (
-    <section className="sheet px-3 py-2" aria-label="Channels">
-      <div className="flex flex-wrap items-center gap-1.5">
-        <h3 className="mr-1">Channels</h3>
-        {recorded.map((channel) => (
-          <button
-            key={channel}
-            className="chip"
-            aria-pressed={panels.includes(channel)}
-            disabled={!panels.includes(channel) && panels.length >= MOST_PANELS}
-            onClick={() => toggle(channel)}
-          >
-            {capital(channelName(channel))}
-          </button>
-        ))}
-        {differs && (
-          <For role="technician">
-            <button className="btn sm" disabled={keeping} onClick={() => onKeep([...panels])}>
-              Keep for the job
-            </button>
-          </For>
-        )}
-      </div>
-      {panels.map((channel) => (
-        <div
-          key={channel}
-          className="mt-1.5"
-          data-channel={channel}
-          dangerouslySetInnerHTML={{ __html: channelPanelSvg(picture, channel) }}
-        />
-      ))}
-      {fades && (
-        <div
-          className="mt-1.5"
-          data-testid="fade"
-          dangerouslySetInnerHTML={{ __html: fadeSvg({ ...picture, height: 132 }, 'power', shown.units) }}
-        />
-      )}
-      {panels.length === 0 && !fades && (
-        <p className="text-ink-2 mt-1 text-[12px]">Choose up to four channels to see them over engine speed.</p>
-      )}
-    </section>
-  );
 }
 
 /** Start, end, peak and rise of a temperature, pull by pull, with the trend of its starts within the rounds. */
@@ -157,6 +82,9 @@ export function HeatCard({ job, judgement, units }: Pick<Shown, 'job' | 'judgeme
     const own = p.readings.channels.find((c) => c.name === channel);
     return own ? [{ p, own }] : [];
   });
+  // Only a hold has a plateau, and only a recording that runs on tells how long the way back is.
+  const held = rows.some(({ own }) => Number.isFinite(own.plateau));
+  const back = rows.some(({ own }) => Number.isFinite(own.recoveryS));
   return (
     <section className="sheet card" aria-label="Heat, pull by pull">
       <div className="flex flex-wrap items-center gap-1.5">
@@ -183,6 +111,8 @@ export function HeatCard({ job, judgement, units }: Pick<Shown, 'job' | 'judgeme
                   <th className="r">end</th>
                   <th className="r">peak</th>
                   <th className="r">rise</th>
+                  {held && <th className="r">held</th>}
+                  {back && <th className="r">back in, s</th>}
                 </tr>
               </thead>
               <tbody>
@@ -200,11 +130,13 @@ export function HeatCard({ job, judgement, units }: Pick<Shown, 'job' | 'judgeme
                         ? signed(temperatureStep(c.end - c.start, units.temperature), digits)
                         : '–'}
                     </td>
+                    {held && <td className="r">{shown(c.plateau)}</td>}
+                    {back && <td className="r">{Number.isFinite(c.recoveryS) ? plain(c.recoveryS, 0) : '–'}</td>}
                   </tr>
                 ))}
                 {trend !== null && (
                   <tr className="text-ink-2">
-                    <td colSpan={5}>
+                    <td colSpan={7}>
                       Starts {signed(temperatureStep(trend, units.temperature))} {unit} a pull.
                     </td>
                   </tr>

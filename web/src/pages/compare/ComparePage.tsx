@@ -19,7 +19,9 @@ import { Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
 import { useKeys } from '../../parts/useKeys.ts';
 import { CameAboutCard } from './CameAboutCard.tsx';
-import { AirCard, ChannelPanels, HeatCard, MeasureList } from './ChannelCards.tsx';
+import { AlsoSeenCard } from './AlsoSeenCard.tsx';
+import { AirCard, HeatCard, MeasureList } from './ChannelCards.tsx';
+import { ChannelPanels } from './ChannelPanels.tsx';
 import { CompareChart } from './CompareChart.tsx';
 import { PullPicker } from './PullPicker.tsx';
 import { LearnedSince } from './LearnedSince.tsx';
@@ -292,6 +294,8 @@ export function ComparePage() {
                 onKeep={(channels) => keep.mutate({ version: stored.data.version, day: { channels } })}
                 shown={{ ...view, rpm: [geometry.rpmFrom, geometry.rpmTo] }}
                 width={826}
+                rpm={rpm}
+                onRpm={setRpm}
               />
             )}
             {track && (
@@ -314,6 +318,7 @@ export function ComparePage() {
             <VerdictCard job={job} v={verdict} units={units} judgement={judgement} />
             <BandCard job={job} v={verdict} units={units} judgement={judgement} />
             <AirCard job={job} v={verdict} units={units} judgement={judgement} />
+            <AlsoSeenCard job={judged} v={verdict} units={units} judgement={judgement} />
             <SchoolsCard job={job} v={verdict} units={units} judgement={judgement} />
             <ConditionsCard job={job} v={verdict} units={units} judgement={judgement} />
           </aside>

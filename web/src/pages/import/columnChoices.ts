@@ -25,6 +25,8 @@ export const ROLE_CHOICES: readonly {
   { role: 'gearbox', label: 'Gearbox oil', units: ['°C', '°F', 'K'] },
   { role: 'exhaust', label: 'Exhaust gas', units: ['°C', '°F', 'K'] },
   { role: 'manifold', label: 'Manifold pressure, absolute', units: ['kPa', 'bar', 'psi', 'hPa', 'inHg'] },
+  { role: 'chargeInPressure', label: 'Pressure into the cooler', units: ['kPa', 'bar', 'psi', 'hPa'] },
+  { role: 'chargePressure', label: 'Pressure out of the cooler', units: ['kPa', 'bar', 'psi', 'hPa'] },
   { role: 'inletVacuum', label: 'Inlet vacuum', units: ['kPa', 'hPa', 'inHg', 'mmHg', 'psi'] },
   { role: 'fuelPressure', label: 'Fuel pressure', units: ['kPa', 'bar', 'psi'] },
   { role: 'oilPressure', label: 'Oil pressure', units: ['bar', 'kPa', 'psi'] },

@@ -29,6 +29,7 @@ import { useBays, useJob, useJobChange, useUnits } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
 import { DayTimeLine } from './DayTimeLine.tsx';
 import { NumberField, TimeField } from './planFields.tsx';
+import { HeatNotes } from './HeatNotes.tsx';
 import { PlanShapes } from './PlanShapes.tsx';
 import { For } from '../../parts/May.tsx';
 
@@ -174,6 +175,7 @@ function Planner({
       <p className="text-ink-2 text-[12.5px]" data-testid="prior">
         {priorWords(job.bay.label, request.prior, history.data !== undefined)}
       </p>
+      <HeatNotes job={job} vehicleId={links.vehicleId} plan={plan} matters={matters} />
       {warnings.map((w) => (
         <Notice key={w.code}>{planWarningWords(w, units)}</Notice>
       ))}
@@ -323,7 +325,7 @@ function factorAt({ bay, method }: StoredJob['job'], airC: number): number {
 }
 
 function countedOf(job: StoredJob['job']): number {
-  return job.question.plan[0]?.counted ?? tolerance(job.method, 'countedPulls');
+  return job.question.plan[0]?.counted ?? planRequestOf(job).counted;
 }
 
 function asDto(s: StoredJob['job']['setups'][number]) {

@@ -1,6 +1,6 @@
-import { shown } from '@prandel/presentation';
+import { heatWords, shown } from '@prandel/presentation';
 import { DEFAULT_METHOD, toSi, UNKNOWN_CARD } from '@prandel/core';
-import { useMutation } from '@tanstack/react-query';
+import { useMutation, useQuery } from '@tanstack/react-query';
 import { Plus } from 'lucide-react';
 import { useDeferredValue, useState } from 'react';
 import { useForm } from 'react-hook-form';
@@ -160,6 +160,7 @@ function RecordForm({ row, one, onDone }: { row: Row; one: string; onDone: (id: 
           ))}
         </div>
       )}
+      {row.kind === 'vehicle' && row.id !== '' && <VehicleHeat id={row.id} />}
       {save.error && <Notice kind="bad">{save.error.message}</Notice>}
       {save.isSuccess && <Notice kind="plain">Saved.</Notice>}
       <div className="flex justify-end gap-2">
@@ -171,6 +172,21 @@ function RecordForm({ row, one, onDone }: { row: Row; one: string; onDone: (id: 
         </button>
       </div>
     </form>
+  );
+}
+
+/** What the car loses per degree of start temperature, by its jobs; nothing where none of them tells. */
+function VehicleHeat({ id }: { id: string }) {
+  const units = useUnits();
+  const { data } = useQuery({
+    queryKey: ['vehicle-heat', id],
+    queryFn: () => ask('get', '/api/records/vehicle/{id}/heat', { params: { path: { id } } }),
+  });
+  if (!data?.heat) return null;
+  return (
+    <p className="text-ink-2 text-[12.5px]" data-testid="vehicle-heat">
+      {heatWords(data.heat, units)}
+    </p>
   );
 }
 

@@ -81,6 +81,15 @@ export const RECORD_FIELDS: Record<Exclude<RecordKind, 'method'>, readonly Recor
     { path: 'supplier', label: 'Supplier', kind: 'text' },
     { path: 'adapters', label: 'Adapters and extra hardware', kind: 'long' },
     { path: 'closedCourseOnly', label: 'Closed course only', kind: 'flag' },
+    {
+      path: 'benchFlowLS',
+      label: 'Flow on a bench, L/s',
+      kind: 'number',
+      hint: 'Shown beside a result, never part of it.',
+    },
+    { path: 'benchDropKpa', label: 'at a pressure drop of, kPa', kind: 'number' },
+    { path: 'benchAirC', label: 'and an air temperature of, °C', kind: 'number' },
+    { path: 'benchSource', label: 'Who measured it', kind: 'text' },
     { path: 'notes', label: 'Notes', kind: 'long' },
   ],
   'model-card': [

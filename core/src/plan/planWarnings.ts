@@ -1,0 +1,35 @@
+import type { PlannedDay } from './dayPlan.ts';
+
+/** What speaks against a plan: minutes of the day, °C, per cent of the correction factor. */
+export type PlanWarning =
+  | { readonly code: 'before-opening'; readonly opensMin: number }
+  | { readonly code: 'after-closing'; readonly endsMin: number; readonly closesMin: number }
+  | { readonly code: 'forecast-swings'; readonly swingC: number; readonly allowedC: number }
+  | { readonly code: 'factor-swings'; readonly swingPercent: number; readonly allowedPercent: number };
+
+/**
+ * Closing time, and the weather somebody read and typed, against a plan.
+ * @param startMin the first pull, minutes after midnight; `open` likewise
+ * @param forecastC least and most air temperature of the day, °C; null when nobody typed it
+ * @example planWarnings({ minutes: 200 }, 540, { fromMin: 480, untilMin: 720 }, null, { airDriftC: 5.6, factorDriftPercent: 1 })[0].code // 'after-closing'
+ */
+export function planWarnings(
+  day: Pick<PlannedDay, 'minutes'>,
+  startMin: number,
+  open: { fromMin: number; untilMin: number },
+  forecastC: readonly [number, number] | null,
+  gates: { readonly airDriftC: number; readonly factorDriftPercent: number },
+  factorOf: (airC: number) => number = () => 1,
+): PlanWarning[] {
+  const warnings: PlanWarning[] = [];
+  if (startMin < open.fromMin) warnings.push({ code: 'before-opening', opensMin: open.fromMin });
+  const endsMin = startMin + day.minutes;
+  if (endsMin > open.untilMin) warnings.push({ code: 'after-closing', endsMin, closesMin: open.untilMin });
+  if (!forecastC) return warnings;
+  const swingC = forecastC[1] - forecastC[0];
+  const swingPercent = 100 * Math.abs(factorOf(forecastC[1]) / factorOf(forecastC[0]) - 1);
+  if (swingC > gates.airDriftC) warnings.push({ code: 'forecast-swings', swingC, allowedC: gates.airDriftC });
+  else if (swingPercent > gates.factorDriftPercent)
+    warnings.push({ code: 'factor-swings', swingPercent, allowedPercent: gates.factorDriftPercent });
+  return warnings;
+}
