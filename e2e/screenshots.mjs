@@ -8,7 +8,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Builder, By, Key, until } from 'selenium-webdriver';
 import chrome from 'selenium-webdriver/chrome.js';
-import { DEMO_SHOP, sampleCsvFiles } from '@prandel/simulator';
+import { DEMO_SHOP, demoJobs, loggerCsv, loggerRecord, sampleCsvFiles } from '@prandel/simulator';
 
 const base = process.argv[2] ?? 'http://127.0.0.1:4870';
 const target = new URL('../docs/screenshots/', import.meta.url).pathname;
@@ -82,9 +82,16 @@ try {
   await wait('iframe');
   await driver.sleep(2500);
   await shoot('report');
-  await driver.get(`${base}/jobs/new`);
-  await wait('form');
-  await shoot('new-job');
+  await driver.get(`${job('straighter inlet')}/road`);
+  await wait('[data-testid=road-picture]');
+  await driver.findElement(By.xpath("//button[contains(., 'The course is closed')]")).click();
+  await shoot('road');
+  await driver.get(`${job('water-mist')}/import`);
+  await (await wait('.seg button:nth-child(2)')).click();
+  writeFileSync(join(folder, 'logger.csv'), afternoon());
+  await (await wait('input[aria-label="File of a logger"]')).sendKeys(join(folder, 'logger.csv'));
+  await wait('[data-testid=overlay]');
+  await shoot('logger');
   await driver.get(`${job('dearer')}/import`);
   const files = readdirSync(folder)
     .filter((name) => name.startsWith('sheet-A'))
@@ -96,6 +103,12 @@ try {
   await faultPictures();
 } finally {
   await driver.quit();
+}
+
+/** What a logger in the car recorded on the day of the water mist. */
+function afternoon() {
+  const day = demoJobs().find((j) => j.title.includes('water-mist'));
+  return loggerCsv(loggerRecord(day, { seed: 5, offsetS: 4211.6, ppm: 300, hz: 10, around: 10 }));
 }
 
 /** What goes wrong, as a person sees it: a job that cannot be judged, a quarantined recording; and where somebody is signed in. */
@@ -234,8 +247,4 @@ async function bayPictures() {
   );
   await shoot('bays');
   await endOfTheDay();
-  await driver.get(`${base}/records/method`);
-  await (await wait('ul.sheet button')).click();
-  await wait('select');
-  await shoot('method');
 }

@@ -18,6 +18,7 @@ import {
   verdictReasonWords,
 } from '@prandel/presentation';
 import { factsNamed, isCurved, measureFacts, measureName, school, type CandidateVerdict } from '@prandel/core';
+import { ReportAlsoSeen } from './ReportAlsoSeen.tsx';
 import { ReportRoad } from './ReportRoad.tsx';
 import { ReportChannels } from './ReportChannels.tsx';
 import { HowItCameAbout } from './HowItCameAbout.tsx';
@@ -60,6 +61,7 @@ export function ReportSheet(input: ReportInput) {
       ))}
       <ReportChannels input={input} />
       <ReportRoad input={input} />
+      <ReportAlsoSeen input={input} />
       <div className="cols">
         <div>
           {log.map((measure) => {
