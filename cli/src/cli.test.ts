@@ -5,7 +5,14 @@ import { beforeAll, describe, expect, test } from '@jest/globals';
 import { judgeJob } from '@prandel/core';
 import { writePackage, zip } from '@prandel/formats';
 import { DEMO_DAYS, demoJobs, sampleCsvFiles, simulateDay, WORLDS } from '@prandel/simulator';
-import { afterFiftyJobs, calibrateJobs, judgeCommand, readCommand, withoutHistory } from './index.ts';
+import {
+  afterFiftyJobs,
+  calibrateJobs,
+  judgeCommand,
+  measureCalibrations,
+  readCommand,
+  withoutHistory,
+} from './index.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'prandel-cli-'));
 const day = DEMO_DAYS.find((d) => d.id === 'QG-0910-2')!;
@@ -166,6 +173,13 @@ describe('calibration on simulated days', () => {
     const wild = afterFiftyJobs(WORLDS.wild, 'A3 B3 A2', 200);
     expect(wild.covers).toBeGreaterThan(0.9);
     expect(wild.halfWidth).toBeGreaterThan(withoutHistory(WORLDS.wild, 'A3 B3 A2', 100).halfWidth);
+  });
+
+  test('every kind of measure covers and finds on days that are calmer and wilder than its priors', () => {
+    for (const { name, covers, finds } of measureCalibrations(60)) {
+      expect([name, covers > 0.85]).toEqual([name, true]);
+      expect([name, finds > 0.2]).toEqual([name, true]);
+    }
   });
 
   test('whole jobs with curves: few false claims, and the schools claim a gain about every second day', () => {

@@ -2,3 +2,4 @@ export { judgementDocument, judgeCommand } from './judge.ts';
 export { readCommand } from './read.ts';
 export { benchCommand } from './bench.ts';
 export { afterFiftyJobs, calibrateJobs, withoutHistory } from './calibration.ts';
+export { measureCalibrations } from './measureCalibration.ts';

@@ -3,6 +3,7 @@ import {
   fromSi,
   measureNamed,
   slopeWithin,
+  studentT,
   windowMean,
   type Job,
   type JudgedPull,
@@ -196,12 +197,19 @@ export function fadeSvg(
       ),
     );
     if (xs.length < 3) continue;
-    const { slope } = slopeWithin([{ x: xs, y: ys }]);
+    const { slope, spread, residual } = slopeWithin([{ x: xs, y: ys }]);
     const [mx, my] = [xs, ys].map((v) => v.reduce((a, b) => a + b, 0) / v.length) as [number, number];
     const at = (p: number) => my + slope * (p - mx);
     const [a, b] = [Math.min(...xs), Math.max(...xs)];
     const dash = look.dash === 'solid' ? '' : ` stroke-dasharray="${look.dash.join(' ')}"`;
+    // 95 % band of the line: t·s·√(1/n + (p − p̄)²/S).
+    const t = xs.length > 2 ? studentT(0.975, xs.length - 2) * Math.sqrt(residual / (xs.length - 2)) : NaN;
+    const half = (p: number) => t * Math.sqrt(1 / xs.length + (p - mx) ** 2 / spread);
+    const steps = Array.from({ length: 13 }, (_, k) => a + ((b - a) * k) / 12);
+    const edge = (sign: 1 | -1) => (p: number) =>
+      `${number(x(p))} ${number(Math.min(bottom, Math.max(top, y(at(p) + sign * half(p)))))}`;
     parts.push(
+      `<path d="M${steps.map(edge(1)).join('L')}L${steps.toReversed().map(edge(-1)).join('L')}Z" fill="${look.line}" fill-opacity=".13"/>`,
       `<line x1="${number(x(a))}" y1="${number(y(at(a)))}" x2="${number(x(b))}" y2="${number(y(at(b)))}" stroke="${look.line}" stroke-width="2"${dash}/>`,
     );
     const unit = read ? read.unit : units.power;
@@ -220,6 +228,12 @@ export function fadeSvg(
     `<text x="${LEFT_GUTTER}" y="${fontSize + 2}" font-size="${fontSize}" font-weight="560" fill="${DESK.ink2}">${title}, by place in the round</text>`,
   );
   return `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}" role="img" aria-label="${title}, by place in the round" font-family="inherit">${parts.join('')}</svg>`;
+}
+
+/** The fade of power, and below it the temperatures that were asked about, over the places of the round. */
+export function fadeSvgs(view: Parameters<typeof fadeSvg>[0], channels: readonly string[], units: ShownUnits): string {
+  const temperatures = [...new Set(channels)].filter((c) => channelWords(c).unit === '°C');
+  return ['power', ...temperatures].map((of) => fadeSvg(view, of, units)).join('');
 }
 
 /** A setup's temperature from pull to pull: °C a pull of the starts within its rounds, counted pulls and settle pulls alike. */

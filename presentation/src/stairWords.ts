@@ -20,6 +20,14 @@ const STEP_WORDS: Readonly<Record<Step['kind'], string>> = {
 
 /** Without one, drift and what a degree costs are read off the pulls within their rounds. */
 const NO_RETURN = 'Drift and heat, as far as the rounds tell';
+const ON_THE_ROAD = 'The day’s drift, as far as the passes tell';
+
+/** A pass has no weather correction and no start temperature: those steps change nothing and are left out. */
+const ROAD_STEPS: Readonly<Record<Step['kind'], string>> = {
+  ...STEP_WORDS,
+  drift: ON_THE_ROAD,
+  'bad-pulls': 'Passes unlike the others weighed down',
+};
 
 /** What is read is the measure's own: an additive one has no curve of power. */
 function measuredWords(measure: string): string {
@@ -29,6 +37,7 @@ function measuredWords(measure: string): string {
 
 function stepWords({ kind }: Step, v: Pick<CandidateVerdict, 'measure' | 'returnCheck'>): string {
   if (kind === 'measured') return measuredWords(v.measure);
+  if (readFrom(v.measure) === 'passes') return ROAD_STEPS[kind];
   return kind === 'drift' && v.returnCheck === null ? NO_RETURN : STEP_WORDS[kind];
 }
 
@@ -88,11 +97,20 @@ const SHARE_WORDS: Readonly<Record<keyof WidthShares, string>> = {
   heat: 'what a degree of start temperature costs',
 };
 
+const ROAD_SHARES: Readonly<Record<keyof WidthShares, string>> = {
+  ...SHARE_WORDS,
+  scatter: 'scatter from pass to pass',
+  mounts: 'what a stop and a change of the car bring by themselves',
+};
+
 /** What the interval is made of, the largest share first, in whole per cent of its variance; shares under 1 % are left out. */
-export function widthLines(v: Pick<CandidateVerdict, 'width'>): { readonly words: string; readonly percent: number }[] {
+export function widthLines(
+  v: Pick<CandidateVerdict, 'width' | 'measure'>,
+): { readonly words: string; readonly percent: number }[] {
   if (!v.width) return [];
+  const words = readFrom(v.measure) === 'passes' ? ROAD_SHARES : SHARE_WORDS;
   return (Object.entries(v.width.shares) as [keyof WidthShares, number][])
-    .map(([key, share]) => ({ words: SHARE_WORDS[key], percent: Math.round(100 * share) }))
+    .map(([key, share]) => ({ words: words[key], percent: Math.round(100 * share) }))
     .filter(({ percent }) => percent >= 1)
     .sort((a, b) => b.percent - a.percent);
 }

@@ -1,12 +1,13 @@
 import { describe, expect, test } from '@jest/globals';
 import { fixedPauseMin } from '../bay/fadeProtocol.ts';
 import { gateRows } from '../bay/gates.ts';
-import { DEFAULT_METHOD, newJob, newPull } from '../job/defaults.ts';
+import { DEFAULT_METHOD, newJob, newPull, newSetup } from '../job/defaults.ts';
 import { planRequestOf } from '../plan/dayPlan.ts';
 import { day } from '../test/curveDays.ts';
 import { judgeJob } from '../verdict/judge.ts';
 import { alsoSeen } from './alsoSeen.ts';
 import { channelReadings } from './channelReadings.ts';
+import { slopeWithin } from './slopeWithin.ts';
 
 const channel = (name: string, values: number[]) => ({ name, values: Float64Array.from(values) });
 
@@ -148,4 +149,58 @@ describe('a fade is planned as such', () => {
     expect(at(3, 60, 48).interval).toBe('outside');
     expect(at(3, 300, 48).interval).toBe('warn');
   });
+});
+
+test('the slope within rounds is that of NIST’s Norris data: certified 1.00211681802045, residual 0.884796396144373', () => {
+  // NIST StRD, linear regression, Norris; y then x.
+  const norris =
+    `0.1 0.2 338.8 337.4 118.1 118.2 888.0 884.6 9.2 10.1 228.1 226.5 668.5 666.3 998.5 996.3 449.1 448.6 778.9 777.0 559.2 558.2 0.3 0.4
+    0.1 0.6 778.1 775.5 668.8 666.9 339.3 338.0 448.9 447.5 10.8 11.6 557.7 556.0 228.3 228.1 998.0 995.8 888.8 887.6 119.6 120.2 0.3 0.3 0.6 0.3
+    557.6 556.8 339.3 339.1 888.0 887.2 998.5 999.0 778.9 779.0 10.2 11.1 117.6 118.3 228.9 229.2 668.4 669.1 449.2 448.9 0.2 0.5`
+      .trim()
+      .split(/\s+/)
+      .map(Number);
+  const of = (at: number) => norris.filter((_, i) => i % 2 === at);
+  const fit = slopeWithin([{ x: of(1), y: of(0) }]);
+  expect(fit.slope).toBeCloseTo(1.00211681802045, 12);
+  expect(Math.sqrt(fit.residual / 34)).toBeCloseTo(0.884796396144373, 11);
+  // A second round at another level changes nothing of the slope.
+  const raised = { x: of(1), y: of(0).map((y) => y + 500) };
+  expect(slopeWithin([{ x: of(1), y: of(0) }, raised]).slope).toBeCloseTo(1.00211681802045, 12);
+});
+
+test('load crossed with a part: what the load costs has an interval, and so has what the two do together', () => {
+  const base = day(3);
+  const loaded = { loadSetting: 'slow loaded sweep' };
+  const again = (from: string, to: string, gain: number, hours: number) =>
+    base.pulls
+      .filter((p) => p.setupId === from)
+      .map((p) => ({
+        ...{ ...p, id: `${to}${p.id}`, setupId: to },
+        startedAt: new Date(Date.parse(p.startedAt!) + hours * 3.6e6).toISOString(),
+        channels: p.channels.map((c) =>
+          c.name === 'wheel_power_w' ? { ...c, values: c.values.map((v) => v * (1 + gain / 100)) } : c,
+        ),
+      }));
+  const setup = (id: string, label: string, parentId: string, state: Record<string, string>) => ({
+    ...{ ...newSetup(id, label, parentId), state, declares: ['loadSetting'] as const },
+  });
+  const free = (s: (typeof base.setups)[number]) => ({ ...s, state: { loadSetting: 'free sweep' } });
+  const job = {
+    ...base,
+    setups: [
+      ...base.setups.map(free),
+      setup('C', 'loaded', 'A', loaded),
+      { ...setup('D', 'part, loaded', 'B', loaded), parentId: 'B' },
+    ],
+    question: { ...base.question, candidateSetups: ['B', 'C', 'D'] },
+    pulls: [...base.pulls, ...again('A', 'C', -5, 4), ...again('B', 'D', -5, 5.2)],
+  };
+  const { verdicts } = judgeJob(job);
+  const load = verdicts.find((v) => v.candidate === 'C')!;
+  expect([load.verdict, load.conditions.comparable]).toEqual(['verified-loss', true]);
+  expect(load.gain!.percent).toBeCloseTo(-5, 0);
+  // Not declared, the same pulls compare with nothing.
+  const silent = { ...job, setups: job.setups.map((s) => ({ ...s, declares: [] })) };
+  expect(judgeJob(silent).verdicts.find((v) => v.candidate === 'C')!.verdict).toBe('not-comparable');
 });

@@ -4,7 +4,7 @@ import {
   channelOfMeasure,
   channelPanelSvg,
   compareGeometry,
-  fadeSvg,
+  fadeSvgs,
   plain,
   recordedChannels,
   rollOnSvg,
@@ -55,7 +55,7 @@ export function ReportChannels({ input }: { input: ReportInput }) {
         {channels.map((channel) => (
           <div key={channel} dangerouslySetInnerHTML={{ __html: channelPanelSvg(view, channel) }} />
         ))}
-        {fades && <div dangerouslySetInnerHTML={{ __html: fadeSvg({ ...view, height: 140 }, 'power', units) }} />}
+        {fades && <div dangerouslySetInnerHTML={{ __html: fadeSvgs({ ...view, height: 140 }, asked, units) }} />}
         {lines.map((words) => (
           <p key={words} className="small">
             {words}

@@ -160,7 +160,7 @@ function Head({ sheet, onDesk, onGauge }: { sheet: LiveSheet; onDesk: () => void
       )}
       {sheet.job && sheet.round && sheet.round.pulls.length > 0 && (
         <For role="technician">
-          <button className="bay-desk" onClick={onGauge}>
+          <button className="bay-gauge" onClick={onGauge}>
             Gauge
           </button>
         </For>

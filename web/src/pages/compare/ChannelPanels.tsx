@@ -8,7 +8,7 @@ import {
   channelPanelSvg,
   channelReading,
   channelSeconds,
-  fadeSvg,
+  fadeSvgs,
   LEFT_GUTTER,
   plain,
   recordedChannels,
@@ -122,7 +122,7 @@ export function ChannelPanels({
         <div
           className="mt-1.5"
           data-testid="fade"
-          dangerouslySetInnerHTML={{ __html: fadeSvg({ ...picture, height: 132 }, 'power', shown.units) }}
+          dangerouslySetInnerHTML={{ __html: fadeSvgs({ ...picture, height: 132 }, asked, shown.units) }}
         />
       )}
       {panels.length === 0 && !fades && (
