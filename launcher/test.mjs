@@ -24,6 +24,7 @@ const DATABASES = [
     'speed',
     'measures',
     'beside',
+    'kinds',
   ],
 ];
 

@@ -119,14 +119,18 @@ export class LiveShop {
     throw new Error(`never ${what}: ${JSON.stringify({ state, reasons, instruments })}`);
   }
 
-  /** Lets the fake car run for a while at 100 Hz of its own clock, in steps that the server can follow. @returns samples sent */
-  async drive(seconds: number, throttle: number): Promise<number> {
+  /**
+   * Lets the fake car run for a while at 100 Hz of its own clock, in steps that the server can follow.
+   * @param heldRadS the rollers hold this speed, whatever the pedal does
+   * @returns samples sent
+   */
+  async drive(seconds: number, throttle: number, heldRadS?: number): Promise<number> {
     let sent = 0;
     for (let s = 0; s < seconds; s += 0.1) {
       let lines = '';
       for (let i = 0; i < 10; i += 1) {
         this.clockMs += 10;
-        this.omega = throttle > 0.5 ? Math.max(35, this.omega + 0.12) : Math.max(0, this.omega - 1);
+        this.omega = heldRadS ?? (throttle > 0.5 ? Math.max(35, this.omega + 0.12) : Math.max(0, this.omega - 1));
         const channels = { engine_rpm: this.omega * 50, roller_rad_s: this.omega, throttle_fraction: throttle };
         lines += rollerLine(this.clockMs, channels) + '\n';
         sent += 1;
