@@ -25,6 +25,7 @@ const DATABASES = [
     'measures',
     'beside',
     'kinds',
+    'logs',
   ],
 ];
 

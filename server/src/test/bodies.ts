@@ -68,6 +68,16 @@ export const takenBodies = (own: Own): Readonly<Record<string, () => object>> =>
     setups: NEW_JOB.setups,
     day: DAY,
     amendment: 'because',
+    roadPasses: [{ setupId: 'A', at: null, direction: 'out', fromKmH: 80, toKmH: 120, seconds: 6.4 }],
+    road: { massKg: 1400, overallRatio: 6.1, tyreRadiusM: 0.31, dragAreaM2: null, rolling: 0.012 },
+  }),
+  'post /api/jobs/{id}/gauges': () => ({
+    readings: [{ pullId: 'A-1', channel: 'oil_c', moment: 'peak', value: own.pick([104, null]) }],
+  }),
+  'post /api/jobs/{id}/loggers/preview': () => ({ fileId: own.file, columns: own.columns }),
+  'post /api/jobs/{id}/loggers': () => ({
+    ...{ fileId: own.file, columns: own.columns },
+    byHand: { pull: 'A-1', atS: 0 },
   }),
   'patch /api/jobs/{id}/pulls/{pull}': () => ({ version: own.version, status: 'set-aside', reason: 'slip' }),
   'post /api/jobs/{id}/notes': () => ({ about: own.pick([null, 1]), words: 'some words' }),

@@ -14,6 +14,9 @@ export interface LoggerSpec {
 }
 
 const IDLE_RPM = 820;
+/** Seconds in which the engine is brought to the speed at which a pull starts, and comes back to idle after it. */
+const RUN_UP_S = 5;
+const RUN_DOWN_S = 9;
 
 /** Columns of a logger's record by their headers. */
 export interface LoggerRecord {
@@ -41,7 +44,7 @@ export function loggerRecord(job: Job, { seed, offsetS, ppm, hz, around }: Logge
     const t = from + i / hz;
     const pull = starts.findIndex((s, k) => t >= s && t <= ends[k]!);
     const load = pull < 0 ? 0 : 1;
-    const speed = pull < 0 ? IDLE_RPM : speedOf(job, pull, t - starts[pull]!);
+    const speed = pull < 0 ? between(job, starts, ends, t) : speedOf(job, pull, t - starts[pull]!);
     exhaust += ((load ? 560 + 0.06 * speed : 310) - exhaust) / (hz * 2.2);
     gearbox += ((load ? 130 : 55) - gearbox) / (hz * 240);
     timeS[i] = offsetS + (1 + ppm / 1e6) * (t - first);
@@ -50,6 +53,18 @@ export function loggerRecord(job: Job, { seed, offsetS, ppm, hz, around }: Logge
     gearboxC[i] = gearbox + random.normal(0.1);
   }
   return { timeS, rpm, exhaustC, gearboxC };
+}
+
+/** Engine speed outside the pulls: idle, apart from the way up to a pull and down from it. */
+function between(job: Job, starts: readonly number[], ends: readonly number[], t: number): number {
+  const rise = (speed: number, share: number) => IDLE_RPM + Math.max(0, 1 - share) * (speed - IDLE_RPM);
+  return Math.max(
+    ...job.pulls.map((pull, i) => {
+      const rpm = channelValues(pull, 'engine_rpm')!;
+      if (t < starts[i]!) return rise(rpm[0]!, (starts[i]! - t) / RUN_UP_S);
+      return rise(rpm.at(-1)!, (t - ends[i]!) / RUN_DOWN_S);
+    }),
+  );
 }
 
 /** Engine speed of a pull, straight between its samples. */
