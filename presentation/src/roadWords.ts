@@ -1,8 +1,10 @@
 import {
+  FORECAST_METRES,
   measureNamed,
   STANDARD_GRAVITY_M_S2,
   type Agreement,
   type CandidateVerdict,
+  type DistanceForecast,
   type NoForecast,
   type RoadForecast,
 } from '@prandel/core';
@@ -48,6 +50,38 @@ export function forecastFigures(f: RoadForecast): RoadFigures {
     percent: ends ? `${ends.estimate} % (${ends.low} to ${ends.high})` : `${signed(f.percent)} %, no ±`,
     g: `${plain(f.baselineG, 3)} to ${plain(f.candidateG, 3)} g (${signed(f.candidateG - f.baselineG, 3)})`,
   };
+}
+
+/** A distance from a rolling start, as the rollers forecast it. */
+export interface DistanceFigures {
+  readonly name: string;
+  readonly seconds: string;
+  readonly change: string;
+  readonly atTheEnd: string;
+}
+
+/** Where drag was fitted, only changes are a forecast: figures of a single setup stay away. */
+export function distanceFigures(d: DistanceForecast, fitted: boolean): DistanceFigures {
+  const ends = d.lowS === null || d.highS === null ? null : interval(d.candidateS - d.baselineS, d.lowS, d.highS, 2);
+  const kmH = (speed: number) => plain(speed * 3.6, 1);
+  return {
+    name: distanceName(d.metres),
+    seconds: fitted ? '–' : `${plain(d.baselineS, 2)} to ${plain(d.candidateS, 2)} s`,
+    change: ends
+      ? `${ends.estimate} s (${ends.low} to ${ends.high})`
+      : `${signed(d.candidateS - d.baselineS, 2)} s, no ±`,
+    atTheEnd: fitted
+      ? `${signed((d.candidateEnd - d.baselineEnd) * 3.6, 1)} km/h`
+      : `${kmH(d.baselineEnd)} to ${kmH(d.candidateEnd)} km/h`,
+  };
+}
+
+const distanceName = (metres: number) => (Number.isInteger(metres) ? `${plain(metres, 0)} m` : '¼ mile');
+
+/** Distances that the curves do not reach; empty where they reach all. */
+export function distancesBeyond({ distances }: Pick<RoadForecast, 'distances'>): string {
+  const beyond = FORECAST_METRES.filter((metres) => distances.every((d) => d.metres !== metres)).map(distanceName);
+  return beyond.length > 0 ? `${beyond.join(', ')}: the curves end before that, it needs another gear.` : '';
 }
 
 const AGREEMENT: Readonly<Record<Agreement, string>> = {

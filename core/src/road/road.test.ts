@@ -9,7 +9,7 @@ import { weighedDay } from '../verdict/engine/plugIn.ts';
 import { prepare } from '../verdict/engine/prepare.ts';
 import { judgeJob } from '../verdict/judge.ts';
 import { agreementOf, engineSpeedAt, roadForecast } from './roadForecast.ts';
-import { roadRun, rotatingShare } from './roadRun.ts';
+import { roadDistance, roadRun, rotatingShare } from './roadRun.ts';
 import { compassPoint, findPasses, type SpeedLog } from './speedLog.ts';
 
 describe('a run on the road', () => {
@@ -27,6 +27,21 @@ describe('a run on the road', () => {
     expect(run(123.6e3).meanAcceleration / run(120e3).meanAcceleration).toBeGreaterThan(1.03);
     expect(roadRun(() => 5e3, 80 / 3.6, 120 / 3.6, load)).toBeNull();
     expect(rotatingShare(8)).toBeCloseTo(1.2, 9);
+  });
+
+  test('over a distance without losses: v³ rises by 3P·x/m, the time by the kinetic energy', () => {
+    // Closed form of m·v·dv/dx = P/v and of m·v·dv/dt = P.
+    const bare = { massKg: 1200, rotating: 1.1, dragAreaM2: 0, rolling: 0, airDensity: 1.2, slope: 0 };
+    for (const metres of [50, 200, 400]) {
+      const run = roadDistance(() => 110e3, 20, metres, bare)!;
+      const end = Math.cbrt(20 ** 3 + (3 * 110e3 * metres) / 1320);
+      expect(run.endSpeed).toBeCloseTo(end, 6);
+      expect(run.seconds).toBeCloseTo((1320 * (end ** 2 - 20 ** 2)) / (2 * 110e3), 6);
+      // From there to its end speed it is the same run.
+      expect(roadRun(() => 110e3, 20, run.endSpeed, bare)!.metres).toBeCloseTo(metres, 3);
+    }
+    // A curve that ends before is no forecast.
+    expect(roadDistance((v) => (v < 30 ? 110e3 : NaN), 20, 400, bare)).toBeNull();
   });
 });
 
@@ -181,6 +196,14 @@ describe('the forecast from the rollers', () => {
     expect(forecast.lowPercent!).toBeLessThan(forecast.percent);
     expect(forecast.highPercent!).toBeGreaterThan(forecast.percent);
     expect([forecast.fitted, forecast.felt]).toEqual([false, false]);
+    expect(forecast.distances.length).toBeGreaterThan(0);
+    for (const d of forecast.distances) {
+      const change = d.candidateS - d.baselineS;
+      expect(change).toBeLessThan(0);
+      expect(d.lowS!).toBeLessThan(change);
+      expect(d.highS!).toBeGreaterThan(change);
+      expect(d.candidateEnd).toBeGreaterThan(d.baselineEnd);
+    }
     const fitted = roadForecast(
       roadJob(passes(4), { road: { ...road, dragAreaM2: null } }),
       judgeJob(job),

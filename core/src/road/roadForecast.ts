@@ -7,9 +7,25 @@ import { GRID_STEP_RPM, type GridCurve } from '../pull/gridCurve.ts';
 import { mean } from '../statistics/summary.ts';
 import { STANDARD_GRAVITY_M_S2 } from '../units/units.ts';
 import type { CandidateVerdict, Judgement } from '../verdict/outcome.ts';
-import { isFelt, roadRun, rotatingShare } from './roadRun.ts';
+import { isFelt, roadDistance, roadRun, rotatingShare, type RoadLoad } from './roadRun.ts';
 
 const { abs, floor, hypot, PI } = Math;
+
+/** What the rollers say of a distance from a rolling start, in the gear of the pulls. */
+export interface DistanceForecast {
+  readonly metres: number;
+  readonly baselineS: number;
+  readonly candidateS: number;
+  /** Ends of the change of the time, s; null where power over the window was not asked about. */
+  readonly lowS: number | null;
+  readonly highS: number | null;
+  /** Speed at its end, m/s. */
+  readonly baselineEnd: number;
+  readonly candidateEnd: number;
+}
+
+/** Distances that are forecast: 200 m, 400 m and a quarter of a mile (1 mile = 1609.344 m exactly). */
+export const FORECAST_METRES: readonly number[] = [200, 400, 1609.344 / 4];
 
 /** What the rollers say of a pass: seconds and mean acceleration of both setups, and the change with its interval. */
 export interface RoadForecast {
@@ -28,6 +44,8 @@ export interface RoadForecast {
   readonly airDensity: number;
   /** A driver would feel the change of acceleration. */
   readonly felt: boolean;
+  /** From the lower speed on; distances at whose end the curves do not reach are left out. */
+  readonly distances: readonly DistanceForecast[];
 }
 
 /** What keeps the rollers from a forecast. */
@@ -65,11 +83,14 @@ export function roadForecast(
   if (!base || !other) return 'no-curves';
   const [from, to] = [fromKmH / 3.6, toKmH / 3.6];
   const airDensity = densityOf(job);
-  const run = (curve: GridCurve, dragAreaM2: number, share = 1) => {
-    const load = { massKg: road.massKg, rotating: rotatingShare(road.overallRatio), rolling: road.rolling };
-    const power = (v: number) => share * powerAt(curve, engineSpeedAt(v, road));
-    return roadRun(power, from, to, { ...load, dragAreaM2, airDensity, slope: 0 });
-  };
+  const rotating = rotatingShare(road.overallRatio);
+  const loadWith = (dragAreaM2: number): RoadLoad => ({
+    ...{ massKg: road.massKg, rolling: road.rolling },
+    ...{ rotating, dragAreaM2, airDensity, slope: 0 },
+  });
+  const powerOf = (curve: GridCurve, share: number) => (v: number) => share * powerAt(curve, engineSpeedAt(v, road));
+  const run = (curve: GridCurve, dragAreaM2: number, share = 1) =>
+    roadRun(powerOf(curve, share), from, to, loadWith(dragAreaM2));
   if (![from, to].every((v) => [base, other].every((curve) => powerAt(curve, engineSpeedAt(v, road)) > 0)))
     return 'outside-curve';
   const driven = (job.roadPasses ?? []).filter(
@@ -88,13 +109,29 @@ export function roadForecast(
   const gain = judgement.verdicts.find((v) => v.candidate === candidate && v.measure === 'windowMeanPower')?.gain;
   const change = (seconds: number | undefined) => (seconds === undefined ? null : (seconds / a.seconds - 1) * 100);
   // More power is less time: the high end of one is the low end of the other.
-  const end = (percent: number | null | undefined) =>
-    gain?.percent == null || percent == null
-      ? null
-      : change(run(other, drag, (1 + percent / 100) / (1 + gain.percent / 100))?.seconds);
+  const shareOf = (percent: number | null | undefined) =>
+    gain?.percent == null || percent == null ? null : (1 + percent / 100) / (1 + gain.percent / 100);
+  const [most, least] = [shareOf(gain?.highPercent), shareOf(gain?.lowPercent)];
+  const end = (share: number | null) => (share === null ? null : change(run(other, drag, share)?.seconds));
+  const over = (curve: GridCurve, metres: number, share = 1) =>
+    roadDistance(powerOf(curve, share), from, metres, loadWith(drag));
+  const distances = FORECAST_METRES.flatMap((metres): DistanceForecast[] => {
+    const [before, after] = [over(base, metres), over(other, metres)];
+    if (!before || !after) return [];
+    const endS = (share: number | null) => {
+      const there = share === null ? null : over(other, metres, share);
+      return there && there.seconds - before.seconds;
+    };
+    return [
+      {
+        ...{ metres, baselineS: before.seconds, candidateS: after.seconds, lowS: endS(most), highS: endS(least) },
+        ...{ baselineEnd: before.endSpeed, candidateEnd: after.endSpeed },
+      },
+    ];
+  });
   return {
     ...{ baselineS: a.seconds, candidateS: b.seconds, percent: change(b.seconds)! },
-    ...{ lowPercent: end(gain?.highPercent), highPercent: end(gain?.lowPercent) },
+    ...{ lowPercent: end(most), highPercent: end(least), distances },
     baselineG: a.meanAcceleration / STANDARD_GRAVITY_M_S2,
     candidateG: b.meanAcceleration / STANDARD_GRAVITY_M_S2,
     ...{

@@ -6,10 +6,13 @@ import {
   type DeclaredMeasure,
   type Job,
   type Judgement,
+  type RoadForecast,
 } from '@prandel/core';
 import {
   agreementWords,
   conditionWords,
+  distanceFigures,
+  distancesBeyond,
   feltWords,
   forecastBasis,
   forecastFigures,
@@ -113,7 +116,10 @@ export function RoadVerdict({
             </p>
           )}
           <p className="mt-1 text-[13px]">{feltWords(forecast, tolerance(job.method, 'feltPercent'))}</p>
-          <p className="text-ink-2 mt-1 text-[12px]">{forecastBasis(forecast)}</p>
+          {forecast.distances.length > 0 && <Distances of={forecast} fromKmH={measure.fromKmH!} />}
+          <p className="text-ink-2 mt-1 text-[12px]">
+            {distancesBeyond(forecast)} {forecastBasis(forecast)}
+          </p>
         </>
       )}
       {v.conditions.findings.length > 0 && (
@@ -126,5 +132,36 @@ export function RoadVerdict({
         </ul>
       )}
     </section>
+  );
+}
+
+/** Times over distances from the lower speed on, in the gear of the pulls. */
+function Distances({ of, fromKmH }: { of: RoadForecast; fromKmH: number }) {
+  return (
+    <table className="table mt-2 text-[12.5px]" aria-label="Distances by the rollers">
+      <thead>
+        <tr>
+          <th>From a rolling {fromKmH} km/h</th>
+          {!of.fitted && <th className="r">Seconds</th>}
+          <th className="r">Change</th>
+          <th className="r">At its end</th>
+        </tr>
+      </thead>
+      <tbody>
+        {of.distances.map((d) => {
+          const { name, seconds, change, atTheEnd } = distanceFigures(d, of.fitted);
+          return (
+            <tr key={d.metres}>
+              <th scope="row" className="text-left font-[560]">
+                {name}
+              </th>
+              {!of.fitted && <td className="r whitespace-nowrap">{seconds}</td>}
+              <td className="r whitespace-nowrap">{change}</td>
+              <td className="r whitespace-nowrap">{atTheEnd}</td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
   );
 }
