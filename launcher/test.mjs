@@ -26,6 +26,7 @@ const DATABASES = [
     'beside',
     'kinds',
     'logs',
+    'times',
   ],
 ];
 

@@ -52,7 +52,7 @@ function longJob(): Job {
 
 function importRatio(print: (line: string) => void): void {
   const job = longJob();
-  const text = channelCsv(job, job.pulls[0]!.id, { delimiter: ';', decimal: '.', title: 'bench' });
+  const text = channelCsv(job, job.pulls[0]!.id, { delimiter: ';', decimal: '.', title: 'bench', recordedAt: null });
   const head = text.split('\r\n');
   const large = [
     ...head.slice(0, 4),

@@ -141,7 +141,8 @@ test('./prandel read understands both kinds of sample file, and exits 2 when not
     join(folder, 'nowhere.csv'),
   );
   expect(code).toBe(0);
-  expect(lines[0]).toMatchObject({ delimiter: ';', decimal: ',', headerLine: 3, problems: [] });
+  expect(lines[0]).toMatchObject({ delimiter: ';', decimal: ',', headerLine: 4, problems: [] });
+  expect(lines[0]).toMatchObject({ recorded: { source: 'header', offset: 'Z' } });
   expect(lines[1]).toMatchObject({
     delimiter: ',',
     decimal: '.',

@@ -21,6 +21,7 @@ async function summarise(path: string): Promise<FileSummary> {
     delimiter: null,
     decimal: null,
     headerLine: null,
+    recorded: null,
     columns: [],
     pulls: [],
     problems: [{ line: null, message }],

@@ -7,6 +7,7 @@ export * from './text/byteSource.ts';
 export * from './pullFile/columnRole.ts';
 export * from './pullFile/readPullFile.ts';
 export * from './pullFile/mapping.ts';
+export * from './pullFile/recordedAt.ts';
 export * from './pullFile/summary.ts';
 export * from './speedLog/readSpeedLog.ts';
 export * from './jobPackage/zip.ts';

@@ -243,7 +243,7 @@ describe('the house method', () => {
     expect(tolerance({ ...DEFAULT_METHOD, gates: { intakeC: 2 } }, 'intakeC')).toBe(2);
     expect(school(DEFAULT_METHOD, 'hood')).toBe('closed');
     expect(methodProblems(DEFAULT_METHOD)).toEqual([]);
-    expect(Object.keys(TOLERANCES)).toHaveLength(14);
+    expect(Object.keys(TOLERANCES)).toHaveLength(15);
     expect(Object.keys(DISAGREEMENTS)).toHaveLength(14);
   });
 

@@ -272,13 +272,21 @@ export function pullName(job: Pick<Job, 'pulls'>, pull: Pull): string {
 }
 
 /**
- * Pulls by time, else by round and position.
+ * Pulls by time, without times by round and position. Among pulls with times, one without stands beside its neighbours of the same
+ * round; where its round has none, it comes last.
  * @example pullsInOrder([newPull('b', 'A', 2), newPull('a', 'A', 1)]).map((p) => p.id) // ['a', 'b']
  */
 export function pullsInOrder(pulls: readonly Pull[]): Pull[] {
-  return [...pulls].sort((a, b) => {
-    if (a.startedAt && b.startedAt && a.startedAt !== b.startedAt)
-      return Date.parse(a.startedAt) - Date.parse(b.startedAt);
-    return a.round - b.round || a.position - b.position;
-  });
+  const byPlace = (a: Pull, b: Pull) => a.round - b.round || a.position - b.position;
+  const ordered = pulls.filter((p) => p.startedAt !== null);
+  ordered.sort((a, b) => Date.parse(a.startedAt!) - Date.parse(b.startedAt!) || byPlace(a, b));
+  const untimed = pulls.filter((p) => p.startedAt === null).sort(byPlace);
+  if (ordered.length === 0) return untimed;
+  for (const pull of untimed) {
+    const sameRound = (p: Pull) => p.setupId === pull.setupId && p.round === pull.round;
+    const before = ordered.findLastIndex((p) => sameRound(p) && p.position < pull.position);
+    const first = ordered.findIndex(sameRound);
+    ordered.splice(before >= 0 ? before + 1 : first >= 0 ? first : ordered.length, 0, pull);
+  }
+  return ordered;
 }

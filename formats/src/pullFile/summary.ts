@@ -3,6 +3,7 @@ import { UnreadableError, type Problem } from '../problem.ts';
 import { COLUMN_ROLES } from './columnRole.ts';
 import { mapPullFile, type MappedPull } from './mapping.ts';
 import { readPullFile, type PullFile } from './readPullFile.ts';
+import { recordedAt, type RecordedAt } from './recordedAt.ts';
 
 /** What `./prandel read` prints of a file: values as they stand in it, no weather correction, no averaging. */
 export interface FileSummary {
@@ -11,6 +12,8 @@ export interface FileSummary {
   readonly delimiter: string | null;
   readonly decimal: string | null;
   readonly headerLine: number | null;
+  /** When the file says it was recorded. */
+  readonly recorded: RecordedAt | null;
   readonly columns: readonly {
     name: string;
     quantity: string;
@@ -46,6 +49,7 @@ export function summariseFile(name: string, bytes: Uint8Array): FileSummary {
       delimiter: null,
       decimal: null,
       headerLine: null,
+      recorded: null,
       columns: [],
       pulls: [],
       problems: error.problems,
@@ -65,6 +69,7 @@ export function summariseFile(name: string, bytes: Uint8Array): FileSummary {
     delimiter: file.delimiter,
     decimal: file.decimal,
     headerLine: file.headerLine,
+    recorded: recordedAt(file.preamble, name),
     columns: file.columns.map((c) => ({
       name: c.name,
       quantity: COLUMN_ROLES[c.role].quantity ?? c.role,

@@ -13,7 +13,7 @@ import {
   Max,
   Min,
 } from 'class-validator';
-import { Nested, NestedList, OrNull, Plausible } from '../http/checks.ts';
+import { Nested, NestedList, OrNull, Plausible, TimeZone } from '../http/checks.ts';
 
 export class ColumnMappingDto {
   @ApiProperty() @IsString() @Length(1, 40) role: string;
@@ -40,6 +40,13 @@ export class RoundConditions {
     number | null;
 }
 
+/** How the times of files are read. */
+export class ClockDto {
+  @ApiProperty({ description: 'IANA zone of the recording computer’s clock, where a file does not say its own.' })
+  @TimeZone()
+  timeZone: string;
+}
+
 export class ImportRequest {
   @ApiProperty({ type: [String] })
   @IsArray()
@@ -61,6 +68,14 @@ export class ImportRequest {
   @IsOptional()
   @Nested(() => RoundConditions)
   conditions?: RoundConditions;
+  @ApiPropertyOptional({
+    type: ClockDto,
+    description:
+      'The pulls were made when their files say; every file holds one pull and says when. Without it they have no time.',
+  })
+  @IsOptional()
+  @Nested(() => ClockDto)
+  clock?: ClockDto;
 }
 
 export class ProblemDto {
@@ -86,6 +101,16 @@ export class StagedPull {
   sample: (number | null)[][];
 }
 
+/** When a file says it was recorded. */
+export class RecordedAtDto {
+  @ApiProperty({ description: 'Date and time of day as they stand there.' }) local: string;
+  @ApiProperty({ nullable: true, type: String, description: 'Distance from UTC where it stands there.' })
+  offset: string | null;
+  @ApiProperty({ enum: ['header', 'file-name'] }) source: 'header' | 'file-name';
+  @ApiProperty({ description: 'The words that it was read from.' }) words: string;
+  @ApiProperty({ description: 'Day and month may be the other way round.' }) dayMonthUnsure: boolean;
+}
+
 /** A file as the reader understands it; `id` is null when it cannot be read and was not kept. */
 export class StagedFile {
   @ApiProperty() name: string;
@@ -99,6 +124,7 @@ export class StagedFile {
   @ApiPropertyOptional({ description: 'The columns are as a person mapped this header before.' }) remembered?: boolean;
   @ApiPropertyOptional({ type: [GuessedColumn] }) columns?: GuessedColumn[];
   @ApiPropertyOptional({ type: [StagedPull] }) pulls?: StagedPull[];
+  @ApiPropertyOptional({ nullable: true, type: RecordedAtDto }) recorded?: RecordedAtDto | null;
   @ApiProperty({ type: [ProblemDto] }) problems: ProblemDto[];
 }
 

@@ -14,6 +14,7 @@ import { ahead } from '../work/ahead.ts';
 import type { Task } from '../work/progress.ts';
 import { WorkPool } from '../work/workPool.ts';
 import type { ImportRequest, NumberStateDto, PreviewPull } from './imports.dto.ts';
+import { inTime, type FileRow, type MappedFile } from './recordedTimes.ts';
 import { importedFiles } from './staging.service.ts';
 import { Tables } from './tables.ts';
 
@@ -24,8 +25,6 @@ const MAPPING_S = 120;
 const AHEAD = 4;
 /** Pulls that are put into one statement. */
 const STORED_AT_ONCE = 25;
-
-type FileRow = typeof files.$inferSelect;
 
 /** Staged files on their way into a job: shown as what they would become, then imported whole or not at all. */
 @Injectable()
@@ -79,7 +78,8 @@ export class ImportsService {
     });
     const again = await this.database.inShop(shopId, (tx) => this.#doneBefore(tx, rows, request.setupId));
     if (again) return again;
-    const mapped = await this.#map(shopId, rows, columns, task);
+    const read = await this.#map(shopId, rows, columns, task);
+    const mapped = request.clock ? inTime(read, request.clock.timeZone) : read;
     const answer = await this.database.inShop(shopId, async (tx) => {
       await this.store.lock(tx, jobId);
       // Somebody may have clicked twice: the second one waited here for the first.
@@ -103,7 +103,7 @@ export class ImportsService {
   }
 
   async #map(shopId: string, rows: readonly FileRow[], columns: readonly ColumnMapping[], task: Task) {
-    const mapped: { row: FileRow; signature: string; pulls: MappedPull[] }[] = [];
+    const mapped: MappedFile[] = [];
     let values = 0;
     const map = async (row: FileRow) => {
       const file = { name: row.name, tablePath: await this.tables.pathOf(shopId, row.id, task) };
@@ -112,13 +112,13 @@ export class ImportsService {
         signal: task.signal,
       });
     };
-    for await (const [i, row, { signature, pulls }] of ahead(rows, AHEAD, map)) {
+    for await (const [i, row, { signature, pulls, recorded }] of ahead(rows, AHEAD, map)) {
       for (const pull of pulls) values += pull.channels.reduce((sum, c) => sum + c.values.length, 0);
       if (values > MOST_VALUES)
         throw new BadRequestException(
           `These files hold more than ${MOST_VALUES / 1e6} million values together. Import fewer of them at a time.`,
         );
-      mapped.push({ row, signature, pulls });
+      mapped.push({ row, signature, pulls, recorded, startedAt: null });
       task.tell('reading', (i + 1) / rows.length);
     }
     return mapped;
@@ -129,7 +129,7 @@ export class ImportsService {
     caller: Caller,
     jobId: string,
     request: ImportRequest,
-    mapped: readonly { row: FileRow; pulls: MappedPull[] }[],
+    mapped: readonly MappedFile[],
     numberState: NumberState,
     task: Task,
   ): Promise<number> {
@@ -138,12 +138,12 @@ export class ImportsService {
     const keys = await allotPullKeys(tx, jobId, setupId, count);
     const round = 1 + (await lastRound(tx, jobId, setupId));
     const fileIds = new Map<string, string>();
-    const list = mapped.flatMap(({ row, pulls: own }) =>
+    const list = mapped.flatMap(({ row, pulls: own, startedAt }) =>
       own.map((m) => {
         const position = fileIds.size + 1;
         const key = keys[position - 1]!;
         fileIds.set(key, row.id);
-        return asPull(m, key, request, round, position, numberState);
+        return { ...asPull(m, key, request, round, position, numberState), startedAt };
       }),
     );
     // In portions, so that a large import tells how far it is and can be cancelled.
@@ -159,7 +159,10 @@ export class ImportsService {
     const from = names.length > 6 ? `${names.length} files, ${names[0]} to ${names.at(-1)}` : names.join(', ');
     const what = `Imported ${list.length} ${list.length === 1 ? 'pull' : 'pulls'} for setup ${setupId} from ${from}.`;
     const detail = {
-      files: mapped.map(({ row, pulls: own }) => ({ name: row.name, sha256: row.sha256, pulls: own.length })),
+      files: mapped.map(({ row, pulls: own, startedAt, recorded }) => ({
+        ...{ name: row.name, sha256: row.sha256, pulls: own.length },
+        ...(startedAt && recorded ? { startedAt, saidBy: recorded.source } : {}),
+      })),
     };
     await record(tx, caller.shopId, jobId, { person: caller.name, kind: 'edit', what, detail });
     return list.length;
@@ -197,11 +200,7 @@ export class ImportsService {
   }
 
   /** The same bytes or the same samples under another name are no second pull. @throws UnreadableError naming both */
-  async #refuseRepeated(
-    tx: Transaction,
-    jobId: string,
-    mapped: readonly { row: FileRow; pulls: MappedPull[] }[],
-  ): Promise<void> {
+  async #refuseRepeated(tx: Transaction, jobId: string, mapped: readonly MappedFile[]): Promise<void> {
     const imported = await importedFiles(tx, jobId);
     const stored = await tx
       .select({ key: pulls.pullKey, digest: pulls.samplesSha256 })

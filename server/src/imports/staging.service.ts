@@ -1,5 +1,5 @@
 import { BadRequestException, Injectable } from '@nestjs/common';
-import { UnreadableError } from '@prandel/formats';
+import { recordedAt, UnreadableError } from '@prandel/formats';
 import { and, eq, inArray } from 'drizzle-orm';
 import { v7 } from 'uuid';
 import { Database, type Transaction } from '../database/database.ts';
@@ -165,6 +165,7 @@ function stagedFile(id: string, name: string, read: FileRead, remembered: Rememb
     remembered: fitting !== null,
     columns: columns.map((c, i) => (fitting ? { ...c, ...fitting[i]!, confidence: 1 } : c)),
     pulls: [...pulls],
+    recorded: recordedAt(preamble, name),
     problems: [...problems],
   };
 }

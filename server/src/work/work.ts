@@ -28,6 +28,7 @@ import {
   mapPullFile,
   readPackage,
   readPullFile,
+  recordedAt,
   summarisePull,
   UnreadableError,
   unzip,
@@ -40,6 +41,7 @@ import {
   type PackageExtras,
   type PullFile,
   type PullSummary,
+  type RecordedAt,
 } from '@prandel/formats';
 import { madeFrames, preparedFrom, type FramedJob, type FrameWork, type MadeFrame } from '../frames/madeFrames.ts';
 import { digestOf, reportHtml, type ReportedJob, type ReportFor } from '../reports/reportHtml.ts';
@@ -74,11 +76,11 @@ export interface PullPreview extends PullSummary {
 function mapped<T>(
   { name, tablePath }: MappedFile,
   columns: readonly ColumnMapping[],
-  use: (pulls: MappedPull[], signature: string) => T,
+  use: (pulls: MappedPull[], signature: string, recorded: RecordedAt | null) => T,
 ): T {
   try {
     const file = readTableFile(tablePath);
-    return use(mapPullFile(file, columns), headerSignature(file));
+    return use(mapPullFile(file, columns), headerSignature(file), recordedAt(file.preamble, name));
   } catch (error) {
     if (!(error instanceof UnreadableError)) throw error;
     throw new UnreadableError(
@@ -165,14 +167,15 @@ export const WORK = {
     );
   },
 
-  /** The pulls of a file in SI channels, and the signature under which the mapping is remembered. @throws UnreadableError */
+  /** The pulls of a file in SI channels, the signature under which the mapping is remembered, and when it was recorded. @throws UnreadableError */
   mapPulls({ file, columns }: { file: MappedFile; columns: readonly ColumnMapping[] }): {
     signature: string;
     pulls: MappedPull[];
+    recorded: RecordedAt | null;
   } {
-    return mapped(file, columns, (pulls, signature) =>
+    return mapped(file, columns, (pulls, signature, recorded) =>
       moved(
-        { signature, pulls },
+        { signature, pulls, recorded },
         pulls.flatMap((p) => p.channels),
       ),
     );

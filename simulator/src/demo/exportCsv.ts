@@ -1,12 +1,14 @@
 import { simulateDay } from '../day/simulateDay.ts';
 import { DEMO_DAYS } from './demoJobs.ts';
-import { channelValues, fromSi, judgeJob, torqueCurve, type Job, type JudgedPull } from '@prandel/core';
+import { channelValues, fromSi, judgeJob, torqueCurve, type Job, type JudgedPull, type Pull } from '@prandel/core';
 
 /** How an exporter of unknown make writes a pull. */
 export interface CsvStyle {
   readonly delimiter: ',' | ';' | '\t';
   readonly decimal: '.' | ',';
   readonly title: string;
+  /** Instant that stands above the header; null: none does. */
+  readonly recordedAt: string | null;
 }
 
 /** A pull as a time-based CSV with metadata lines above its header and units in a row below it. */
@@ -40,7 +42,10 @@ export function curveCsv(job: Job, pullId: string, style: CsvStyle): string {
   ]);
 }
 
-function table({ delimiter, decimal, title }: CsvStyle, columns: readonly [string, string, Float64Array][]): string {
+function table(
+  { delimiter, decimal, title, recordedAt }: CsvStyle,
+  columns: readonly [string, string, Float64Array][],
+): string {
   const number = (value: number) =>
     Number.isFinite(value) ? String(Number(value.toFixed(5))).replace('.', decimal) : '';
   const rows = Array.from({ length: columns[0]![2].length }, (_, i) =>
@@ -49,6 +54,7 @@ function table({ delimiter, decimal, title }: CsvStyle, columns: readonly [strin
   return (
     [
       `# ${title}`,
+      ...(recordedAt ? [`# recorded ${recordedAt.replace('T', ' ').replace(/\.\d+/, '')}`] : []),
       `# exported by the rollers' own software`,
       columns.map(([name]) => name).join(delimiter),
       columns.map(([, unit]) => unit).join(delimiter),
@@ -61,17 +67,18 @@ function table({ delimiter, decimal, title }: CsvStyle, columns: readonly [strin
 export function sampleCsvFiles(): [string, string][] {
   const spec = DEMO_DAYS.find((day) => day.id === 'QG-0910-2')!;
   const job = simulateDay({ ...spec, seed: 4242, effects: { B: () => 2.8 } });
-  const style = (setup: string, n: number): CsvStyle => ({
+  const style = ({ setupId, position, startedAt }: Pull): CsvStyle => ({
     delimiter: ';',
     decimal: ',',
-    title: `Setup ${setup}, pull ${n}`,
+    title: `Setup ${setupId}, pull ${position}`,
+    recordedAt: startedAt,
   });
   const pulls = job.pulls.filter((p) => p.setupId === 'A' || p.setupId === 'B');
   return [
-    ...pulls.map((p): [string, string] => [`roller-${p.id}.csv`, channelCsv(job, p.id, style(p.setupId, p.position))]),
+    ...pulls.map((p): [string, string] => [`roller-${p.id}.csv`, channelCsv(job, p.id, style(p))]),
     ...pulls.map((p): [string, string] => [
       `sheet-${p.id}.csv`,
-      curveCsv(job, p.id, { ...style(p.setupId, p.position), delimiter: ',', decimal: '.' }),
+      curveCsv(job, p.id, { ...style(p), delimiter: ',', decimal: '.' }),
     ]),
   ];
 }

@@ -1752,6 +1752,18 @@ export interface components {
       /** @description First values of every column. */
       sample: (number | null)[][];
     };
+    RecordedAtDto: {
+      /** @description Date and time of day as they stand there. */
+      local: string;
+      /** @description Distance from UTC where it stands there. */
+      offset: string | null;
+      /** @enum {string} */
+      source: 'header' | 'file-name';
+      /** @description The words that it was read from. */
+      words: string;
+      /** @description Day and month may be the other way round. */
+      dayMonthUnsure: boolean;
+    };
     ProblemDto: {
       line: number | null;
       message: string;
@@ -1769,6 +1781,7 @@ export interface components {
       remembered?: boolean;
       columns?: components['schemas']['GuessedColumn'][];
       pulls?: components['schemas']['StagedPull'][];
+      recorded?: components['schemas']['RecordedAtDto'] | null;
       problems: components['schemas']['ProblemDto'][];
     };
     ColumnMappingDto: {
@@ -1811,6 +1824,10 @@ export interface components {
       gear?: string | null;
       averagingRpm?: number | null;
     };
+    ClockDto: {
+      /** @description IANA zone of the recording computer’s clock, where a file does not say its own. */
+      timeZone: string;
+    };
     ImportRequest: {
       fileIds: string[];
       setupId: string;
@@ -1819,6 +1836,8 @@ export interface components {
       columns: components['schemas']['ColumnMappingDto'][];
       numberState: components['schemas']['NumberStateDto'];
       conditions?: components['schemas']['RoundConditions'];
+      /** @description The pulls were made when their files say; every file holds one pull and says when. Without it they have no time. */
+      clock?: components['schemas']['ClockDto'];
     };
     Imported: {
       pulls: number;

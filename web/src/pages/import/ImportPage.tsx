@@ -12,6 +12,7 @@ import { WorkBar } from '../../parts/WorkBar.tsx';
 import type { Columns } from './ColumnTable.tsx';
 import { LoggerCard } from './LoggerCard.tsx';
 import { Mapper } from './Mapper.tsx';
+import { timesOf } from './recordedTimes.ts';
 import { RoundFields } from './RoundFields.tsx';
 import { conditionsOf, EMPTY_ROUND, numberStateOf, type RoundForm } from './roundForm.ts';
 
@@ -29,6 +30,7 @@ export function ImportPage() {
   const [staged, setStaged] = useState<Staged[]>([]);
   const [columns, setColumns] = useState<Columns>([]);
   const [round, setRound] = useState<RoundForm>(EMPTY_ROUND);
+  const [timed, setTimed] = useState<boolean | null>(null);
   const work = useWork();
   const [sending, setSending] = useState('');
   const stage = useMutation({
@@ -43,6 +45,7 @@ export function ImportPage() {
     },
     onSuccess: (files) => {
       setStaged(files);
+      setTimed(null);
       setColumns(files.find((f) => f.id)?.columns?.map(({ role, unit }) => ({ role, unit })) ?? []);
     },
   });
@@ -72,11 +75,18 @@ export function ImportPage() {
   const others = readable.filter((f) => f.signature !== readable[0]?.signature);
   const refused = staged.filter((f) => f.id === null);
   const numberState = numberStateOf(round);
+  const times = timesOf(alike);
+  // Whoever does not say otherwise takes times about which there is no doubt.
+  const takeTimes = times !== null && times.problem === '' && (timed ?? times.doubt === '');
   const fileIds = alike.map((f) => f.id!);
   const submit = () =>
     numberState &&
     bring.mutate(
-      { fileIds, setupId: target, settle: Number(round.settle), columns, numberState, conditions: conditionsOf(round) },
+      {
+        ...{ fileIds, setupId: target, settle: Number(round.settle), columns, numberState },
+        conditions: conditionsOf(round),
+        ...(takeTimes ? { clock: { timeZone: job.timeZone ?? browserZone() } } : {}),
+      },
       {
         onSuccess: () => {
           const next = job.setups.find((s) => s.id !== target && !job.pulls.some((p) => p.setupId === s.id));
@@ -211,6 +221,19 @@ export function ImportPage() {
             )),
           )}
           <Mapper jobId={id} files={alike} columns={columns} onColumns={setColumns} />
+          {times && (
+            <section className="sheet card flex flex-wrap items-center gap-x-4 gap-y-1" aria-label="When">
+              <p>
+                {times.said} <span className="text-wait">{times.problem || times.doubt}</span>
+              </p>
+              {times.problem === '' && (
+                <label className="flex min-h-[28px] items-center gap-2 font-[620]">
+                  <input type="checkbox" checked={takeTimes} onChange={(e) => setTimed(e.target.checked)} />
+                  The pulls were made then
+                </label>
+              )}
+            </section>
+          )}
           <RoundFields
             value={round}
             onChange={setRound}
@@ -247,6 +270,9 @@ export function ImportPage() {
     </div>
   );
 }
+
+/** Jobs that came without a zone take the one of this computer. */
+const browserZone = () => Intl.DateTimeFormat().resolvedOptions().timeZone;
 
 function cancelled(error: Error): boolean {
   return error instanceof Refusal && error.status === 499;
