@@ -38,6 +38,8 @@ let other = '';
 const ask = (method: string, path: string, body?: unknown) => shop.ask(method, `/api/jobs/${job}${path}`, body);
 /** The job as its package tells it, with every sample. */
 const read = async () => readPackage(await unzip((await ask('GET', '/package')).body as Buffer)).job;
+/** The job and its version as they are stored, without samples. */
+const stored = async () => JSON.stringify((await ask('GET', '')).body);
 const log = async () =>
   ((await ask('GET', '/log')).body as { rows: { what: string }[] }).rows.map(({ what }) => what).join('\n');
 
@@ -57,10 +59,10 @@ const channelNames = async () => {
 };
 /** What a refusal says; the job must be as it was before. */
 async function refused(request: () => ReturnType<typeof ask>, status: number): Promise<string> {
-  const before = JSON.stringify(await read());
+  const before = await stored();
   const answer = await request();
   expect(answer.status).toBe(status);
-  expect(JSON.stringify(await read())).toBe(before);
+  expect(await stored()).toBe(before);
   return (answer.body as unknown as Refusal).detail;
 }
 
@@ -165,7 +167,7 @@ describe('passes on the road', () => {
     ask('POST', `/road/speed-log${query}`, upload('file', [[name, text]]));
 
   test('are found in the log of a receiver as in a CSV of the same drive; nothing is stored', async () => {
-    const before = JSON.stringify(await read());
+    const before = await stored();
     const sentences = rmcBodies(road.log, DUCT_ON_THE_ROAD.startAt).map(nmeaSentence).join('\r\n');
     interface Found {
       kind: string;
@@ -178,7 +180,7 @@ describe('passes on the road', () => {
     expect(nmea.passes.length).toBeGreaterThanOrEqual(road.passes.length);
     expect(nmea.passes).toHaveLength(csv.passes.length);
     nmea.passes.forEach((pass, i) => expect(pass.seconds).toBeCloseTo(csv.passes[i]!.seconds, 1));
-    expect(JSON.stringify(await read())).toBe(before);
+    expect(await stored()).toBe(before);
   });
 
   test('speeds the wrong way round, a log without speed and no file say what to do', async () => {
