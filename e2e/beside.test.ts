@@ -11,21 +11,22 @@ import {
   rmcBodies,
   simulateDay,
   speedCsv,
+  withoutLogger,
 } from '@prandel/simulator';
 import { By, until } from 'selenium-webdriver';
 import { expectAccessible, fill, PATIENCE, press, see, text } from './browser.ts';
 import { base, choose, closeDesk, driver, folder, openDesk, settled, setUpShop } from './desk.ts';
 
 // What is laid beside the pulls of a day: a logger's record of the afternoon, gauges read by hand, passes on the road.
-const OWN = ['time_s', 'engine_rpm', 'roller_rad_s', 'throttle_fraction', 'intake_c'];
 const spec = DEMO_DAYS.find((d) => d.id === 'QG-0919-1')!;
-const whole = simulateDay({
-  ...spec,
-  rounds: ['A', 'B'].map((setup, i) => ({ setup, settle: 1, counted: 3, startMinute: 70 * i, minutesPerPull: 4 })),
-});
+const whole = withoutLogger(
+  simulateDay({
+    ...spec,
+    rounds: ['A', 'B'].map((setup, i) => ({ setup, settle: 1, counted: 3, startMinute: 70 * i, minutesPerPull: 4 })),
+  }),
+);
 const day = {
   ...whole,
-  pulls: whole.pulls.map((p) => ({ ...p, channels: p.channels.filter((c) => OWN.includes(c.name)) })),
   question: {
     ...whole.question,
     partChangesIntakeTemperature: false,

@@ -24,6 +24,8 @@ export function notLaidWords(why: NotLaid): string {
   switch (why.code) {
     case 'no-time':
       return 'The record has no column of time. Say which one it is.';
+    case 'too-long':
+      return `By its time the record lasts ${why.hours.toFixed(0)} hours; a day has fewer. Is its time in another unit?`;
     case 'no-common-speed':
       return 'Pulls and record have no speed in common: neither engine, rollers nor road, nor the throttle. Place it by hand, or export the record with engine speed.';
     case 'no-match':

@@ -43,6 +43,14 @@ const UNITS: readonly (readonly [ending: string, unit: string, digits: number])[
 ];
 
 /**
+ * Whether a channel is a temperature, by the unit that its name ends in.
+ * @example isTemperature('charge_c') // true
+ */
+export function isTemperature(channel: string): boolean {
+  return channelWords(channel).unit === '°C';
+}
+
+/**
  * `charge_c` → air after the intercooler, °C; a channel nobody named keeps its own name without the unit.
  * @example channelWords('coolant_c').unit // '°C'
  */

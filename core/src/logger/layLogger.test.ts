@@ -124,6 +124,20 @@ describe('a logger of the afternoon beside eight pulls', () => {
   });
 });
 
+test('a clock in milliseconds is no record of a month: it is told before even samples would fill the memory', () => {
+  const time = (of: (t: number) => number) => (c: Channel) =>
+    c.name === 'time_s' ? { ...c, values: c.values.map(of) } : c;
+  expect(layLogger(pulls(), record(4000, 0).map(time((t) => 1000 * t)))).toMatchObject({
+    code: 'too-long',
+    hours: expect.closeTo((1000 * 5700) / 3600, 0) as unknown,
+  });
+  expect(layLogger(pulls(), record(4000, 0).map(time((t) => 1e12 * t)))).toMatchObject({ code: 'too-long' });
+  // A pull of such a clock cannot be laid, the others can.
+  const [first, ...others] = pulls();
+  const broken = { ...first!, channels: first!.channels.map(time((t) => 1e9 * t)) };
+  expect(laid(layLogger([broken, ...others], record(4000, 0))).pulls.map((p) => p.id)).toEqual(others.map((p) => p.id));
+});
+
 describe('what alignment is made of', () => {
   test('cross-correlation is Pearson’s coefficient, highest at the known shift of a real-shaped signal, and never over a gap', () => {
     const signal = Float64Array.from({ length: 900 }, (_, k) => afternoon(k / 5 - 20));

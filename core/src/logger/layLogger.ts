@@ -26,10 +26,21 @@ export interface Laid {
 /** Why a logger's record cannot be laid beside the pulls. */
 export type NotLaid =
   | { readonly code: 'no-time' }
+  | { readonly code: 'too-long'; readonly hours: number }
   | { readonly code: 'no-common-speed' }
   | { readonly code: 'no-match'; readonly correlation: number | null }
   | { readonly code: 'ambiguous'; readonly places: number }
   | { readonly code: 'residual'; readonly residual: number; readonly range: number; readonly laidBy: LaidBy };
+
+/** Codes of reasons, for those who name them. */
+export const NOT_LAID = [
+  'no-time',
+  'too-long',
+  'no-common-speed',
+  'no-match',
+  'ambiguous',
+  'residual',
+] as const satisfies readonly NotLaid['code'][];
 
 /** What both are laid by, the best first, and the channel that tells it. */
 const SPEEDS: readonly (readonly [by: LaidBy, channel: string])[] = [
@@ -40,6 +51,9 @@ const SPEEDS: readonly (readonly [by: LaidBy, channel: string])[] = [
 ];
 
 const STEP_S = 0.05;
+/** A record of a day ends before this; a longer one has another unit of time. Its even samples have to fit into memory. */
+const LONGEST_RECORD_S = 48 * 3600;
+const LONGEST_PULL_S = 3600;
 /** The search goes over means of five samples. */
 const COARSE = 5;
 /** Under this correlation, or over this share of the range, nothing is laid. */
@@ -76,6 +90,8 @@ interface Laying {
 export function layLogger(pulls: readonly Pull[], record: readonly Channel[]): Laid | NotLaid {
   const time = record.find((c) => c.name === 'time_s')?.values;
   if (!time) return { code: 'no-time' };
+  const lastedS = spanOf(time);
+  if (lastedS > LONGEST_RECORD_S) return { code: 'too-long', hours: lastedS / 3600 };
   const common = commonSpeed(pulls, record);
   if (!common) return { code: 'no-common-speed' };
   const { laidBy, scaled } = common;
@@ -83,7 +99,7 @@ export function layLogger(pulls: readonly Pull[], record: readonly Channel[]): L
   const laying = pulls.flatMap((pull): Laying[] => {
     const own = channelValues(pull, 'time_s');
     const speed = channelValues(pull, common.channel);
-    if (!own || !speed || own.length < 5) return [];
+    if (!own || !speed || own.length < 5 || spanOf(own) > LONGEST_PULL_S) return [];
     const startS = pull.startedAt === null ? null : Date.parse(pull.startedAt) / 1000;
     return [{ id: pull.id, startS, timeS: own, speed: evenSamples(own, speed, STEP_S) }];
   });
@@ -102,6 +118,16 @@ export function layLogger(pulls: readonly Pull[], record: readonly Channel[]): L
     ...{ laidBy, residual, range, correlation, ratePpm: fitted.ratePpm },
     pulls: fitted.pulls.map(({ id, atS, correlation: own }) => ({ id, atS, correlation: own })),
   };
+}
+
+/** Seconds from the first to the last time that is known. */
+function spanOf(timeS: Float64Array): number {
+  let [low, high] = [Infinity, -Infinity];
+  for (const t of timeS) {
+    if (t < low) low = t;
+    if (t > high) high = t;
+  }
+  return max(0, high - low);
 }
 
 /** The best speed that both have; a speed of another kind is laid up to a factor. */

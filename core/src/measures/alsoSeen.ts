@@ -1,3 +1,4 @@
+import { isTemperature } from '../bay/channelWords.ts';
 import type { Job } from '../job/job.ts';
 import { studentT } from '../statistics/distributions.ts';
 import { mean } from '../statistics/summary.ts';
@@ -34,7 +35,7 @@ export function alsoSeen(
   const used = pulls.filter((p) => p.used && [0, side].includes(sideOfSetup(job, p.setupId) ?? -1));
   const names = [...new Set(used.flatMap((p) => p.readings.channels.map((c) => c.name)))].filter((n) => !asked.has(n));
   return names.flatMap((channel): AlsoSeen[] => {
-    const read = channel.endsWith('_c') ? ('peak' as const) : ('mean' as const);
+    const read = isTemperature(channel) ? ('peak' as const) : ('mean' as const);
     const of = (at: number) =>
       used.filter((p) => sideOfSetup(job, p.setupId) === at).flatMap((p) => valueOf(p, channel, read, window) ?? []);
     const [a, b] = [of(0), of(side)];

@@ -1,3 +1,4 @@
+import { isTemperature } from '../bay/channelWords.ts';
 import { channelValues, type Channel, type Pull } from '../job/job.ts';
 import { PLAUSIBLE } from '../job/plausible.ts';
 import { GRID_STEP_RPM } from '../pull/gridCurve.ts';
@@ -110,7 +111,7 @@ function read({ name, values }: Channel, run: SampleRange, timeS: Float64Array |
     name,
     ...{ start: NaN, end: NaN, plateau: NaN, recoveryS: NaN },
     ...(timeS && run.to > run.from ? endsOf(name, values, run, timeS) : {}),
-    peak: name.endsWith('_c') && heard > 0 ? upperShare(values, run, inside) : NaN,
+    peak: isTemperature(name) && heard > 0 ? upperShare(values, run, inside) : NaN,
     ...(low <= high ? { low, high } : { low: NaN, high: NaN }),
     heard: run.to > run.from ? heard / (run.to - run.from) : 0,
     first: cells.first,
@@ -128,7 +129,7 @@ function endsOf(name: string, values: Float64Array, { from, to }: SampleRange, t
   return {
     ...{ start, end: meanOf(values, last, to) },
     plateau: closed - opened >= HOLD_S ? plateauOf(values, timeS, to) : NaN,
-    recoveryS: name.endsWith('_c') ? backAt(values, timeS, to, start + BACK_C) - closed : NaN,
+    recoveryS: isTemperature(name) ? backAt(values, timeS, to, start + BACK_C) - closed : NaN,
   };
 }
 

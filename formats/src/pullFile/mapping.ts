@@ -218,9 +218,15 @@ function outside(values: Float64Array, low: number, high: number): { at: number;
 function checkValues(table: PullTable, channels: readonly Channel[], problems: Problem[]): void {
   const values = (name: string) => channels.find((c) => c.name === name)?.values;
   const where = (index: number) => table.lines[index] ?? null;
+  const say = (index: number, message: string) => index >= 0 && problems.push({ line: where(index), message });
+  const time = values('time_s');
+  if (time)
+    say(
+      time.findIndex((v, i) => i > 0 && v < time[i - 1]!),
+      'Time runs backwards here.',
+    );
   const speed = values('engine_rpm') ?? values('roller_rad_s');
   if (!speed) return;
-  const say = (index: number, message: string) => index >= 0 && problems.push({ line: where(index), message });
   if (speed.length < 5)
     problems.push({ line: where(0), message: `"${table.name}" has ${speed.length} rows; a pull needs at least five.` });
   else if (!speed.some((v) => v > 0))
@@ -242,10 +248,4 @@ function checkValues(table: PullTable, channels: readonly Channel[], problems: P
       const wrong = implausible(quantity, own[at]!)!;
       say(at, `${wrong[0]!.toUpperCase()}${wrong.slice(1)}: is the unit right?`);
     }
-  const time = values('time_s');
-  if (time)
-    say(
-      time.findIndex((v, i) => i > 0 && v < time[i - 1]!),
-      'Time runs backwards here.',
-    );
 }

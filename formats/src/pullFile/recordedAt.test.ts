@@ -17,6 +17,7 @@ describe('when a file was recorded', () => {
     [['Test 3/5/2026 12:02 AM'], '2026-03-05T00:02:00  header'],
     [['Test 03/05/2026 12:02'], '2026-05-03T12:02:00  header unsure'],
     [['Date 26-11-2026, time 12:02'], '2026-11-26T12:02:00  header'],
+    [['Recorded at 14:32 on 26.11.2026'], '2026-11-26T14:32:00  header'],
     // Other moments stand there too; the recording's own words win.
     [
       ['Calibrated 2026-01-02 08:00', 'Printed 2026-12-01 18:00', 'Opened 2026-11-26 08:00', 'Run 2026-11-26 14:32:10'],
@@ -38,6 +39,11 @@ describe('when a file was recorded', () => {
     [['Run 2026-11-26 25:61'], 'pull.csv'],
     [['Power 126.3 kW at 5240 rpm', 'Ratio 4.10:1'], 'pull 20261399.csv'],
     [[], '2026-11-26.csv'],
+    // A number of a pull, a ratio and a duration are no time of day.
+    [[], '2026-11-26 pull 1234.csv'],
+    [[], '2026-11-26_run 3-12.csv'],
+    [['Run 2026-11-26, ratio 4:10'], 'pull.csv'],
+    [['Date: 2026-11-26', 'Ramp time 0:12', 'Lap 1:32'], 'pull.csv'],
   ])('a date alone, another moment, or a day that is not: %j %s', (preamble, name) =>
     expect(at(preamble, name)).toBeNull(),
   );

@@ -34,6 +34,9 @@ const CLOCK =
   /(?<![\d:])(\d{1,2}):(\d{2})(?::(\d{2})(?:[.,]\d+)?)?(?![\d:])\s*([ap]\.?m\.?)?\s*(Z|[+-]\d{2}:?\d{2})?(?![a-z\d])/i;
 const NAME_CLOCK = /(?<!\d)(\d{1,2})([-._h])(\d{2})(?:[-._m](\d{2}))?(?!\d)/i;
 const NAME_COMPACT_CLOCK = /(?<!\d)(\d{2})(\d{2})(\d{2})?(?!\d)/;
+/** What may stand between a date and its time of day, or before a time of day on a line of its own: another word makes it a ratio, a duration or the number of a pull. */
+const CLOCK_LABEL =
+  /^(?:t|at|um|on|am|le|(?:start|record(?:ed)?|begin)?[ ]?(?:time|zeit)?(?: of day)?|uhr|uhrzeit|clock|heure|hora)?$/i;
 
 /**
  * When a file was recorded, from the lines above its numbers, else from its name. A date alone tells no order of pulls: without a time
@@ -51,7 +54,7 @@ export function recordedAt(preamble: readonly string[], fileName: string): Recor
   }
   // Date and time of day on lines of their own.
   const dated = ordered.find((line) => dayIn(line, false));
-  const timed = ordered.find((line) => clockIn(line, CLOCK));
+  const timed = ordered.find((line) => isLabel(line.replace(CLOCK, '')) && clockIn(line, CLOCK));
   if (dated !== undefined && timed !== undefined) {
     const found = momentIn(`${dated} ${timed}`, CLOCK);
     if (found) return { ...found, source: 'header', words: `${plain(dated)} · ${plain(timed)}` };
@@ -66,17 +69,25 @@ const plain = (line: string) => line.replace(/^[\s#%;/*]+/, '').trim();
 
 type Found = Pick<RecordedAt, 'local' | 'offset' | 'dayMonthUnsure'>;
 
-/** Date and time of day of a text. */
+/** Date and time of day of a text, with nothing but a label between them. */
 function momentIn(text: string, clock: RegExp): Found | null {
   const half = /\d\s*[ap]\.?m\.?(?![a-z])/i.test(text);
   const day = dayIn(text, half);
   if (!day) return null;
-  // The digits of the date are no time of day; an ISO `T` or a mark of a name stands between them.
-  const rest = text.replace(day.text, ' ').replace(/(?<=\s|^)[T_-](?=\d)/, ' ');
-  const time = clockIn(rest, clock);
-  if (!time) return null;
-  return { local: `${day.iso}T${time.local}`, offset: time.offset, dayMonthUnsure: day.unsure };
+  const at = text.indexOf(day.text);
+  const [before, after] = [text.slice(0, at), text.slice(at + day.text.length)];
+  const [earlier, later] = [clock.exec(before), clock.exec(after)];
+  const found =
+    later && isLabel(after.slice(0, later.index))
+      ? later
+      : earlier && isLabel(before.slice(earlier.index + earlier[0].length))
+        ? earlier
+        : null;
+  const time = found && clockOf(found, clock);
+  return time && { local: `${day.iso}T${time.local}`, offset: time.offset, dayMonthUnsure: day.unsure };
 }
+
+const isLabel = (text: string) => !/\d/.test(text) && CLOCK_LABEL.test(text.replace(/[^\p{L}]+/gu, ' ').trim());
 
 function dayIn(text: string, monthFirst: boolean): Day | null {
   const first = YEAR_FIRST.exec(text);
@@ -100,9 +111,13 @@ function dayOf(text: string, year: string, month: string, day: string, unsure: b
   return Number.isFinite(at.getTime()) && at.toISOString().startsWith(iso) ? { text, iso, unsure } : null;
 }
 
-function clockIn(text: string, clock: RegExp): { local: string; offset: string | null } | null {
+function clockIn(text: string, clock: RegExp) {
   const found = clock.exec(text);
-  if (!found) return null;
+  return found && clockOf(found, clock);
+}
+
+/** A time of day; null where there is none such. */
+function clockOf(found: RegExpExecArray, clock: RegExp): { local: string; offset: string | null } | null {
   const of = clock === NAME_CLOCK ? [found[1], found[3], found[4]] : [found[1], found[2], found[3]];
   const [hour, minute, second] = of.map((v) => Number(v ?? 0)) as [number, number, number];
   const half = clock === CLOCK ? found[4]?.toLowerCase().charAt(0) : undefined;

@@ -22,6 +22,7 @@ import { Judging } from '../work/judging.ts';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
 import { channelFrames } from './channelFrames.ts';
+import { FittedPart, FittedParts } from './fittedParts.ts';
 import { DeletedJob, JobPage, JobSearch } from './jobList.dto.ts';
 import { JobCreated, JobEdit, JobNote, NewJob, PullEdit } from './jobs.dto.ts';
 import { JobsService } from './jobs.service.ts';
@@ -33,6 +34,7 @@ export class JobsController {
   constructor(
     private readonly jobs: JobsService,
     private readonly judging: Judging,
+    private readonly parts: FittedParts,
   ) {}
 
   @Get()
@@ -72,6 +74,13 @@ export class JobsController {
   @ApiCoreAnswer('JobAnswer')
   read(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string) {
     return this.jobs.read(caller, id, false);
+  }
+
+  /** Parts on the shop's record that the setups have fitted, with their bench figures. */
+  @Get(':id/parts')
+  @ApiOkResponse({ type: [FittedPart] })
+  fitted(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<FittedPart[]> {
+    return this.parts.of(caller, id);
   }
 
   @Patch(':id')

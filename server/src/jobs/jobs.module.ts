@@ -2,6 +2,7 @@ import { Module } from '@nestjs/common';
 import { BayHistoryModule } from '../bays/bayHistory.module.ts';
 import { ProjectionsModule } from '../projections/projections.module.ts';
 import { WorkModule } from '../work/work.module.ts';
+import { FittedParts } from './fittedParts.ts';
 import { JobStoreModule } from './jobStore.module.ts';
 import { JobsController } from './jobs.controller.ts';
 import { JobsService } from './jobs.service.ts';
@@ -10,7 +11,7 @@ import { JobsService } from './jobs.service.ts';
 @Module({
   imports: [BayHistoryModule, JobStoreModule, ProjectionsModule, WorkModule],
   controllers: [JobsController],
-  providers: [JobsService],
+  providers: [FittedParts, JobsService],
   exports: [JobsService],
 })
 export class JobsModule {}

@@ -1,5 +1,4 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import type { Job } from '@prandel/core';
 import { nmeaSentence, readPackage, unzip, writePackage, zip } from '@prandel/formats';
 import {
   DEMO_DAYS,
@@ -10,20 +9,18 @@ import {
   rmcBodies,
   simulateDay,
   speedCsv,
+  withoutLogger,
 } from '@prandel/simulator';
 import { TestShop, upload } from '../test/shop.ts';
 import type { LoggerAnswer } from './loggers.dto.ts';
 
 // What is laid beside the pulls of a day, asked of the server: it stays whole, or nothing of it is stored.
-const OWN = ['time_s', 'engine_rpm', 'roller_rad_s', 'throttle_fraction', 'intake_c'];
-const whole = simulateDay({
-  ...DEMO_DAYS.find((d) => d.id === 'QG-0919-1')!,
-  rounds: ['A', 'B'].map((setup, i) => ({ setup, settle: 0, counted: 2, startMinute: 70 * i, minutesPerPull: 4 })),
-});
-const day: Job = {
-  ...whole,
-  pulls: whole.pulls.map((p) => ({ ...p, channels: p.channels.filter((c) => OWN.includes(c.name)) })),
-};
+const day = withoutLogger(
+  simulateDay({
+    ...DEMO_DAYS.find((d) => d.id === 'QG-0919-1')!,
+    rounds: ['A', 'B'].map((setup, i) => ({ setup, settle: 0, counted: 2, startMinute: 70 * i, minutesPerPull: 4 })),
+  }),
+);
 const record = loggerRecord(day, { seed: 5, offsetS: 4211.6, ppm: 300, hz: 10, around: 10 });
 const road = driveRoadDay(DUCT_ON_THE_ROAD);
 
@@ -133,6 +130,22 @@ describe('a record of another logger', () => {
     expect((await ask('POST', '/loggers', placed('A-1', 4211.6))).status).toBe(201);
   });
 
+  test('a clock in another unit, and one that runs backwards, are told before anything is worked out of them', async () => {
+    const table = (of: (i: number) => number) =>
+      `Time (s);Engine speed (rpm);Exhaust gas temp (°C)\r\n${Array.from({ length: 400 }, (_, i) => `${of(i)};${900 + (i % 97) * 40};${300 + i / 9}`).join('\r\n')}`;
+    const long = await staged(
+      'milliseconds.csv',
+      table((i) => i * 2.5e6),
+    );
+    const look = (await ask('POST', '/loggers/preview', long)).body as LoggerAnswer;
+    expect(look.why).toMatchObject({ code: 'too-long', text: expect.stringContaining('another unit') as unknown });
+    const back = await staged(
+      'backwards.csv',
+      table((i) => (i < 300 ? i / 10 : i / 10 - 20)),
+    );
+    expect(await refused(() => ask('POST', '/loggers/preview', back), 422)).toContain('runs backwards');
+  });
+
   test('a file of another job and columns that are nothing are refused', async () => {
     const file = await staged('third.csv', loggerCsv({ ...record, rpm: record.rpm.map((v) => v + 1) }));
     const elsewhere = await shop.ask('POST', `/api/jobs/${other}/loggers`, file);
@@ -185,6 +198,8 @@ describe('passes on the road', () => {
 
   test('speeds the wrong way round, a log without speed and no file say what to do', async () => {
     expect(await refused(() => asked('road.csv', speedCsv(road.log), speeds(120, 80)), 400)).toMatch(/120|higher/i);
+    const jump = `time (s),speed (km/h)\n${Array.from({ length: 60 }, (_, i) => `${i < 40 ? i : i - 30},${70 + i}`).join('\n')}`;
+    expect(await refused(() => asked('jump.csv', jump), 422)).toContain('runs backwards');
     expect(await refused(() => asked('x.csv', 'time (s),rpm\n0,1\n1,2\n2,3\n3,4\n'), 422)).toContain('road speed');
     expect(await refused(() => ask('POST', `/road/speed-log${speeds(80, 120)}`, new FormData()), 400)).toContain(
       'Choose the log',

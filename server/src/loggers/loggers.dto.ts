@@ -1,5 +1,5 @@
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
-import { LAID_BY, type LaidBy } from '@prandel/core';
+import { LAID_BY, NOT_LAID, type LaidBy, type NotLaid } from '@prandel/core';
 import { IsNumber, IsOptional, IsString, IsUUID, Length, Max, Min } from 'class-validator';
 import { Nested, NestedList } from '../http/checks.ts';
 import { ColumnMappingDto } from '../imports/imports.dto.ts';
@@ -41,7 +41,7 @@ export class LaidDto {
 }
 
 export class NotLaidDto {
-  @ApiProperty({ enum: ['no-time', 'no-common-speed', 'no-match', 'ambiguous', 'residual'] }) code: string;
+  @ApiProperty({ enum: NOT_LAID }) code: NotLaid['code'];
   @ApiProperty({ description: 'What it means and what to do.' }) text: string;
 }
 

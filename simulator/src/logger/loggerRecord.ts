@@ -1,4 +1,4 @@
-import { channelValues, type Job } from '@prandel/core';
+import { channelValues, type Job, type Pull } from '@prandel/core';
 import { Random } from '../random.ts';
 
 /** A logger in the car: it runs through the afternoon by a clock of its own. */
@@ -11,6 +11,15 @@ export interface LoggerSpec {
   readonly hz: number;
   /** Minutes that it runs before the first pull and after the last. */
   readonly around: number;
+}
+
+/** What the rollers' own instruments record. */
+const BAY_CHANNELS = ['time_s', 'engine_rpm', 'roller_rad_s', 'throttle_fraction', 'intake_c'];
+
+/** A job as a bay records it that has no other logger in the car. */
+export function withoutLogger(job: Job): Job {
+  const own = (pull: Pull) => pull.channels.filter((c) => BAY_CHANNELS.includes(c.name));
+  return { ...job, pulls: job.pulls.map((p) => ({ ...p, channels: own(p) })) };
 }
 
 const IDLE_RPM = 820;

@@ -548,6 +548,22 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/jobs/{id}/parts': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['JobsController_fitted'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/jobs/{id}/moments': {
     parameters: {
       query?: never;
@@ -1583,6 +1599,18 @@ export interface components {
       vehicle: string;
       deletedAt: string;
     };
+    FittedPart: {
+      setupId: string;
+      name: string;
+      /** @description L/s */
+      benchFlowLS: number | null;
+      /** @description Drop of pressure at that flow, kPa. */
+      benchDropKpa: number | null;
+      /** @description Degrees Celsius. */
+      benchAirC: number | null;
+      /** @description Who measured it; empty: nobody said. */
+      benchSource: string;
+    };
     VehicleEdit: {
       label?: string;
       drivenWheels?: string | null;
@@ -1876,7 +1904,7 @@ export interface components {
     };
     NotLaidDto: {
       /** @enum {string} */
-      code: 'no-time' | 'no-common-speed' | 'no-match' | 'ambiguous' | 'residual';
+      code: 'no-time' | 'too-long' | 'no-common-speed' | 'no-match' | 'ambiguous' | 'residual';
       /** @description What it means and what to do. */
       text: string;
     };
@@ -4843,6 +4871,27 @@ export interface operations {
           [name: string]: unknown;
         };
         content?: never;
+      };
+    };
+  };
+  JobsController_fitted: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['FittedPart'][];
+        };
       };
     };
   };

@@ -8,7 +8,7 @@ import {
   type JudgedPull,
 } from '@prandel/core';
 import { channelName, channelReading, plain, shown, signed, withUnit, type ShownUnits } from '@prandel/presentation';
-import { useQueries } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { ask } from '../../api/client.ts';
 import { useUnits } from '../../api/hooks.ts';
@@ -16,11 +16,13 @@ import { capital } from './ChannelCards.tsx';
 
 /** Everything else that was logged of a pair, with a pointwise interval and no verdict word; a cooler's own figures below. */
 export function AlsoSeenCard({
+  jobId,
   job,
   judgement,
   v,
   units,
 }: {
+  jobId: string;
   job: Job;
   judgement: Judgement;
   v: CandidateVerdict;
@@ -28,7 +30,7 @@ export function AlsoSeenCard({
 }) {
   const rows = useMemo(() => alsoSeen(job, judgement, v.candidate), [job, judgement, v.candidate]);
   const cooler = coolerRows(job, judgement, v.candidate);
-  const bench = useBenchFlow(job, v.candidate);
+  const bench = useBenchFlow(jobId, v.candidate);
   if (rows.length === 0 && cooler.length === 0 && bench.length === 0) return null;
   return (
     <section className="sheet card" aria-label="Also seen">
@@ -87,26 +89,20 @@ export function AlsoSeenCard({
 }
 
 /** What a bench said of the parts that a setup has fitted: a property of the part, beside the result and never in it. */
-function useBenchFlow(job: Job, candidate: string): string[] {
+function useBenchFlow(jobId: string, candidate: string): string[] {
   const { pressure, temperature } = useUnits();
-  const names = (job.setups.find((s) => s.id === candidate)?.changes ?? [])
-    .filter((c) => c.kind === 'part-fitted' && c.part !== null)
-    .map((c) => c.part!);
-  const found = useQueries({
-    queries: names.map((name) => ({
-      queryKey: ['records', 'part', 'named', name],
-      queryFn: () => ask('get', '/api/records', { params: { query: { kind: 'part', q: name } } }),
-      staleTime: 60_000,
-    })),
+  const fitted = useQuery({
+    queryKey: ['job', jobId, 'parts'],
+    queryFn: () => ask('get', '/api/jobs/{id}/parts', { params: { path: { id: jobId } } }),
+    staleTime: 60_000,
   });
-  return found.flatMap(({ data }, i) => {
-    const part = data?.records.find((r) => r.label === names[i]);
-    const { benchFlowLS: flow, benchDropKpa: drop, benchAirC: air, benchSource: source } = part?.fields ?? {};
-    if (typeof flow !== 'number') return [];
-    const at = typeof drop === 'number' ? ` at ${shown(toSi(drop, 'kPa'), pressure)} ${pressure}` : '';
-    const warm = typeof air === 'number' ? `, ${shown(air, temperature)} ${temperature}` : '';
-    const by = typeof source === 'string' && source !== '' ? ` (${source})` : ' (no source given)';
-    return [`On a flow bench ${names[i]} passes ${plain(flow, 0)} L/s${at}${warm}${by}.`];
+  return (fitted.data ?? []).flatMap((part) => {
+    const { setupId, name, benchFlowLS: flow, benchDropKpa: drop, benchAirC: air, benchSource: source } = part;
+    if (setupId !== candidate || flow === null) return [];
+    const at = drop === null ? '' : ` at ${shown(toSi(drop, 'kPa'), pressure)} ${pressure}`;
+    const warm = air === null ? '' : `, ${shown(air, temperature)} ${temperature}`;
+    const by = source === '' ? ' (no source given)' : ` (${source})`;
+    return [`On a flow bench ${name} passes ${plain(flow, 0)} L/s${at}${warm}${by}.`];
   });
 }
 

@@ -318,7 +318,7 @@ export function ComparePage() {
             <VerdictCard job={job} v={verdict} units={units} judgement={judgement} />
             <BandCard job={job} v={verdict} units={units} judgement={judgement} />
             <AirCard job={job} v={verdict} units={units} judgement={judgement} />
-            <AlsoSeenCard job={judged} v={verdict} units={units} judgement={judgement} />
+            <AlsoSeenCard jobId={id} job={judged} v={verdict} units={units} judgement={judgement} />
             <SchoolsCard job={job} v={verdict} units={units} judgement={judgement} />
             <ConditionsCard job={job} v={verdict} units={units} judgement={judgement} />
           </aside>

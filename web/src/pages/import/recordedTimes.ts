@@ -11,6 +11,7 @@ export interface RecordedTimes {
   readonly doubt: string;
 }
 
+/** What says it, where all files say it in one way. */
 const SOURCE = { header: 'the lines above their numbers', 'file-name': 'their names' } as const;
 
 /** Times of the files of one import; null where none says any. */
@@ -27,7 +28,7 @@ export function timesOf(files: readonly File[]): RecordedTimes | null {
   const several = files.find((f) => (f.pulls?.length ?? 0) > 1);
   const twin = ordered.find((f, i) => f.local === ordered[i - 1]?.local && f.offset === ordered[i - 1]?.offset);
   return {
-    said: `Recorded ${day}, ${clock}${to}${zone}, as ${SOURCE[first.source]} say: “${first.words}”.`,
+    said: `Recorded ${day}, ${clock}${to}${zone}, as ${said.every((s) => s.source === first.source) ? SOURCE[first.source] : 'the files'} say: “${first.words}”.`,
     problem:
       silent > 0
         ? `${silent} of ${files.length} files say no time, so these pulls come in without times.`

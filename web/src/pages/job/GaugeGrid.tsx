@@ -4,7 +4,6 @@ import {
   handReadingProblem,
   pullsInOrder,
   type HandMoment,
-  type HandReading,
   type Setup,
 } from '@prandel/core';
 import { channelName } from '@prandel/presentation';
@@ -14,11 +13,15 @@ import { useState, type ClipboardEvent, type KeyboardEvent } from 'react';
 import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useJobChange } from '../../api/hooks.ts';
 import { Notice } from '../../parts/Field.tsx';
-
-interface Column {
-  readonly channel: string;
-  readonly moment: HandMoment;
-}
+import {
+  cellOf,
+  changedReadings,
+  gaugesOf,
+  numberIn,
+  pastedBlock,
+  type Cells,
+  type Gauge as GaugeOf,
+} from './gaugeCells.ts';
 
 /** What may be read off where no sensor recorded it. */
 const GAUGES = [
@@ -26,9 +29,6 @@ const GAUGES = [
   ...['inlet_vacuum_kpa', 'manifold_kpa', 'fuel_kpa', 'lambda', 'ignition_deg'],
 ];
 const MOMENTS: Readonly<Record<HandMoment, string>> = { start: 'start', peak: 'highest', end: 'end' };
-
-const keyOf = (pullId: string, { channel, moment }: Column) => `${pullId}\n${channel}\n${moment}`;
-const numberOf = (text: string) => Number(text.trim().replace(',', '.'));
 
 /** Gauges read by hand, pull by pull: typed like a sheet, or pasted from one. What a sensor recorded is not asked for. */
 export function GaugeGrid({ setup, stored }: { setup: Setup; stored: StoredJob }) {
@@ -62,20 +62,19 @@ export function GaugeGrid({ setup, stored }: { setup: Setup; stored: StoredJob }
 
 function Grid({ setup, stored: { job, rowId }, onDone }: { setup: Setup; stored: StoredJob; onDone: () => void }) {
   const pulls = pullsInOrder(job.pulls.filter((p) => p.setupId === setup.id));
-  const ids = new Set(pulls.map((p) => p.id));
-  const before = (job.readings ?? []).filter((r) => ids.has(r.pullId));
-  const [columns, setColumns] = useState<readonly Column[]>(() => columnsOf(job.readings ?? []));
-  const [cells, setCells] = useState<ReadonlyMap<string, string>>(
-    () => new Map(before.map((r) => [keyOf(r.pullId, r), String(r.value)])),
-  );
+  const pullIds = pulls.map((p) => p.id);
+  const before = (job.readings ?? []).filter((r) => pullIds.includes(r.pullId));
+  const [outside, setOutside] = useState(0);
+  const [columns, setColumns] = useState<readonly GaugeOf[]>(() => gaugesOf(job.readings ?? []));
+  const [cells, setCells] = useState<Cells>(() => new Map(before.map((r) => [cellOf(r.pullId, r), String(r.value)])));
   const keep = useJobChange<Schemas['GaugeDto'][]>(rowId, (readings) =>
     ask('post', '/api/jobs/{id}/gauges', { params: { path: { id: rowId } }, body: { readings } }),
   );
   const put = (changes: readonly (readonly [string, string])[]) => setCells(new Map([...cells, ...changes]));
-  const wrong = (pullId: string, column: Column): string | null => {
-    const text = cells.get(keyOf(pullId, column)) ?? '';
+  const wrong = (pullId: string, column: GaugeOf): string | null => {
+    const text = cells.get(cellOf(pullId, column)) ?? '';
     if (text.trim() === '') return null;
-    const value = numberOf(text);
+    const value = numberIn(text);
     return Number.isFinite(value) ? handReadingProblem({ pullId, ...column, value }) : `“${text}” is no number`;
   };
   const problems = pulls.flatMap((p, i) =>
@@ -85,17 +84,11 @@ function Grid({ setup, stored: { job, rowId }, onDone }: { setup: Setup; stored:
     }),
   );
   const paste = (row: number, column: number) => (e: ClipboardEvent<HTMLInputElement>) => {
-    const lines = e.clipboardData.getData('text').replace(/\r/g, '').replace(/\n+$/, '').split('\n');
-    if (lines.length === 1 && !lines[0]!.includes('\t')) return;
+    const block = pastedBlock(e.clipboardData.getData('text'), { row, column }, pullIds, columns);
+    if (!block) return;
     e.preventDefault();
-    put(
-      lines.flatMap((line, i) =>
-        line.split('\t').flatMap((text, j) => {
-          const [pull, own] = [pulls[row + i], columns[column + j]];
-          return pull && own ? [[keyOf(pull.id, own), text.trim()] as const] : [];
-        }),
-      ),
-    );
+    put(block.cells);
+    setOutside(block.outside);
   };
   const move = (row: number, column: number) => (e: KeyboardEvent<HTMLInputElement>) => {
     const step = { Enter: 1, ArrowDown: 1, ArrowUp: -1 }[e.key];
@@ -105,14 +98,7 @@ function Grid({ setup, stored: { job, rowId }, onDone }: { setup: Setup; stored:
     table?.querySelector<HTMLInputElement>(`input[data-cell="${row + step} ${column}"]`)?.focus();
   };
   const save = () => {
-    const was = new Map(before.map((r) => [keyOf(r.pullId, r), r.value]));
-    const readings = pulls.flatMap((p) =>
-      columns.flatMap((c): Schemas['GaugeDto'][] => {
-        const text = cells.get(keyOf(p.id, c)) ?? '';
-        const value = text.trim() === '' ? null : numberOf(text);
-        return value === (was.get(keyOf(p.id, c)) ?? null) ? [] : [{ pullId: p.id, ...c, value }];
-      }),
-    );
+    const readings = changedReadings(before, cells, pullIds, columns);
     if (readings.length === 0) return onDone();
     keep.mutate(readings, { onSuccess: onDone });
   };
@@ -124,7 +110,7 @@ function Grid({ setup, stored: { job, rowId }, onDone }: { setup: Setup; stored:
             <tr>
               <th>Pull</th>
               {columns.map((c) => (
-                <th key={keyOf('', c)}>
+                <th key={cellOf('', c)}>
                   {channelName(c.channel)}, {MOMENTS[c.moment]}
                   <span className="text-ink-3 block font-[450]">{channelWords(c.channel).unit}</span>
                 </th>
@@ -141,15 +127,15 @@ function Grid({ setup, stored: { job, rowId }, onDone }: { setup: Setup; stored:
                   {setup.id}·{row + 1}
                 </td>
                 {columns.map((c, column) => (
-                  <td key={keyOf('', c)}>
+                  <td key={cellOf('', c)}>
                     <input
                       className={`input num !min-h-[30px] !w-[104px] ${wrong(p.id, c) ? '!border-act' : ''}`}
                       inputMode="decimal"
                       data-cell={`${row} ${column}`}
                       aria-label={`${channelName(c.channel)}, ${MOMENTS[c.moment]}, ${setup.id}·${row + 1}`}
                       aria-invalid={wrong(p.id, c) !== null}
-                      value={cells.get(keyOf(p.id, c)) ?? ''}
-                      onChange={(e) => put([[keyOf(p.id, c), e.target.value]])}
+                      value={cells.get(cellOf(p.id, c)) ?? ''}
+                      onChange={(e) => put([[cellOf(p.id, c), e.target.value]])}
                       onPaste={paste(row, column)}
                       onKeyDown={move(row, column)}
                     />
@@ -161,6 +147,12 @@ function Grid({ setup, stored: { job, rowId }, onDone }: { setup: Setup; stored:
           </tbody>
         </table>
       </div>
+      {outside > 0 && (
+        <Notice>
+          {outside === 1 ? 'One value' : `${outside} values`} of the block lay beside the grid and were left out. Add
+          the gauges first, or paste further up.
+        </Notice>
+      )}
       {problems.length > 0 && <Notice kind="bad">{problems.slice(0, 3).join(' ')}</Notice>}
       {keep.error && <Notice kind="bad">{keep.error.message}</Notice>}
       <div className="flex justify-end gap-2">
@@ -173,15 +165,7 @@ function Grid({ setup, stored: { job, rowId }, onDone }: { setup: Setup; stored:
   );
 }
 
-/** The columns that the job's readings have already; the first time the oil at its hottest. */
-function columnsOf(readings: readonly HandReading[]): Column[] {
-  const own: Column[] = [];
-  for (const { channel, moment } of readings)
-    if (!own.some((c) => c.channel === channel && c.moment === moment)) own.push({ channel, moment });
-  return own.length > 0 ? own : [{ channel: 'oil_c', moment: 'peak' }];
-}
-
-function AddColumn({ taken, onAdd }: { taken: readonly Column[]; onAdd: (column: Column) => void }) {
+function AddColumn({ taken, onAdd }: { taken: readonly GaugeOf[]; onAdd: (column: GaugeOf) => void }) {
   const [channel, setChannel] = useState('oil_bar');
   const [moment, setMoment] = useState<HandMoment>('peak');
   const known = taken.some((c) => c.channel === channel && c.moment === moment);

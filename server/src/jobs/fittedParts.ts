@@ -1,0 +1,43 @@
+import { Injectable } from '@nestjs/common';
+import { ApiProperty } from '@nestjs/swagger';
+import { and, asc, eq } from 'drizzle-orm';
+import { Database } from '../database/database.ts';
+import { parts, setupChanges } from '../database/schema.ts';
+import type { Caller } from '../people/caller.ts';
+import { JobStore } from './jobStore.ts';
+
+/** A part of the shop's record that a setup has fitted, with what a bench said of it. */
+export class FittedPart {
+  @ApiProperty() setupId: string;
+  @ApiProperty() name: string;
+  @ApiProperty({ nullable: true, type: Number, description: 'L/s' }) benchFlowLS: number | null;
+  @ApiProperty({ nullable: true, type: Number, description: 'Drop of pressure at that flow, kPa.' })
+  benchDropKpa: number | null;
+  @ApiProperty({ nullable: true, type: Number, description: 'Degrees Celsius.' }) benchAirC: number | null;
+  @ApiProperty({ description: 'Who measured it; empty: nobody said.' }) benchSource: string;
+}
+
+/** Parts of a job's setups that the shop keeps on record. */
+@Injectable()
+export class FittedParts {
+  constructor(
+    private readonly database: Database,
+    private readonly store: JobStore,
+  ) {}
+
+  /** @throws NotFoundException when this shop has no such job */
+  of({ shopId }: Caller, jobId: string): Promise<FittedPart[]> {
+    return this.database.inShop(shopId, async (tx) => {
+      await this.store.read(tx, jobId, false);
+      return tx
+        .select({
+          ...{ setupId: setupChanges.setupKey, name: parts.name, benchFlowLS: parts.benchFlowLS },
+          ...{ benchDropKpa: parts.benchDropKpa, benchAirC: parts.benchAirC, benchSource: parts.benchSource },
+        })
+        .from(setupChanges)
+        .innerJoin(parts, eq(parts.id, setupChanges.partId))
+        .where(and(eq(setupChanges.jobId, jobId), eq(setupChanges.kind, 'part-fitted')))
+        .orderBy(asc(setupChanges.setupKey), asc(setupChanges.place));
+    });
+  }
+}
