@@ -142,7 +142,7 @@ test('./prandel read understands both kinds of sample file, and exits 2 when not
   );
   expect(code).toBe(0);
   expect(lines[0]).toMatchObject({ delimiter: ';', decimal: ',', headerLine: 4, problems: [] });
-  expect(lines[0]).toMatchObject({ recorded: { source: 'header', offset: 'Z' } });
+  expect(lines[0]).toMatchObject({ pulls: [{ recorded: { source: 'header', offset: 'Z' } }] });
   expect(lines[1]).toMatchObject({
     delimiter: ',',
     decimal: '.',

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { LARGEST_FILE_BYTES, summariseFile, type FileSummary } from '@prandel/formats';
+import { asText, LARGEST_FILE_BYTES, summariseFile, UnreadableError, type FileSummary } from '@prandel/formats';
 import { stat } from 'node:fs/promises';
 
 /** Shows what the pull file reader understands, one JSON document a line; exit 2 when nothing could be read. */
@@ -21,7 +21,8 @@ async function summarise(path: string): Promise<FileSummary> {
     delimiter: null,
     decimal: null,
     headerLine: null,
-    recorded: null,
+    written: null,
+    arrangement: null,
     columns: [],
     pulls: [],
     problems: [{ line: null, message }],
@@ -32,5 +33,11 @@ async function summarise(path: string): Promise<FileSummary> {
     return nothing(
       `The file has ${(info.size / 1048576).toFixed(0)} MB; at most 200 MB can be read. Export one pull at a time.`,
     );
-  return { ...summariseFile(path, await readFile(path)) };
+  try {
+    const { text, written } = await asText(await readFile(path));
+    return summariseFile(path, text, written);
+  } catch (error) {
+    if (!(error instanceof UnreadableError)) throw error;
+    return nothing(error.message);
+  }
 }

@@ -14,3 +14,4 @@ export * from './calibration/curveDay.ts';
 export * from './calibration/worlds.ts';
 export * from './live/liveCar.ts';
 export * from './live/liveDay.ts';
+export * from './foreign/foreignFile.ts';

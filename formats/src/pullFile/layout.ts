@@ -1,6 +1,6 @@
-import { LIMITS } from '@prandel/core';
+import { LIMITS, type UnitName } from '@prandel/core';
 import { UnreadableError } from '../problem.ts';
-import { parseClock, parseNumber, type Decimal } from '../text/number.ts';
+import { parseClock, parseNumber, parseQuantity, type Decimal } from '../text/number.ts';
 import type { TextTable } from '../text/table.ts';
 import { COLUMN_ROLES, guessRole, splitHeader, unitFromWord, type ColumnRole } from './columnRole.ts';
 import type { ColumnGuess } from './readPullFile.ts';
@@ -18,7 +18,14 @@ export interface Layout {
 
 export function isValue(cell: string, decimal: Decimal): boolean {
   const number = parseNumber(cell, decimal);
-  return (number !== undefined && !Number.isNaN(number)) || parseClock(cell) !== undefined;
+  if (number !== undefined) return !Number.isNaN(number);
+  return parseClock(cell) !== undefined || unitOfCell(cell, decimal) !== null;
+}
+
+/** The unit that a cell such as `102.3 kW` bears, or null. */
+export function unitOfCell(cell: string, decimal: Decimal): UnitName | null {
+  const quantity = parseQuantity(cell, decimal);
+  return quantity && unitFromWord(quantity.words);
 }
 
 function isDataRow(row: readonly string[], decimal: Decimal): boolean {
@@ -27,12 +34,41 @@ function isDataRow(row: readonly string[], decimal: Decimal): boolean {
   return values >= 2 && values >= filled.length * 0.6;
 }
 
-/** Finds the first stretch of data rows, the header above it and a units row between; null when there are no numbers. */
-export function findLayout({ rows }: TextTable, decimal: Decimal): Layout | null {
-  const firstData = rows.findIndex(
-    (row, i) => isDataRow(row, decimal) && (i + 1 >= rows.length || isDataRow(rows[i + 1]!, decimal)),
-  );
-  if (firstData < 0) return null;
+/** Rows of numbers of which a table of results has fewer than a pull. */
+const PULL_ROWS = 8;
+
+/**
+ * Finds the numbers of the first pull, the header above them and a units row between; null when there are no numbers. Tables of
+ * results or settings may stand above: the first stretch of rows that can be a pull and is as long as one counts, else the first that can be.
+ */
+export function findLayout(table: TextTable, decimal: Decimal): Layout | null {
+  const found = stretches(table, decimal).map(({ from, rows }) => ({ rows, layout: layoutAt(table, from, decimal) }));
+  const pulls = found.filter(({ layout }) => looksLikePull(table, layout, decimal));
+  const best =
+    pulls.find(({ rows }) => rows >= PULL_ROWS) ?? pulls[0] ?? found.find(({ rows }) => rows >= PULL_ROWS) ?? found[0];
+  return best?.layout ?? null;
+}
+
+/** Where rows of numbers begin, and how many follow; a single one at the end counts as well. */
+function stretches({ rows }: TextTable, decimal: Decimal): { from: number; rows: number }[] {
+  const found: { from: number; rows: number }[] = [];
+  for (let i = 0; i < rows.length; i += 1) {
+    if (!isDataRow(rows[i]!, decimal)) continue;
+    const from = i;
+    while (i + 1 < rows.length && isDataRow(rows[i + 1]!, decimal)) i += 1;
+    if (i > from || i + 1 >= rows.length) found.push({ from, rows: i + 1 - from });
+    if (found.length >= 12) break;
+  }
+  return found;
+}
+
+function looksLikePull(table: TextTable, layout: Layout, decimal: Decimal): boolean {
+  const columns = columnsAt(table, layout, decimal);
+  const has = (...roles: ColumnRole[]) => columns.some(({ role }) => roles.includes(role));
+  return has('engineSpeed', 'rollerSpeed', 'roadSpeed') && has('wheelPower', 'wheelTorque', 'time', 'throttle');
+}
+
+function layoutAt({ rows }: TextTable, firstData: number, decimal: Decimal): Layout {
   const width = rows[firstData]!.length;
   const wordy = (i: number) =>
     i >= 0 &&
@@ -52,11 +88,9 @@ function withoutBrackets(cell: string): string {
 }
 
 /** @throws UnreadableError for more columns, or for longer names, than any pull has */
-export function guessColumns(
-  { rows, lines }: TextTable,
-  { header, units, firstData, width }: Layout,
-  decimal: Decimal,
-): ColumnGuess[] {
+export function guessColumns(table: TextTable, layout: Layout, decimal: Decimal): ColumnGuess[] {
+  const { rows, lines } = table;
+  const { header, firstData, width } = layout;
   const count = Math.max(width, header === null ? 0 : rows[header]!.length);
   const line = lines[header ?? firstData]!;
   if (count > MOST_COLUMNS)
@@ -67,13 +101,18 @@ export function guessColumns(
       line,
       `A column name has ${long.length} characters; at most ${LIMITS.headerCellCharacters} are read: is this the header?`,
     );
+  return columnsAt(table, layout, decimal);
+}
+
+function columnsAt({ rows }: TextTable, { header, units, firstData, width }: Layout, decimal: Decimal): ColumnGuess[] {
+  const count = Math.max(width, header === null ? 0 : rows[header]!.length);
   return Array.from({ length: count }, (_, i) => {
     const raw = header === null ? `column ${i + 1}` : (rows[header]![i] ?? '').trim() || `column ${i + 1}`;
     const split = splitHeader(raw);
     const unitCell = units === null ? null : unitFromWord(withoutBrackets(rows[units]![i] ?? ''));
-    const unit = unitCell ?? split.unit;
-    const guess = guessRole(split.name, unit);
     const sample = rows[firstData]![i] ?? '';
+    const unit = unitCell ?? split.unit ?? unitOfCell(sample, decimal);
+    const guess = guessRole(split.name, unit);
     const clock = parseNumber(sample, decimal) === undefined && parseClock(sample) !== undefined;
     if (clock) return { name: raw, role: 'time', unit: 'hh:mm:ss', confidence: 0.9 };
     return {

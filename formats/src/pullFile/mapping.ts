@@ -11,6 +11,7 @@ import {
 import type { Problem } from '../problem.ts';
 import { UnreadableError } from '../problem.ts';
 import { COLUMN_ROLES, fits, isColumnRole, type ColumnRole } from './columnRole.ts';
+import { statedIn } from './stated.ts';
 import type { PullFile, PullTable } from './readPullFile.ts';
 
 /** What a person says a column is. */
@@ -37,8 +38,30 @@ export interface MappedPull {
  * Turns a file and its mapping into pulls. A file comes in whole or not at all.
  * @throws UnreadableError listing every problem with its line
  */
-export function mapPullFile(file: PullFile, mapping: readonly ColumnMapping[]): MappedPull[] {
-  return mapped(file, mapping, pullProblems(file, mapping));
+export function mapPullFile(
+  file: PullFile,
+  mapping: readonly ColumnMapping[],
+  { rpmPerKmH = null }: MappingOptions = {},
+): MappedPull[] {
+  const ratio = rpmPerKmH ?? statedIn(file.fields).rpmPerKmH?.value ?? null;
+  const pulls = mapped(file, mapping, pullProblems(file, mapping, ratio));
+  return ratio === null ? pulls : pulls.map((pull) => withEngineSpeed(pull, ratio));
+}
+
+/** What a person says of a file beside its columns. */
+export interface MappingOptions {
+  /** Engine speed over road speed, rpm per km/h, for files with a speed axis; null: as the file says, if it does. */
+  readonly rpmPerKmH?: number | null;
+}
+
+/** A pull over road speed gets the engine speed that belongs to it. */
+function withEngineSpeed(pull: MappedPull, rpmPerKmH: number): MappedPull {
+  const speed = pull.channels.find((c) => c.name === 'speed_km_h');
+  if (!speed || pull.channels.some((c) => c.name === 'engine_rpm')) return pull;
+  return {
+    ...pull,
+    channels: [...pull.channels, { name: 'engine_rpm', values: speed.values.map((v) => v * rpmPerKmH) }],
+  };
 }
 
 /**
@@ -72,12 +95,17 @@ function logProblems(file: PullFile, mapping: readonly ColumnMapping[]): Problem
   ];
 }
 
-function pullProblems(file: PullFile, mapping: readonly ColumnMapping[]): Problem[] {
+function pullProblems(file: PullFile, mapping: readonly ColumnMapping[], rpmPerKmH: number | null): Problem[] {
   const problems: Problem[] = [];
   const line = file.headerLine;
   const has = (role: ColumnRole) => mapping.some((m) => m.role === role);
-  if (!has('engineSpeed') && !has('rollerSpeed'))
-    problems.push({ line, message: 'No column is engine speed (rpm). Say which one it is.' });
+  if (!has('engineSpeed') && !has('rollerSpeed') && !(has('roadSpeed') && rpmPerKmH !== null))
+    problems.push({
+      line,
+      message: has('roadSpeed')
+        ? 'The pull is over road speed: say how many rpm the engine turns at 1 km/h.'
+        : 'No column is engine speed (rpm). Say which one it is.',
+    });
   if (!has('wheelPower') && !has('wheelTorque') && !(has('rollerSpeed') && has('time'))) {
     problems.push({
       line,

@@ -2,8 +2,10 @@ import { LIMITS } from '@prandel/core';
 import { UnreadableError, type Problem } from '../problem.ts';
 import type { ByteSource } from '../text/byteSource.ts';
 import { cellsOfLine, QuotedLines } from '../text/lines.ts';
-import { parseClock, parseNumber, type Decimal } from '../text/number.ts';
+import { parseClock, parseNumber, parseQuantity, type Decimal } from '../text/number.ts';
 import { scanRows, type RowHandler, type ScanOptions } from '../text/rowScanner.ts';
+import { unitFromWord } from './columnRole.ts';
+import { fieldsOf, type Field } from './fields.ts';
 import { GrowingColumns } from './growingColumns.ts';
 import { blockName, isValue } from './layout.ts';
 import type { ColumnGuess, PullTable } from './readPullFile.ts';
@@ -11,6 +13,8 @@ import type { ColumnGuess, PullTable } from './readPullFile.ts';
 /** Values that a file may hold in all: they stand in memory as doubles. */
 const MOST_VALUES = 40_000_000;
 const SHOWN_PROBLEMS = 20;
+/** Lines between two pulls, or below the last, that are looked at. */
+const MOST_NOTES = 60;
 
 export interface BodyOptions extends ScanOptions {
   /** Cells of the header, by which a repeated one is told; null without a header. */
@@ -27,7 +31,7 @@ export function readBody(
   source: ByteSource,
   columns: readonly ColumnGuess[],
   options: BodyOptions,
-): { pulls: PullTable[]; problems: Problem[] } {
+): { pulls: PullTable[]; footer: Field[]; problems: Problem[] } {
   const reader = new BodyReader(columns, options);
   scanRows(source, options, reader);
   return reader.finish();
@@ -46,6 +50,10 @@ class BodyReader implements RowHandler {
   #block = 1;
   #blockName: string | null;
   #before: readonly string[] = [];
+  /** Lines that are no numbers, since the last row of numbers. */
+  #notes: (readonly string[])[] = [];
+  #fields: readonly Field[] = [];
+  readonly #fieldsOf = new Map<string, readonly Field[]>();
   #name = '';
   #target: { key: string; columns: GrowingColumns } | null = null;
   #values = 0;
@@ -91,10 +99,15 @@ class BodyReader implements RowHandler {
     if (this.#headerText !== null && row.join('\u0001').toLowerCase() === this.#headerText) {
       this.#block += 1;
       this.#blockName = blockName(before);
+      this.#fields = fieldsOf(this.#notes);
+      this.#notes = [];
       this.#target = null;
       return;
     }
-    if (!startsNumeric(row) && (row.every((cell) => cell.trim() === '') || this.#isNote(row, before))) return;
+    if (!startsNumeric(row) && (row.every((cell) => cell.trim() === '') || this.#isNote(row, before))) {
+      if (this.#notes.length < MOST_NOTES) this.#notes.push(row);
+      return;
+    }
     const width = this.#columns.length;
     if (row.length > width && row.slice(width).some((cell) => cell.trim() !== ''))
       return this.#tooWide(row.length, line);
@@ -150,12 +163,18 @@ class BodyReader implements RowHandler {
       );
     const columns = new GrowingColumns(this.#columns.length);
     this.#pulls.set(key, columns);
+    this.#fieldsOf.set(key, this.#fields);
     return columns;
   }
 
   /** Comments, units rows of later blocks and footers between or below the data. */
   #isNote(row: readonly string[], before: readonly string[]): boolean {
     if (/^\s*(#|\/\/|%|;)/.test(row[0] ?? '')) return true;
+    if (
+      (this.#nameColumn !== 0 || row.length < this.#columns.length) &&
+      (saysSomething(row) || blockName(row) !== null)
+    )
+      return true;
     return (
       !row.some((cell) => isValue(cell, this.#decimal)) ||
       (row.filter((c) => c.trim() !== '').length === 1 && row.length < Math.max(before.length, this.#columns.length))
@@ -164,8 +183,11 @@ class BodyReader implements RowHandler {
 
   #valueOf(cell: string, column: number, line: number): number {
     const { role, unit, name } = this.#columns[column]!;
-    const value = unit === 'hh:mm:ss' ? parseClock(cell) : parseNumber(cell, this.#decimal);
+    const value = unit === 'hh:mm:ss' && cell.trim() !== '' ? parseClock(cell) : parseNumber(cell, this.#decimal);
     if (value !== undefined) return value;
+    const quantity = role === 'pullName' ? null : parseQuantity(cell, this.#decimal);
+    const own = quantity && unitFromWord(quantity.words);
+    if (quantity && own !== null && (own === unit || role === 'other' || role === 'ignore')) return quantity.value;
     if (role !== 'other' && role !== 'ignore' && role !== 'pullName')
       this.#say(line, `"${cell.trim().slice(0, 40)}" in column "${name}" is not a number.`);
     return NaN;
@@ -177,16 +199,25 @@ class BodyReader implements RowHandler {
     if (this.#problems.length < SHOWN_PROBLEMS) this.#problems.push({ line, message });
   }
 
-  finish(): { pulls: PullTable[]; problems: Problem[] } {
+  finish(): { pulls: PullTable[]; footer: Field[]; problems: Problem[] } {
     this.#quoted.end();
-    const pulls = [...this.#pulls].map(([key, columns]) => ({ name: key.split('\u0000')[0]!, ...columns.finish() }));
+    const pulls = [...this.#pulls].map(([key, columns]) => ({
+      ...{ name: key.split('\u0000')[0]!, fields: this.#fieldsOf.get(key) ?? [] },
+      ...columns.finish(),
+    }));
     const rest = this.#problemCount - this.#problems.length;
     const problems =
       rest > 0
         ? [...this.#problems, { line: null, message: `… and ${rest} more problems of this kind.` }]
         : this.#problems;
-    return { pulls, problems };
+    return { pulls, footer: fieldsOf(this.#notes), problems };
   }
 }
 
 const startsNumeric = (row: readonly string[]) => row.length > 1 && /^-?\d/.test(row[0]!) && /^-?\d/.test(row[1]!);
+
+/** Whether a line that begins with a word says one thing, as lines above the numbers do: `Air temperature;24.5`, `Run 2: 14:35`. */
+const saysSomething = (row: readonly string[]) =>
+  /^\W*\p{L}/u.test(row[0] ?? '') && (/[:=]/.test(row[0]!) || WEATHER_KEY.test(row[0]!)) && fieldsOf([row]).length > 0;
+const WEATHER_KEY =
+  /temp|press|druck|humid|feucht|correct|korrektur|factor|faktor|standard|date|datum|time|zeit|gear|gang|car|vehicle|fahrzeug/i;

@@ -3,8 +3,10 @@ import { UnreadableError, type Problem } from '../problem.ts';
 import { bytesSource, type ByteSource } from '../text/byteSource.ts';
 import { asUtf8, blank, encodingOf, type Encoding } from '../text/decode.ts';
 import { guessDecimal, type Decimal } from '../text/number.ts';
+import { withTabs } from '../text/fixedWidth.ts';
 import { readTable, type TextTable } from '../text/table.ts';
 import type { ColumnRole } from './columnRole.ts';
+import { fieldsOf, type Field } from './fields.ts';
 import { findLayout, guessColumns } from './layout.ts';
 import { readBody } from './readBody.ts';
 import { refineGuesses } from './refineGuesses.ts';
@@ -27,7 +29,14 @@ export interface PullTable {
   readonly name: string;
   readonly columns: readonly Float64Array[];
   readonly lines: ArrayLike<number>;
+  /** What lines above its own header say, where a file holds several pulls in blocks. */
+  readonly fields: readonly Field[];
 }
+
+/** How the cells of a file are told apart. */
+export type Written = 'separated' | 'columns-of-blanks' | 'workbook';
+/** How several pulls stand in a file. */
+export type Arrangement = 'one' | 'blocks' | 'named' | 'side-by-side';
 
 /** A file as the reader understands it before any mapping. */
 export interface PullFile {
@@ -37,6 +46,10 @@ export interface PullFile {
   readonly headerLine: number | null;
   /** Lines above the header, in order. */
   readonly preamble: readonly string[];
+  /** What lines above the numbers and below them say. */
+  readonly fields: readonly Field[];
+  readonly written: Written;
+  readonly arrangement: Arrangement;
   readonly columns: readonly ColumnGuess[];
   readonly pulls: readonly PullTable[];
   readonly problems: readonly Problem[];
@@ -53,7 +66,7 @@ const TELLING_ROWS = 16;
  */
 export function readPullFile(
   given: Uint8Array | ByteSource,
-  { onProgress }: { onProgress?: (share: number) => void } = {},
+  { onProgress, written = 'separated' }: { onProgress?: (share: number) => void; written?: Written } = {},
 ): PullFile {
   const original = given instanceof Uint8Array ? bytesSource(given) : given;
   if (original.size > LARGEST_FILE_BYTES)
@@ -62,8 +75,10 @@ export function readPullFile(
     );
   const encoding = encodingOf(original);
   const wide = encoding === 'utf-16le' || encoding === 'utf-16be';
-  const source = wide ? asUtf8(original, encoding) : original;
-  const narrow = wide ? 'utf-8' : encoding;
+  const narrowed = wide ? asUtf8(original, encoding) : original;
+  const tabbed = written === 'separated' ? withTabs(narrowed, wide ? 'utf-8' : encoding) : null;
+  const source = tabbed ?? narrowed;
+  const narrow = wide || tabbed ? 'utf-8' : encoding;
   const { table, decimal, layout } = readHead(source, narrow);
   const guesses = guessColumns(table, layout, decimal);
   const line = table.lines[layout.firstData]!;
@@ -85,7 +100,8 @@ export function readPullFile(
     throw new UnreadableError(
       `The file holds ${pulls.length} pulls side by side and below each other; at most ${LIMITS.pullsPerFile} can be read.`,
     );
-  const columns = refineGuesses(groups ? guesses.slice(0, groups.width) : guesses, pulls);
+  const named = guesses.some((c) => c.role === 'pullName');
+  const columns = refineGuesses(groups?.columns ?? guesses, pulls);
   return {
     encoding,
     delimiter: table.delimiter,
@@ -95,6 +111,9 @@ export function readPullFile(
       .slice(0, layout.header ?? 0)
       .slice(0, 40)
       .map((row) => row.join(table.delimiter).trim().slice(0, 400)),
+    fields: [...fieldsOf(table.rows.slice(0, layout.header ?? 0)), ...body.footer],
+    written: tabbed ? 'columns-of-blanks' : written,
+    arrangement: groups ? 'side-by-side' : pulls.length < 2 ? 'one' : named ? 'named' : 'blocks',
     columns,
     pulls,
     problems: body.problems,

@@ -4,7 +4,7 @@ export interface RecordedAt {
   readonly local: string;
   /** Distance from UTC as it stands there, `Z` or `+01:00`; null: the clock of the shop. */
   readonly offset: string | null;
-  readonly source: 'header' | 'file-name';
+  readonly source: 'header' | 'time-column' | 'file-name' | 'file-date';
   /** The words that it was read from. */
   readonly words: string;
   /** Day and month may be the other way round: both are at most 12, and nothing tells which is first. */
@@ -46,6 +46,11 @@ const CLOCK_LABEL =
  * @returns null where neither tells both date and time of day
  */
 export function recordedAt(preamble: readonly string[], fileName: string): RecordedAt | null {
+  return inLines(preamble) ?? inName(fileName);
+}
+
+/** The same from lines alone. */
+export function inLines(preamble: readonly string[]): RecordedAt | null {
   const lines = preamble.filter((line) => !OTHER_MOMENT.test(line));
   const ordered = [...lines.filter((l) => OF_RECORDING.test(l)), ...lines.filter((l) => !OF_RECORDING.test(l))];
   for (const line of ordered) {
@@ -59,9 +64,23 @@ export function recordedAt(preamble: readonly string[], fileName: string): Recor
     const found = momentIn(`${dated} ${timed}`, CLOCK);
     if (found) return { ...found, source: 'header', words: `${plain(dated)} · ${plain(timed)}` };
   }
+  return null;
+}
+
+/** The same from the name of the file alone. */
+export function inName(fileName: string): RecordedAt | null {
   const name = fileName.replace(/^.*[\\/]/, '').replace(/\.[a-z]\w{0,4}$/i, '');
   const found = momentIn(name, CLOCK) ?? momentIn(name, NAME_CLOCK) ?? momentIn(name, NAME_COMPACT_CLOCK);
   return found && { ...found, source: 'file-name', words: name };
+}
+
+/** A day without a time of day, of lines or of a name, `2026-11-26`; null where none stands there. */
+export function dayOfLines(preamble: readonly string[], fileName: string): { iso: string; unsure: boolean } | null {
+  for (const line of [...preamble.filter((l) => !OTHER_MOMENT.test(l)), fileName]) {
+    const day = dayIn(line, false);
+    if (day) return { iso: day.iso, unsure: day.unsure };
+  }
+  return null;
 }
 
 /** A line without the mark of a comment. */

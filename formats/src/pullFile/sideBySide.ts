@@ -9,6 +9,8 @@ export interface ColumnGroups {
   readonly stride: number;
   /** What each pull is called in the header or above it; null where nobody says. */
   readonly names: readonly (string | null)[];
+  /** The columns of one pull, without the pull's name. */
+  readonly columns: readonly ColumnGuess[];
 }
 
 /**
@@ -16,21 +18,39 @@ export interface ColumnGroups {
  * @returns null for the columns of one pull
  */
 export function columnGroups(columns: readonly ColumnGuess[], above: readonly string[]): ColumnGroups | null {
-  const names = columns.map((c) => (/^column \d+$/.test(c.name) ? '' : plainName(c.name)));
-  for (let stride = 2; stride <= Math.ceil(names.length / 2); stride += 1) {
-    const count = Math.ceil(names.length / stride);
-    const width = names[stride - 1] === '' ? stride - 1 : stride;
-    if (width < 2 || names.length < (count - 1) * stride + width || count < 2) continue;
-    const group = columns.slice(0, width);
-    if (!isPull(group)) continue;
+  const bare = columns.map((c) => (/^column \d+$/.test(c.name) ? '' : plainName(c.name)));
+  for (let stride = 2; stride <= Math.ceil(columns.length / 2); stride += 1) {
+    const count = Math.ceil(columns.length / stride);
+    const width = bare[stride - 1] === '' ? stride - 1 : stride;
+    if (width < 2 || columns.length < (count - 1) * stride + width || count < 2) continue;
+    if (!isPull(columns.slice(0, width))) continue;
+    const own = Array.from({ length: count }, (_, k) => called(bare.slice(k * stride, k * stride + width)));
+    const names = bare.map((name, i) => name.slice(own[Math.floor(i / stride)]!.length));
     const repeats = columns.every(({ unit }, i) => {
       const first = i % stride;
       return names[i] === names[first] && (names[i] === '' || unit === columns[first]!.unit);
     });
-    if (repeats)
-      return { width, stride, names: Array.from({ length: count }, (_, k) => nameOf(above, k * stride, stride)) };
+    if (!repeats) continue;
+    const inHeader = new Set(own).size === count ? own : null;
+    return {
+      ...{ width, stride },
+      names: own.map((name, k) =>
+        inHeader ? columns[k * stride]!.name.slice(0, name.length).trim() : nameOf(above, k * stride, stride),
+      ),
+      columns: columns.slice(0, width).map((c) => ({ ...c, name: inHeader ? c.name.slice(own[0]!.length) : c.name })),
+    };
   }
   return null;
+}
+
+/** What all columns of a pull begin with, `run 2 ` of `run 2 power` and `run 2 torque`; nothing where they share no words. */
+function called(names: readonly string[]): string {
+  const [first = '', ...rest] = names;
+  let shared = first;
+  for (const name of rest) while (!name.startsWith(shared)) shared = shared.slice(0, -1);
+  const end = Math.max(shared.lastIndexOf(' '), shared.lastIndexOf('_'), shared.lastIndexOf('.'));
+  const words = shared.slice(0, end + 1);
+  return /\d|\p{L}/u.test(words) && words.length < first.length ? words : '';
 }
 
 /** The pulls of a table whose columns repeat; rows in which a pull has no value are left out of it. */
@@ -43,6 +63,7 @@ export function apart(table: PullTable, { width, stride, names }: ColumnGroups):
       name: name ?? `${table.name}, ${k + 1} of ${names.length}`,
       columns: columns.map((c) => Float64Array.from(rows, (i) => c[i]!)),
       lines: Uint32Array.from(rows, (i) => table.lines[i]!),
+      fields: table.fields,
     };
   });
 }
@@ -57,7 +78,7 @@ function plainName(name: string): string {
 
 function isPull(group: readonly ColumnGuess[]): boolean {
   const has = (...roles: ColumnGuess['role'][]) => group.some((c) => roles.includes(c.role));
-  return has('engineSpeed', 'rollerSpeed') && has('wheelPower', 'wheelTorque', 'time');
+  return has('engineSpeed', 'rollerSpeed', 'roadSpeed') && has('wheelPower', 'wheelTorque', 'time');
 }
 
 function nameOf(above: readonly string[], from: number, stride: number): string | null {

@@ -2,8 +2,10 @@ import { torqueAtEngineSpeed } from '@prandel/core';
 import { UnreadableError, type Problem } from '../problem.ts';
 import { COLUMN_ROLES } from './columnRole.ts';
 import { mapPullFile, type MappedPull } from './mapping.ts';
-import { readPullFile, type PullFile } from './readPullFile.ts';
-import { recordedAt, type RecordedAt } from './recordedAt.ts';
+import { pullTimes } from './pullTimes.ts';
+import { readPullFile, type Arrangement, type PullFile, type Written } from './readPullFile.ts';
+import type { RecordedAt } from './recordedAt.ts';
+import { statedIn, type Stated } from './stated.ts';
 
 /** What `./prandel read` prints of a file: values as they stand in it, no weather correction, no averaging. */
 export interface FileSummary {
@@ -12,8 +14,8 @@ export interface FileSummary {
   readonly delimiter: string | null;
   readonly decimal: string | null;
   readonly headerLine: number | null;
-  /** When the file says it was recorded. */
-  readonly recorded: RecordedAt | null;
+  readonly written: Written | null;
+  readonly arrangement: Arrangement | null;
   readonly columns: readonly {
     name: string;
     quantity: string;
@@ -21,7 +23,12 @@ export interface FileSummary {
     unit: string | null;
     confidence: number;
   }[];
-  readonly pulls: readonly PullSummary[];
+  readonly pulls: readonly (PullSummary & {
+    /** When the file says that it was made. */
+    readonly recorded: RecordedAt | null;
+    /** What else the file says of it. */
+    readonly stated: Partial<Stated>;
+  })[];
   readonly problems: readonly Problem[];
 }
 
@@ -37,10 +44,10 @@ export interface PullSummary {
 }
 
 /** Reads a file as far as it goes; problems instead of exceptions. */
-export function summariseFile(name: string, bytes: Uint8Array): FileSummary {
+export function summariseFile(name: string, bytes: Uint8Array, written: Written = 'separated'): FileSummary {
   let file: PullFile;
   try {
-    file = readPullFile(bytes);
+    file = readPullFile(bytes, { written });
   } catch (error) {
     if (!(error instanceof UnreadableError)) throw error;
     return {
@@ -49,7 +56,8 @@ export function summariseFile(name: string, bytes: Uint8Array): FileSummary {
       delimiter: null,
       decimal: null,
       headerLine: null,
-      recorded: null,
+      written: null,
+      arrangement: null,
       columns: [],
       pulls: [],
       problems: error.problems,
@@ -63,13 +71,15 @@ export function summariseFile(name: string, bytes: Uint8Array): FileSummary {
     if (!(error instanceof UnreadableError)) throw error;
     problems = error.problems;
   }
+  const times = pullTimes(file, file.columns, name, null);
   return {
     file: name,
     encoding: file.encoding,
     delimiter: file.delimiter,
     decimal: file.decimal,
     headerLine: file.headerLine,
-    recorded: recordedAt(file.preamble, name),
+    written: file.written,
+    arrangement: file.arrangement,
     columns: file.columns.map((c) => ({
       name: c.name,
       quantity: COLUMN_ROLES[c.role].quantity ?? c.role,
@@ -77,9 +87,18 @@ export function summariseFile(name: string, bytes: Uint8Array): FileSummary {
       unit: c.unit,
       confidence: c.confidence,
     })),
-    pulls: mapped.map(summarisePull),
+    pulls: mapped.map((pull, k) => ({
+      ...summarisePull(pull),
+      recorded: times[k] ?? null,
+      stated: Object.fromEntries(Object.entries(statedOf(file, k)).filter(([, v]) => v !== null)),
+    })),
     problems,
   };
+}
+
+/** What a file says of one of its pulls: the lines above that pull first, then those of the file. */
+export function statedOf(file: Pick<PullFile, 'fields' | 'pulls'>, index: number): Stated {
+  return statedIn([...file.pulls[index]!.fields, ...file.fields]);
 }
 
 export function summarisePull(pull: MappedPull): PullSummary {

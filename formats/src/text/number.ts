@@ -46,6 +46,14 @@ export function parseNumber(cell: string, decimal: Decimal): number | undefined 
   return /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(plain) ? Number(plain) : undefined;
 }
 
+/** A cell that bears its unit, `102.3 kW`: the number and the words behind it; null for anything else. */
+export function parseQuantity(cell: string, decimal: Decimal): { value: number; words: string } | null {
+  if (cell.length > LIMITS.numberCellCharacters) return null;
+  const found = /^\s*([+-]?[\d.,'’]*\d)(?:\s+(\S.{0,10})|([^\d\s.,:;+-][^\d:;]{0,8}))$/u.exec(cell);
+  const value = found ? parseNumber(found[1]!, decimal) : undefined;
+  return value === undefined || Number.isNaN(value) ? null : { value, words: (found![2] ?? found![3]!).trim() };
+}
+
 /** Seconds from hh:mm:ss.fff, mm:ss.fff or a timestamp with a date; undefined when it is none. */
 export function parseClock(cell: string): number | undefined {
   if (cell.length > LIMITS.numberCellCharacters) return undefined;
@@ -53,8 +61,9 @@ export function parseClock(cell: string): number | undefined {
   const clock = /^(?:(\d{1,3}):)?(\d{1,2}):(\d{1,2}(?:\.\d+)?)$/.exec(text);
   if (clock) return Number(clock[1] ?? 0) * 3600 + Number(clock[2]) * 60 + Number(clock[3]);
   if (/^\d{4}-\d{2}-\d{2}[T ]\d{2}:\d{2}/.test(text)) {
-    const instant = Date.parse(text.replace(' ', 'T'));
-    return Number.isNaN(instant) ? undefined : instant / 1000;
+    // As the clock on the wall says it: a zone behind it moves all rows alike.
+    const wall = Date.parse(`${text.replace(' ', 'T').replace(/(Z|[+-]\d{2}:?\d{2})$/, '')}Z`);
+    return Number.isNaN(wall) ? undefined : wall / 1000;
   }
   return undefined;
 }

@@ -7,16 +7,16 @@ import type { ByteSource, PullFile, PullTable } from '@prandel/formats';
  * uint32. Local to one machine and made anew where it is missing.
  */
 interface TableHeader extends Omit<PullFile, 'pulls'> {
-  readonly pulls: readonly { readonly name: string; readonly rows: number; readonly at: number }[];
+  readonly pulls: readonly (Pick<PullTable, 'name' | 'fields'> & { readonly rows: number; readonly at: number })[];
 }
 
 /** Writes a file that was read. */
 export function writeTableFile(path: string, file: PullFile): void {
   let size = 0;
-  const pulls = file.pulls.map(({ name, lines, columns }) => {
+  const pulls = file.pulls.map(({ name, fields, lines, columns }) => {
     const at = size;
     size += columns.length * lines.length * 8 + Math.ceil(lines.length / 2) * 8;
-    return { name, rows: lines.length, at };
+    return { name, fields, rows: lines.length, at };
   });
   const head = Buffer.from(JSON.stringify({ ...file, pulls } satisfies TableHeader));
   const fd = openSync(path, 'w', 0o600);
@@ -53,7 +53,7 @@ export function readTableFile(path: string): PullFile {
 /** Bytes of a file from a place on. */
 type Part = (at: number, length: number) => ArrayBuffer;
 
-function lazyPull(part: Part, at: number, { name, rows }: TableHeader['pulls'][number], width: number): PullTable {
+function lazyPull(part: Part, at: number, { name, fields, rows }: TableHeader['pulls'][number], width: number): PullTable {
   const columns: Float64Array[] = [];
   for (let c = 0; c < width; c += 1)
     Object.defineProperty(columns, c, {
@@ -62,6 +62,7 @@ function lazyPull(part: Part, at: number, { name, rows }: TableHeader['pulls'][n
     });
   return {
     name,
+    fields,
     columns,
     get lines() {
       return new Uint32Array(part(at + width * rows * 8, rows * 4));
