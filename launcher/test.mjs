@@ -27,6 +27,7 @@ const DATABASES = [
     'kinds',
     'logs',
     'times',
+    'files',
   ],
 ];
 

@@ -161,7 +161,8 @@ function mapTable(
     });
   });
   checkValues(table, channels, problems);
-  const start = (name: string) => channels.find((c) => c.name === name)?.values.find((v) => Number.isFinite(v)) ?? null;
+  const before = beforeFullThrottle(channels);
+  const start = (name: string) => startValue(channels.find((c) => c.name === name)?.values, before);
   const pressure = start('station_pressure_hpa');
   return {
     name: table.name,
@@ -175,6 +176,27 @@ function mapTable(
       relativeHumidity: start('relative_humidity_fraction'),
     },
   };
+}
+
+/** Throttle from which on it is full. Common practice, no source. */
+const FULL = 0.9;
+
+/** Rows of the last second before full throttle, from and to; null where the pull begins with it or nobody recorded it. */
+function beforeFullThrottle(channels: readonly Channel[]): [number, number] | null {
+  const of = (name: string) => channels.find((c) => c.name === name)?.values;
+  const [time, throttle] = [of('time_s'), of('throttle_fraction')];
+  const to = time && throttle ? throttle.findIndex((v) => v >= FULL) : -1;
+  if (!time || to < 1) return null;
+  const from = time.findIndex((t) => t >= time[to]! - 1);
+  return [Math.max(0, from), to];
+}
+
+/** Mean of those rows, else the first value. */
+function startValue(values: Float64Array | undefined, rows: [number, number] | null): number | null {
+  if (!values) return null;
+  const known = rows ? values.subarray(...rows).filter(Number.isFinite) : [];
+  if (known.length > 0) return known.reduce((sum, v) => sum + v, 0) / known.length;
+  return values.find(Number.isFinite) ?? null;
 }
 
 function inSi(raw: Float64Array, role: ColumnRole, unit: string): Float64Array {

@@ -108,3 +108,22 @@ export function isPackageExtras(value: unknown): value is PackageExtrasRecord {
 /** What a person said that the columns of a file are. */
 export const isMapping = (value: unknown): value is { role: string; unit: string | null }[] =>
   Array.isArray(value) && value.every((c) => isObject(c) && isText(c.role) && orNull(isText)(c.unit));
+
+/** What a person said of the numbers of files with one header. */
+export interface ShapeAnswers {
+  /** `as-stated`: each file says its standard and its factor. */
+  readonly state: 'uncorrected' | 'as-stated' | 'corrected' | 'scaled' | 'unknown';
+  readonly standard: string | null;
+  readonly factor: number | null;
+  /** Averaging width of the source, rpm. */
+  readonly averagingRpm: number | null;
+  /** Engine speed over road speed, rpm per km/h, for files over road speed. */
+  readonly rpmPerKmH: number | null;
+}
+
+const NUMBER_STATES = ['uncorrected', 'as-stated', 'corrected', 'scaled', 'unknown'];
+export const isShapeAnswers = (value: unknown): value is ShapeAnswers =>
+  isObject(value) &&
+  NUMBER_STATES.includes(value.state as string) &&
+  orNull(isText)(value.standard) &&
+  [value.factor, value.averagingRpm, value.rpmPerKmH].every(orNull(isNumber));

@@ -21,9 +21,12 @@ import { ApiFile } from '../http/answers.ts';
 import { RoomForUploads } from '../operations/disk.ts';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
-import { Imported, ImportRequest, OriginalFile, PreviewPull, StagedFile } from './imports.dto.ts';
+import { DayImportRequest, DayLayout, DayLayoutRequest } from './day/day.dto.ts';
+import { DayImportService } from './day/dayImport.service.ts';
+import { DayLayoutService } from './day/dayLayout.service.ts';
+import { Imported, ImportRequest, MOST_FILES, OriginalFile, PreviewPull, StagedFile } from './imports.dto.ts';
 import { ImportsService } from './imports.service.ts';
-import { MOST_FILES, StagingService } from './staging.service.ts';
+import { StagingService } from './staging.service.ts';
 import { ApiTask, TaskQuery, Tasks } from '../work/progress.ts';
 
 class PreviewRequest extends PickType(ImportRequest, ['fileIds', 'columns'] as const) {}
@@ -35,6 +38,8 @@ export class ImportsController {
   constructor(
     private readonly imports: ImportsService,
     private readonly staging: StagingService,
+    private readonly days: DayLayoutService,
+    private readonly dayImports: DayImportService,
     private readonly tasks: Tasks,
   ) {}
 
@@ -86,6 +91,32 @@ export class ImportsController {
     @TaskQuery() task?: string,
   ): Promise<Imported> {
     return this.tasks.run(caller.shopId, task, response, (own) => this.imports.import(caller, id, body, own));
+  }
+
+  @Post('day-layout')
+  @ApiTask()
+  @ApiCreatedResponse({ type: DayLayout })
+  layOut(
+    @CurrentUser() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Body() body: DayLayoutRequest,
+    @Res({ passthrough: true }) response: Response,
+    @TaskQuery() task?: string,
+  ): Promise<DayLayout> {
+    return this.tasks.run(caller.shopId, task, response, (own) => this.days.layOut(caller, id, body, own));
+  }
+
+  @Post('day-imports')
+  @ApiTask()
+  @ApiCreatedResponse({ type: Imported })
+  importDay(
+    @CurrentUser() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Body() body: DayImportRequest,
+    @Res({ passthrough: true }) response: Response,
+    @TaskQuery() task?: string,
+  ): Promise<Imported> {
+    return this.tasks.run(caller.shopId, task, response, (own) => this.dayImports.import(caller, id, body, own));
   }
 
   @Get('files')

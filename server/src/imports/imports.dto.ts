@@ -15,6 +15,10 @@ import {
 } from 'class-validator';
 import { Nested, NestedList, OrNull, Plausible, TimeZone } from '../http/checks.ts';
 
+/** Files of one import. */
+export const MOST_FILES = 500;
+const SHAPE_STATES = ['uncorrected', 'as-stated', 'corrected', 'scaled', 'unknown'] as const;
+
 export class ColumnMappingDto {
   @ApiProperty() @IsString() @Length(1, 40) role: string;
   @ApiPropertyOptional({ nullable: true, type: String }) @OrNull() @IsString() @Length(1, 40) unit?: string | null;
@@ -101,12 +105,35 @@ export class StagedPull {
   sample: (number | null)[][];
 }
 
+/** What tells when a pull was made. */
+export const TIME_SOURCES = ['header', 'time-column', 'file-name', 'file-date'] as const;
+
+/** What a person said of the numbers of files with one header. */
+export class ShapeAnswersDto {
+  @ApiProperty({ enum: SHAPE_STATES, description: '`as-stated`: each file says its standard and its factor.' })
+  @IsIn(SHAPE_STATES)
+  state: (typeof SHAPE_STATES)[number];
+  @ApiProperty({ nullable: true, type: String }) @OrNull() @IsString() @Length(1, 60) standard: string | null;
+  @ApiProperty({ nullable: true, type: Number }) @OrNull() @IsNumber() @Min(0.2) @Max(5) factor: number | null;
+  @ApiProperty({ nullable: true, type: Number }) @OrNull() @Plausible('averagingRpm') averagingRpm: number | null;
+  @ApiProperty({
+    nullable: true,
+    type: Number,
+    description: 'Engine speed over road speed, for files over road speed.',
+  })
+  @OrNull()
+  @IsNumber()
+  @Min(1)
+  @Max(500)
+  rpmPerKmH: number | null;
+}
+
 /** When a file says it was recorded. */
 export class RecordedAtDto {
   @ApiProperty({ description: 'Date and time of day as they stand there.' }) local: string;
   @ApiProperty({ nullable: true, type: String, description: 'Distance from UTC where it stands there.' })
   offset: string | null;
-  @ApiProperty({ enum: ['header', 'file-name'] }) source: 'header' | 'file-name';
+  @ApiProperty({ enum: TIME_SOURCES }) source: (typeof TIME_SOURCES)[number];
   @ApiProperty({ description: 'The words that it was read from.' }) words: string;
   @ApiProperty({ description: 'Day and month may be the other way round.' }) dayMonthUnsure: boolean;
 }
@@ -122,6 +149,24 @@ export class StagedFile {
   @ApiPropertyOptional({ type: [String] }) preamble?: string[];
   @ApiPropertyOptional() signature?: string;
   @ApiPropertyOptional({ description: 'The columns are as a person mapped this header before.' }) remembered?: boolean;
+  @ApiPropertyOptional({ enum: ['separated', 'columns-of-blanks', 'workbook'] }) written?: string;
+  @ApiPropertyOptional({
+    enum: ['one', 'blocks', 'named', 'side-by-side'],
+    description: 'How several pulls stand in it.',
+  })
+  arrangement?: string;
+  @ApiPropertyOptional({
+    type: ShapeAnswersDto,
+    nullable: true,
+    description: 'What was said of the numbers of such files in this bay before.',
+  })
+  answers?: ShapeAnswersDto | null;
+  @ApiPropertyOptional({
+    nullable: true,
+    type: String,
+    description: 'When it was changed by the clock of the computer that packed it, for files of an archive; no zone.',
+  })
+  changedAt?: string | null;
   @ApiPropertyOptional({ type: [GuessedColumn] }) columns?: GuessedColumn[];
   @ApiPropertyOptional({ type: [StagedPull] }) pulls?: StagedPull[];
   @ApiPropertyOptional({ nullable: true, type: RecordedAtDto }) recorded?: RecordedAtDto | null;

@@ -1,30 +1,35 @@
-import { BadRequestException, ConflictException, Injectable, NotFoundException } from '@nestjs/common';
-import { detectedKind, LIMITS, newPull, type NumberState, type Pull } from '@prandel/core';
-import { isColumnRole, UnreadableError, type ColumnMapping, type MappedPull, type Problem } from '@prandel/formats';
-import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
+import { BadRequestException, Injectable, NotFoundException } from '@nestjs/common';
+import { detectedKind, newPull, type NumberState, type Pull } from '@prandel/core';
+import type { ColumnMapping, MappedPull } from '@prandel/formats';
+import { and, eq, inArray } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
-import { files, jobs, mappings, pulls, recordings } from '../database/schema.ts';
+import { files, jobs, pulls } from '../database/schema.ts';
 import { record } from '../evidence/evidence.ts';
 import { filePieces } from '../files/fileStore.ts';
 import { allotPullKeys } from '../jobs/pullKeys.ts';
 import { JobStore } from '../jobs/jobStore.ts';
-import { samplesDigest } from '../jobs/pullRows.ts';
 import type { Caller } from '../people/caller.ts';
 import { ahead } from '../work/ahead.ts';
 import type { Task } from '../work/progress.ts';
 import { WorkPool } from '../work/workPool.ts';
-import type { ImportRequest, NumberStateDto, PreviewPull } from './imports.dto.ts';
-import { inTime, type FileRow, type MappedFile } from './recordedTimes.ts';
-import { importedFiles } from './staging.service.ts';
+import type { ImportRequest, PreviewPull } from './imports.dto.ts';
+import {
+  AHEAD,
+  asMapping,
+  fileRows,
+  lastRound,
+  MAPPING_S,
+  MOST_VALUES,
+  refuseImported,
+  refuseRepeated,
+  refuseTooManyChannels,
+  stateOf,
+  STORED_AT_ONCE,
+  type FileRow,
+} from './importSteps.ts';
+import { inTime, type MappedFile } from './recordedTimes.ts';
+import { rememberShape } from './shapes.ts';
 import { Tables } from './tables.ts';
-
-/** Values that one import may hold; they stand in memory until they are stored. */
-const MOST_VALUES = 40_000_000;
-const MAPPING_S = 120;
-/** Files that are mapped ahead of the one that is being taken. */
-const AHEAD = 4;
-/** Pulls that are put into one statement. */
-const STORED_AT_ONCE = 25;
 
 /** Staged files on their way into a job: shown as what they would become, then imported whole or not at all. */
 @Injectable()
@@ -46,7 +51,7 @@ export class ImportsService {
     const columns = request.columns.map(asMapping);
     const { rows, job } = await this.database.inShop(caller.shopId, async (tx) => ({
       job: (await this.store.read(tx, jobId, false)).job,
-      rows: await this.#rows(tx, jobId, request.fileIds),
+      rows: await fileRows(tx, jobId, request.fileIds),
     }));
     const previews = await Promise.all(
       rows.map(async (row) => {
@@ -74,7 +79,7 @@ export class ImportsService {
       const { job } = await this.store.read(tx, jobId, false);
       if (!job.setups.some((s) => s.id === request.setupId))
         throw new BadRequestException(`The job has no setup "${request.setupId}".`);
-      return this.#rows(tx, jobId, request.fileIds);
+      return fileRows(tx, jobId, request.fileIds);
     });
     const again = await this.database.inShop(shopId, (tx) => this.#doneBefore(tx, rows, request.setupId));
     if (again) return again;
@@ -83,17 +88,14 @@ export class ImportsService {
     const answer = await this.database.inShop(shopId, async (tx) => {
       await this.store.lock(tx, jobId);
       // Somebody may have clicked twice: the second one waited here for the first.
-      const fresh = await this.#rows(tx, jobId, request.fileIds);
+      const fresh = await fileRows(tx, jobId, request.fileIds);
       const before = await this.#doneBefore(tx, fresh, request.setupId);
       if (before) return before;
-      await this.#refuseRepeated(tx, jobId, mapped);
+      await refuseRepeated(tx, jobId, mapped);
       const count = await this.#storePulls(tx, caller, jobId, request, mapped, numberState, task);
-      const remembered = columns.map(({ role, unit }) => ({ role, unit }));
+      const { bay } = (await this.store.read(tx, jobId, false)).job;
       for (const signature of new Set(mapped.map((m) => m.signature)))
-        await tx
-          .insert(mappings)
-          .values({ shopId, signature, columns: remembered })
-          .onConflictDoUpdate({ target: [mappings.shopId, mappings.signature], set: { columns: remembered } });
+        await rememberShape(tx, shopId, bay.label, { signature, columns, answers: null });
       await this.store.touch(tx, jobId);
       task.signal.throwIfAborted();
       return { pulls: count };
@@ -168,20 +170,6 @@ export class ImportsService {
     return list.length;
   }
 
-  async #rows(tx: Transaction, jobId: string, ids: readonly string[]): Promise<FileRow[]> {
-    if (new Set(ids).size !== ids.length) throw new BadRequestException('A file is named twice in this import.');
-    const rows = await tx
-      .select()
-      .from(files)
-      .where(and(eq(files.jobId, jobId), inArray(files.id, [...ids])));
-    return ids.map((id) => {
-      const file = rows.find((f) => f.id === id);
-      if (!file || file.kind === 'resource')
-        throw new NotFoundException('A file of this import is no longer here. Choose the files again.');
-      return file;
-    });
-  }
-
   /** The answer of an import that was carried out before; null when it was not. @throws ConflictException when it was another one */
   async #doneBefore(tx: Transaction, rows: readonly FileRow[], setupId: string): Promise<{ pulls: number } | null> {
     if (rows.every((row) => row.kind === 'staged')) return null;
@@ -197,31 +185,6 @@ export class ImportsService {
     const same = rows.every((row) => stored.some((p) => p.fileId === row.id && p.setup === setupId));
     if (!same) refuseImported(rows.find((row) => row.kind !== 'staged')!);
     return { pulls: stored.length };
-  }
-
-  /** The same bytes or the same samples under another name are no second pull. @throws UnreadableError naming both */
-  async #refuseRepeated(tx: Transaction, jobId: string, mapped: readonly MappedFile[]): Promise<void> {
-    const imported = await importedFiles(tx, jobId);
-    const stored = await tx
-      .select({ key: pulls.pullKey, digest: pulls.samplesSha256 })
-      .from(pulls)
-      .where(and(eq(pulls.jobId, jobId), isNotNull(pulls.samplesSha256)));
-    const seen = new Map(stored.map(({ key, digest }) => [digest!, `pull ${key} of this job`]));
-    const problems: Problem[] = [];
-    for (const { row, pulls: own } of mapped) {
-      const twin = imported.get(row.sha256);
-      if (twin !== undefined)
-        problems.push({ line: null, message: `${row.name}: the same file was already imported as "${twin}".` });
-      for (const pull of own) {
-        const digest = samplesDigest(pull.channels);
-        const same = digest && seen.get(digest);
-        if (same) {
-          const message = `${row.name}: "${pull.name}" holds the same samples as ${same}. One pull under two names would count twice.`;
-          problems.push({ line: null, message });
-        } else if (digest) seen.set(digest, `"${pull.name}" of ${row.name}`);
-      }
-    }
-    if (problems.length > 0) throw new UnreadableError(problems[0]!.message, problems);
   }
 
   original(caller: Caller, jobId: string, fileId: string) {
@@ -246,44 +209,6 @@ export class ImportsService {
         .orderBy(files.addedAt);
     });
   }
-}
-
-/** The newest round of a setup, also one whose first pull is being recorded. */
-async function lastRound(tx: Transaction, jobId: string, setupId: string): Promise<number> {
-  const [stored] = await tx
-    .select({ round: sql<number | null>`max(${pulls.round})` })
-    .from(pulls)
-    .where(and(eq(pulls.jobId, jobId), eq(pulls.setupKey, setupId)));
-  const [open] = await tx
-    .select({ round: sql<number | null>`max((${recordings.draft}->'pull'->>'round')::int)` })
-    .from(recordings)
-    .where(and(eq(recordings.jobId, jobId), sql`${recordings.draft}->'pull'->>'setupId' = ${setupId}`));
-  return Math.max(stored?.round ?? 0, open?.round ?? 0);
-}
-
-function refuseImported(row: FileRow): void {
-  if (row.kind !== 'staged') throw new ConflictException(`"${row.name}" was already imported.`);
-}
-
-function refuseTooManyChannels(columns: readonly ColumnMapping[]): void {
-  const kept = columns.filter(({ role }) => role !== 'ignore' && role !== 'pullName').length;
-  if (kept > LIMITS.channelsPerPull)
-    throw new BadRequestException(
-      `${kept} columns would be kept; a pull holds at most ${LIMITS.channelsPerPull} channels. Leave some of them out.`,
-    );
-}
-
-function asMapping({ role, unit }: { role: string; unit?: string | null }): ColumnMapping {
-  if (!isColumnRole(role)) throw new BadRequestException(`"${role}" is nothing a column can be.`);
-  return { role, unit: unit ?? null };
-}
-
-function stateOf({ kind, standard, factor }: NumberStateDto): NumberState {
-  if (kind === 'corrected' && factor) return { kind, standard: standard || 'unnamed', factor };
-  if (kind === 'scaled' && factor) return { kind, factor };
-  if (kind === 'corrected' || kind === 'scaled')
-    throw new BadRequestException('Say by which factor the numbers were corrected or scaled, or choose “not known”.');
-  return { kind };
 }
 
 function asPull(

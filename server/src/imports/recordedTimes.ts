@@ -1,9 +1,7 @@
 import { BadRequestException } from '@nestjs/common';
 import type { MappedPull, RecordedAt } from '@prandel/formats';
 import { DateTime } from 'luxon';
-import type { files } from '../database/schema.ts';
-
-export type FileRow = typeof files.$inferSelect;
+import type { FileRow } from './importSteps.ts';
 
 /** A file whose pulls are about to be stored. */
 export interface MappedFile {
@@ -34,8 +32,13 @@ export function inTime(mapped: readonly MappedFile[], timeZone: string): MappedF
 }
 
 /** An hour that summer time leaves out is taken as the one after it. */
-function instantOf({ local, offset }: RecordedAt, timeZone: string): string {
+export function instantOf({ local, offset }: RecordedAt, timeZone: string): string {
   return DateTime.fromISO(`${local}${offset ?? ''}`, { zone: timeZone })
     .toJSDate()
     .toISOString();
+}
+
+/** Whether a moment of a shop's clock stands for two instants: the hour that comes twice when summer time ends. */
+export function comesTwice({ local, offset }: RecordedAt, timeZone: string): boolean {
+  return offset === null && DateTime.fromISO(local, { zone: timeZone }).getPossibleOffsets().length > 1;
 }

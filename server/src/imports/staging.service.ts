@@ -1,30 +1,42 @@
+import { randomUUID } from 'node:crypto';
+import { rm } from 'node:fs/promises';
 import { BadRequestException, Injectable } from '@nestjs/common';
-import { recordedAt, UnreadableError } from '@prandel/formats';
+import { LARGEST_FILE_BYTES, recordedAt, UnreadableError } from '@prandel/formats';
 import { and, eq, inArray } from 'drizzle-orm';
 import { v7 } from 'uuid';
 import { Database, type Transaction } from '../database/database.ts';
-import { files, mappings } from '../database/schema.ts';
+import { files } from '../database/schema.ts';
 import { storeFile } from '../files/fileStore.ts';
+import { scratchPath } from '../files/scratch.ts';
 import { nameOf, type Upload } from '../files/uploads.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import type { Caller } from '../people/caller.ts';
 import { ahead } from '../work/ahead.ts';
 import type { Task } from '../work/progress.ts';
 import type { FileRead } from '../work/work.ts';
-import type { StagedFile } from './imports.dto.ts';
+import { WorkPool } from '../work/workPool.ts';
+import { MOST_FILES, type StagedFile } from './imports.dto.ts';
+import { knownShapes, type KnownShape } from './shapes.ts';
 import { Tables } from './tables.ts';
 
-export const MOST_FILES = 500;
 /** Files that are read ahead of the one that is being stored; a thread always has something to do. */
 const AHEAD = 6;
 /** Files up to this size are stored in one transaction with their neighbours. */
 const SMALL_BYTES = 2_000_000;
 const BATCH = 40;
+const UNPACKING_S = 120;
 
-/** An upload that is no twin of another, and its place in the answer. */
+/** A file that came by itself or in an archive. */
+interface Arrived extends Pick<Upload, 'path' | 'size' | 'sha256'> {
+  readonly name: string;
+  readonly changedAt: string | null;
+}
+type Given = Arrived | { readonly name: string; readonly refused: string };
+
+/** A file that is no twin of another, and its place in the answer. */
 interface Fresh {
   readonly name: string;
-  readonly upload: Upload;
+  readonly upload: Arrived;
   readonly place: number;
 }
 
@@ -56,22 +68,30 @@ export class StagingService {
     private readonly database: Database,
     private readonly store: JobStore,
     private readonly tables: Tables,
+    private readonly pool: WorkPool,
   ) {}
 
   /** Keeps the bytes and tells what the reader understands. A file that cannot be read is not kept; cancelled, none is. */
   async stage(caller: Caller, jobId: string, uploads: readonly Upload[], task: Task): Promise<StagedFile[]> {
     if (uploads.length > MOST_FILES)
       throw new BadRequestException(`${uploads.length} files at once; at most ${MOST_FILES} are taken.`);
-    const imported = await this.database.inShop(caller.shopId, async (tx) => {
-      await this.store.read(tx, jobId, false);
-      return importedFiles(tx, jobId);
+    const { imported, bay } = await this.database.inShop(caller.shopId, async (tx) => {
+      const { job } = await this.store.read(tx, jobId, false);
+      return { bay: job.bay.label, imported: await importedFiles(tx, jobId) };
     });
     const staged: StagedFile[] = [];
     const seen = new Map<string, string>();
+    const { given, unpacked } = await this.#unpacked(caller.shopId, uploads, task);
     try {
+      if (given.length > MOST_FILES)
+        throw new BadRequestException(`${given.length} files at once; at most ${MOST_FILES} are taken.`);
       const fresh: Fresh[] = [];
-      for (const upload of uploads) {
-        const name = nameOf(upload);
+      for (const upload of given) {
+        const { name } = upload;
+        if ('refused' in upload) {
+          staged.push({ name, id: null, problems: [{ line: null, message: upload.refused }] });
+          continue;
+        }
         const twin = imported.get(upload.sha256) ?? seen.get(upload.sha256);
         if (twin !== undefined) {
           const message = imported.has(upload.sha256)
@@ -89,7 +109,7 @@ export class StagingService {
           const first = fresh.indexOf(batch[0]!);
           task.tell(stage, (first + batch.length * share) / fresh.length);
         };
-        const read = await this.#stageBatch(caller.shopId, jobId, batch, { ...task, tell });
+        const read = await this.#stageBatch(caller.shopId, jobId, bay, batch, { ...task, tell });
         read.forEach((file, k) => (staged[batch[k]!.place] = file));
       }
       task.signal.throwIfAborted();
@@ -100,11 +120,50 @@ export class StagingService {
         staged.flatMap((f) => f.id ?? []),
       ).catch(() => undefined);
       throw error;
+    } finally {
+      for (const path of unpacked) await rm(path, { force: true });
     }
   }
 
+  /** Archives are taken apart; a workbook, which is a ZIP too, is a file. */
+  async #unpacked(
+    shopId: string,
+    uploads: readonly Upload[],
+    task: Task,
+  ): Promise<{ given: Given[]; unpacked: string[] }> {
+    const given: Given[] = [];
+    const unpacked: string[] = [];
+    for (const upload of uploads) {
+      const name = nameOf(upload);
+      if (!/\.zip$/i.test(name)) {
+        given.push({ ...upload, name, changedAt: null });
+        continue;
+      }
+      try {
+        const work = { path: upload.path, folder: scratchPath(''), stem: randomUUID(), largest: LARGEST_FILE_BYTES };
+        const entries = await this.pool.run(shopId, 'unpack', () => ({ input: work }), {
+          timeoutS: UNPACKING_S,
+          signal: task.signal,
+        });
+        unpacked.push(...entries.flatMap(({ path }) => path ?? []));
+        for (const { path, refused, ...entry } of entries)
+          given.push(path === null ? { name: entry.name, refused: refused ?? '' } : { ...entry, path });
+      } catch (error) {
+        if (!(error instanceof UnreadableError)) throw error;
+        given.push({ name, refused: error.message });
+      }
+    }
+    return { given, unpacked };
+  }
+
   /** Reads files in a thread, some ahead of the one that is being stored, and stores those that could be read. */
-  async #stageBatch(shopId: string, jobId: string, batch: readonly Fresh[], task: Task): Promise<StagedFile[]> {
+  async #stageBatch(
+    shopId: string,
+    jobId: string,
+    bay: string,
+    batch: readonly Fresh[],
+    task: Task,
+  ): Promise<StagedFile[]> {
     const ids = batch.map(() => v7());
     try {
       return await this.database.inShop(shopId, async (tx) => {
@@ -118,7 +177,7 @@ export class StagingService {
           }
         };
         const staged: StagedFile[] = [];
-        const remembered = new Map<string, RememberedColumns | null>();
+        const known = new Map<string, Known | null>();
         for await (const [k, { name, upload }, file] of ahead(batch, AHEAD, read)) {
           if (file instanceof UnreadableError) {
             staged.push({ name, id: null, problems: [...file.problems] });
@@ -126,8 +185,10 @@ export class StagingService {
           }
           await storeFile(tx, { id: ids[k]!, shopId, jobId, kind: 'staged', name }, upload);
           task.signal.throwIfAborted();
-          if (!remembered.has(file.signature)) remembered.set(file.signature, await mappingOf(tx, file.signature));
-          staged.push(stagedFile(ids[k]!, name, file, remembered.get(file.signature)!));
+          const { signature } = file;
+          if (!known.has(signature))
+            known.set(signature, (await knownShapes(tx, bay, [signature])).get(signature) ?? null);
+          staged.push({ ...stagedFile(ids[k]!, name, file, known.get(signature)!), changedAt: upload.changedAt });
         }
         return staged;
       });
@@ -146,16 +207,11 @@ export class StagingService {
   }
 }
 
-type RememberedColumns = (typeof mappings.$inferSelect)['columns'];
+type Known = Pick<KnownShape, 'answers'> & { readonly columns: readonly { role: string; unit: string | null }[] };
 
-async function mappingOf(tx: Transaction, signature: string): Promise<RememberedColumns | null> {
-  const [row] = await tx.select().from(mappings).where(eq(mappings.signature, signature));
-  return row?.columns ?? null;
-}
-
-function stagedFile(id: string, name: string, read: FileRead, remembered: RememberedColumns | null): StagedFile {
-  const { signature, pulls, columns, preamble, problems, ...how } = read;
-  const fitting = remembered?.length === columns.length ? remembered : null;
+function stagedFile(id: string, name: string, read: FileRead, known: Known | null): StagedFile {
+  const { signature, pulls, columns, preamble, fields: _, problems, ...how } = read;
+  const fitting = known?.columns.length === columns.length ? known.columns : null;
   return {
     name,
     id,
@@ -163,6 +219,7 @@ function stagedFile(id: string, name: string, read: FileRead, remembered: Rememb
     signature,
     preamble: [...preamble],
     remembered: fitting !== null,
+    answers: fitting ? (known?.answers ?? null) : null,
     columns: columns.map((c, i) => (fitting ? { ...c, ...fitting[i]!, confidence: 1 } : c)),
     pulls: [...pulls],
     recorded: recordedAt(preamble, name),

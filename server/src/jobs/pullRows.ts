@@ -1,11 +1,11 @@
-import { createHash } from 'node:crypto';
-import { kindOf, TELLING_CHANNELS, type Channel, type NumberState, type Pull } from '@prandel/core';
+import { kindOf, type Channel, type NumberState, type Pull } from '@prandel/core';
 import { and, asc, eq, inArray } from 'drizzle-orm';
 import { v7 } from 'uuid';
 import type { Transaction } from '../database/database.ts';
 import { inTurn } from '../database/inTurn.ts';
 import { instantText, storedInstant } from '../database/instants.ts';
 import { channels, pullMarks, pulls } from '../database/schema.ts';
+import { bytesOf, samplesDigest } from './samplesDigest.ts';
 
 /** Samples that are put into one statement, bytes. */
 const INSERTED_BYTES = 4_000_000;
@@ -130,23 +130,6 @@ async function samplesOf(tx: Transaction, pullIds: readonly string[]): Promise<M
     own.set(c.pullId, list);
   }
   return own;
-}
-
-/**
- * SHA-256 over the channels of speed, power and torque; null without any. Two pulls of one digest are one pull under two names.
- */
-export function samplesDigest(list: readonly Channel[]): string | null {
-  const telling = list.filter(({ name }) => TELLING_CHANNELS.includes(name));
-  if (telling.length === 0) return null;
-  const hash = createHash('sha256');
-  for (const { name, values } of telling.toSorted((a, b) => (a.name < b.name ? -1 : 1)))
-    hash.update(`${name}:${values.length};`).update(bytesOf(values));
-  return hash.digest('hex');
-}
-
-/** Little-endian float64 bytes; every platform this runs on is little-endian. */
-export function bytesOf(values: Float64Array): Buffer {
-  return Buffer.from(values.buffer, values.byteOffset, values.byteLength);
 }
 
 /** Samples of their bytes. */

@@ -9,7 +9,8 @@ import { channels, files, loggers, mappings, pullMoments, pulls } from '../datab
 import { record } from '../evidence/evidence.ts';
 import { Tables } from '../imports/tables.ts';
 import { JobStore } from '../jobs/jobStore.ts';
-import { bytesOf, valuesOf } from '../jobs/pullRows.ts';
+import { valuesOf } from '../jobs/pullRows.ts';
+import { bytesOf } from '../jobs/samplesDigest.ts';
 import type { Caller } from '../people/caller.ts';
 import type { LoggerLook } from '../work/logWork.ts';
 import { readTableFile } from '../work/tableFile.ts';

@@ -53,7 +53,12 @@ export function readTableFile(path: string): PullFile {
 /** Bytes of a file from a place on. */
 type Part = (at: number, length: number) => ArrayBuffer;
 
-function lazyPull(part: Part, at: number, { name, fields, rows }: TableHeader['pulls'][number], width: number): PullTable {
+function lazyPull(
+  part: Part,
+  at: number,
+  { name, fields, rows }: TableHeader['pulls'][number],
+  width: number,
+): PullTable {
   const columns: Float64Array[] = [];
   for (let c = 0; c < width; c += 1)
     Object.defineProperty(columns, c, {

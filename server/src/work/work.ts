@@ -25,6 +25,7 @@ import {
 } from '@prandel/core';
 import {
   headerSignature,
+  isZip,
   mapPullFile,
   readPackage,
   readPullFile,
@@ -32,6 +33,7 @@ import {
   summarisePull,
   UnreadableError,
   unzip,
+  workbookText,
   writePackage,
   zip,
   type ColumnMapping,
@@ -45,6 +47,7 @@ import {
 } from '@prandel/formats';
 import { madeFrames, preparedFrom, type FramedJob, type FrameWork, type MadeFrame } from '../frames/madeFrames.ts';
 import { digestOf, reportHtml, type ReportedJob, type ReportFor } from '../reports/reportHtml.ts';
+import { DAY_WORK } from './dayWork.ts';
 import { LOG_WORK, type MappedFile } from './logWork.ts';
 import { fileSource, readTableFile, writeTableFile } from './tableFile.ts';
 
@@ -77,10 +80,11 @@ function mapped<T>(
   { name, tablePath }: MappedFile,
   columns: readonly ColumnMapping[],
   use: (pulls: MappedPull[], signature: string, recorded: RecordedAt | null) => T,
+  rpmPerKmH: number | null = null,
 ): T {
   try {
     const file = readTableFile(tablePath);
-    return use(mapPullFile(file, columns), headerSignature(file), recordedAt(file.preamble, name));
+    return use(mapPullFile(file, columns, { rpmPerKmH }), headerSignature(file), recordedAt(file.preamble, name));
   } catch (error) {
     if (!(error instanceof UnreadableError)) throw error;
     throw new UnreadableError(
@@ -93,12 +97,16 @@ function mapped<T>(
 /** Everything that is done in a thread of its own; input and answer are plain data. */
 export const WORK = {
   ...LOG_WORK,
+  ...DAY_WORK,
 
   /** Reads a pull file from disk and keeps its numbers beside it. @throws UnreadableError */
-  readPullFile({ path, tablePath }: { path: string; tablePath: string }, progress: Progress): FileRead {
+  async readPullFile({ path, tablePath }: { path: string; tablePath: string }, progress: Progress): Promise<FileRead> {
     const source = fileSource(path, statSync(path).size);
     try {
-      const file = readPullFile(source, { onProgress: progress });
+      const workbook = isZip(source.read(0, 4)) ? await workbookText(readFileSync(path)) : null;
+      const file = readPullFile(workbook ?? source, {
+        ...{ onProgress: progress, written: workbook ? 'workbook' : 'separated' },
+      });
       writeTableFile(tablePath, file);
       const { pulls, ...rest } = file;
       return {
@@ -168,16 +176,24 @@ export const WORK = {
   },
 
   /** The pulls of a file in SI channels, the signature under which the mapping is remembered, and when it was recorded. @throws UnreadableError */
-  mapPulls({ file, columns }: { file: MappedFile; columns: readonly ColumnMapping[] }): {
-    signature: string;
-    pulls: MappedPull[];
-    recorded: RecordedAt | null;
-  } {
-    return mapped(file, columns, (pulls, signature, recorded) =>
-      moved(
-        { signature, pulls, recorded },
-        pulls.flatMap((p) => p.channels),
-      ),
+  mapPulls({
+    file,
+    columns,
+    rpmPerKmH = null,
+  }: {
+    file: MappedFile;
+    columns: readonly ColumnMapping[];
+    rpmPerKmH?: number | null;
+  }): { signature: string; pulls: MappedPull[]; recorded: RecordedAt | null } {
+    return mapped(
+      file,
+      columns,
+      (pulls, signature, recorded) =>
+        moved(
+          { signature, pulls, recorded },
+          pulls.flatMap((p) => p.channels),
+        ),
+      rpmPerKmH,
     );
   },
 

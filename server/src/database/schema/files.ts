@@ -2,7 +2,7 @@ import { sql } from 'drizzle-orm';
 import { bigint, foreignKey, index, integer, pgTable, primaryKey, text, unique, uuid } from 'drizzle-orm/pg-core';
 
 import { checkedJson } from '../checkedJson.ts';
-import { isMapping } from '../shapes.ts';
+import { isMapping, isShapeAnswers } from '../shapes.ts';
 import { bytea, id, instant, shopId } from './columns.ts';
 import { jobs } from './jobs.ts';
 import { accessTokens, people } from './people.ts';
@@ -49,15 +49,18 @@ export const fileChunks = pgTable(
   ],
 );
 
-/** What a person said that the columns of a file are, by the file's header. */
+/** What a person said of files with one header in one bay: what the columns are, and how the numbers stand. */
 export const mappings = pgTable(
   'mappings',
   {
     shopId: shopId(),
     signature: text('signature').notNull(),
+    /** Label of the bay; empty for jobs without one. */
+    bay: text('bay').notNull().default(''),
     columns: checkedJson('columns', isMapping).notNull(),
+    answers: checkedJson('answers', isShapeAnswers),
   },
-  (t) => [primaryKey({ columns: [t.shopId, t.signature] })],
+  (t) => [primaryKey({ columns: [t.shopId, t.bay, t.signature] })],
 );
 
 /** The evidence log: append-only, each row carrying the hash of the one before. */

@@ -692,6 +692,38 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/jobs/{id}/day-layout': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['ImportsController_layOut'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/day-imports': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['ImportsController_importDay'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/jobs/{id}/files': {
     parameters: {
       query?: never;
@@ -1768,6 +1800,18 @@ export interface components {
       /** @description Where the chain does not hold; null: it holds. */
       broken: components['schemas']['BrokenLink'] | null;
     };
+    ShapeAnswersDto: {
+      /**
+       * @description `as-stated`: each file says its standard and its factor.
+       * @enum {string}
+       */
+      state: 'uncorrected' | 'as-stated' | 'corrected' | 'scaled' | 'unknown';
+      standard: string | null;
+      factor: number | null;
+      averagingRpm: number | null;
+      /** @description Engine speed over road speed, for files over road speed. */
+      rpmPerKmH: number | null;
+    };
     GuessedColumn: {
       name: string;
       role: string;
@@ -1786,7 +1830,7 @@ export interface components {
       /** @description Distance from UTC where it stands there. */
       offset: string | null;
       /** @enum {string} */
-      source: 'header' | 'file-name';
+      source: 'header' | 'time-column' | 'file-name' | 'file-date';
       /** @description The words that it was read from. */
       words: string;
       /** @description Day and month may be the other way round. */
@@ -1807,6 +1851,17 @@ export interface components {
       signature?: string;
       /** @description The columns are as a person mapped this header before. */
       remembered?: boolean;
+      /** @enum {string} */
+      written?: 'separated' | 'columns-of-blanks' | 'workbook';
+      /**
+       * @description How several pulls stand in it.
+       * @enum {string}
+       */
+      arrangement?: 'one' | 'blocks' | 'named' | 'side-by-side';
+      /** @description What was said of the numbers of such files in this bay before. */
+      answers?: components['schemas']['ShapeAnswersDto'] | null;
+      /** @description When it was changed by the clock of the computer that packed it, for files of an archive; no zone. */
+      changedAt?: string | null;
       columns?: components['schemas']['GuessedColumn'][];
       pulls?: components['schemas']['StagedPull'][];
       recorded?: components['schemas']['RecordedAtDto'] | null;
@@ -1869,6 +1924,137 @@ export interface components {
     };
     Imported: {
       pulls: number;
+    };
+    DayFile: {
+      id: string;
+      /** @description Which of the shapes it has. */
+      shape: number;
+      /** @description When it was last changed: an instant, or the clock of the computer that packed it. */
+      changedAt?: string | null;
+    };
+    DayShape: {
+      columns: components['schemas']['ColumnMappingDto'][];
+      /** @description Null while nobody has said. */
+      answers: components['schemas']['ShapeAnswersDto'] | null;
+    };
+    DayLayoutRequest: {
+      files: components['schemas']['DayFile'][];
+      shapes: components['schemas']['DayShape'][];
+      /** @description IANA zone of the recording computer’s clock, where a file does not say its own. */
+      timeZone: string;
+    };
+    PullTimeDto: {
+      /** Format: date-time */
+      at: string;
+      /** @enum {string} */
+      source: 'header' | 'time-column' | 'file-name' | 'file-date';
+      /** @description The words that it was read from. */
+      words: string;
+      /**
+       * @description Day and month may be swapped; the clock was put back; copying may have changed the date.
+       * @enum {string|null}
+       */
+      unsure: 'day-month' | 'comes-twice' | 'copied' | null;
+    };
+    SaidValue: {
+      value: number;
+      /** @enum {string} */
+      source: 'channel' | 'header' | 'station';
+      words: string | null;
+    };
+    SaidConditions: {
+      airC: components['schemas']['SaidValue'] | null;
+      pressureHpa: components['schemas']['SaidValue'] | null;
+      relativeHumidity: components['schemas']['SaidValue'] | null;
+      intakeStartC: components['schemas']['SaidValue'] | null;
+      coolantStartC: components['schemas']['SaidValue'] | null;
+      oilStartC: components['schemas']['SaidValue'] | null;
+    };
+    SaidState: {
+      /** @enum {string} */
+      kind: 'uncorrected' | 'corrected';
+      standard: string | null;
+      factor: number | null;
+      /** @description Factor of the standard in the weather that is known. */
+      computed: number | null;
+      words: string;
+    };
+    TwinDto: {
+      /** @enum {string} */
+      kind: 'same-samples' | 'second-export';
+      /** @description Key of a pull of the job; null: a pull of these files. */
+      pullId: string | null;
+      /** @description Place of a pull among these. */
+      place: number | null;
+      correlation: number | null;
+    };
+    DayPullDto: {
+      file: string;
+      name: string;
+      rows: number;
+      rpmFrom: number | null;
+      rpmTo: number | null;
+      peakPowerW: number | null;
+      curve: components['schemas']['PreviewPoint'][];
+      findings: components['schemas']['PreviewFinding'][];
+      fileId: string;
+      /** @description Which pull of its file. */
+      index: number;
+      durationS: number | null;
+      when: components['schemas']['PullTimeDto'] | null;
+      conditions: components['schemas']['SaidConditions'];
+      state: components['schemas']['SaidState'] | null;
+      gear: string | null;
+      vehicle: string | null;
+      round: string | null;
+      averagingRpm: number | null;
+      twin: components['schemas']['TwinDto'] | null;
+    };
+    FileProblem: {
+      line: number | null;
+      message: string;
+    };
+    UnlaidFile: {
+      fileId: string;
+      name: string;
+      problems: components['schemas']['FileProblem'][];
+    };
+    DayLayout: {
+      /** @description In the order of the files. */
+      pulls: components['schemas']['DayPullDto'][];
+      unlaid: components['schemas']['UnlaidFile'][];
+    };
+    PullConditions: {
+      airC: number | null;
+      pressureHpa: number | null;
+      relativeHumidity: number | null;
+      intakeStartC: number | null;
+      coolantStartC: number | null;
+      oilStartC: number | null;
+    };
+    ImportedPull: {
+      fileId: string;
+      index: number;
+      /** @description Its round of the day, from 1; a round has one setup. */
+      round: number;
+      setupId: string;
+      /** @enum {string} */
+      status: 'settle' | 'counted' | 'set-aside';
+      reason: string | null;
+      /** Format: date-time */
+      startedAt: string | null;
+      /** @enum {string|null} */
+      timeFrom: 'header' | 'time-column' | 'file-name' | 'file-date' | 'typed' | null;
+      conditions: components['schemas']['PullConditions'];
+      numberState: components['schemas']['NumberStateDto'];
+      gear: string | null;
+      averagingRpm: number | null;
+    };
+    DayImportRequest: {
+      files: components['schemas']['DayFile'][];
+      shapes: components['schemas']['DayShape'][];
+      /** @description In the order of the day; pulls that are not named are left out. */
+      pulls: components['schemas']['ImportedPull'][];
     };
     OriginalFile: {
       id: string;
@@ -5072,6 +5258,62 @@ export interface operations {
     requestBody: {
       content: {
         'application/json': components['schemas']['ImportRequest'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Imported'];
+        };
+      };
+    };
+  };
+  ImportsController_layOut: {
+    parameters: {
+      query?: {
+        /** @description Names the work. */
+        task?: string;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['DayLayoutRequest'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['DayLayout'];
+        };
+      };
+    };
+  };
+  ImportsController_importDay: {
+    parameters: {
+      query?: {
+        /** @description Names the work. */
+        task?: string;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['DayImportRequest'];
       };
     };
     responses: {
