@@ -15,7 +15,7 @@ export let driver: WebDriver;
 export let base = '';
 
 /** Starts the server on an empty database and the browser, with the files of two sets in a folder. */
-export async function openDesk(database: 'BROWSER' | 'MEASURES' | 'BESIDE' = 'BROWSER'): Promise<void> {
+export async function openDesk(database: 'BROWSER' | 'MEASURES' | 'BESIDE' | 'DROPPED' = 'BROWSER'): Promise<void> {
   const url = process.env[`${database}_DATABASE_URL`];
   if (!url) throw new Error(`${database}_DATABASE_URL is not set; run the tests with ./prandel test.`);
   const port = await freePort();

@@ -28,6 +28,7 @@ const DATABASES = [
     'logs',
     'times',
     'files',
+    'dropped',
   ],
 ];
 

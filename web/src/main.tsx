@@ -20,6 +20,7 @@ const AccountPage = lazy(() => import('./pages/AccountPage.tsx').then((m) => ({ 
 const NewJobPage = lazy(() => import('./pages/newJob/NewJobPage.tsx').then((m) => ({ default: m.NewJobPage })));
 const JobPage = lazy(() => import('./pages/job/JobPage.tsx').then((m) => ({ default: m.JobPage })));
 const ImportPage = lazy(() => import('./pages/import/ImportPage.tsx').then((m) => ({ default: m.ImportPage })));
+const DayPage = lazy(() => import('./pages/day/DayPage.tsx').then((m) => ({ default: m.DayPage })));
 const ComparePage = lazy(() => comparePage().then((m) => ({ default: m.ComparePage })));
 const RunSheetPage = lazy(() => import('./pages/bay/RunSheetPage.tsx').then((m) => ({ default: m.RunSheetPage })));
 const BaysPage = lazy(() => import('./pages/bays/BaysPage.tsx').then((m) => ({ default: m.BaysPage })));
@@ -70,6 +71,7 @@ const router = createBrowserRouter([
       { path: 'jobs/:id', element: waiting(<JobPage />) },
       { path: 'jobs/:id/plan', element: waiting(<PlanPage />) },
       { path: 'jobs/:id/import', element: waiting(technicians(<ImportPage />)) },
+      { path: 'jobs/:id/day', element: waiting(technicians(<DayPage />)) },
       { path: 'jobs/:id/compare', element: waiting(<ComparePage />) },
       { path: 'jobs/:id/road', element: waiting(<RoadPage />) },
       { path: 'jobs/:id/report', element: waiting(<ReportPage />) },

@@ -194,7 +194,7 @@ function beforeFullThrottle(channels: readonly Channel[]): [number, number] | nu
 /** Mean of those rows, else the first value. */
 function startValue(values: Float64Array | undefined, rows: [number, number] | null): number | null {
   if (!values) return null;
-  const known = rows ? values.subarray(...rows).filter(Number.isFinite) : [];
+  const known = values.subarray(...(rows ?? [0, 0])).filter(Number.isFinite);
   if (known.length > 0) return known.reduce((sum, v) => sum + v, 0) / known.length;
   return values.find(Number.isFinite) ?? null;
 }

@@ -1,5 +1,5 @@
 import { useMutation } from '@tanstack/react-query';
-import { Upload } from 'lucide-react';
+import { CalendarDays, Upload } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { channelName } from '@prandel/presentation';
 import { Link, useNavigate, useParams } from 'react-router';
@@ -98,9 +98,14 @@ export function ImportPage() {
     );
   return (
     <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
-      <div>
-        <h1>{logger ? 'Import a logger’s record' : 'Import pulls'}</h1>
-        <p className="text-ink-2">{job.title}</p>
+      <div className="flex flex-wrap items-center gap-3">
+        <div className="grow">
+          <h1>{logger ? 'Import a logger’s record' : 'Import pulls'}</h1>
+          <p className="text-ink-2">{job.title}</p>
+        </div>
+        <Link className="btn pri" to={`/jobs/${id}/day`}>
+          <CalendarDays size={15} aria-hidden />A whole day at once
+        </Link>
       </div>
       <section className="sheet card flex flex-wrap items-center gap-3">
         <div className="seg" role="group" aria-label="What the files are">
@@ -144,7 +149,7 @@ export function ImportPage() {
             if (chosen.length > 0) stage.mutate(chosen);
           }}
         />
-        <button className="btn pri" onClick={() => picker.current?.click()} disabled={stage.isPending}>
+        <button className="btn" onClick={() => picker.current?.click()} disabled={stage.isPending}>
           <Upload size={15} aria-hidden />
           {stage.isPending ? 'Reading …' : logger ? 'Choose a file' : 'Choose CSV files'}
         </button>

@@ -1,4 +1,5 @@
 import type { Schemas } from '../../api/client.ts';
+import { TIME_WORDS } from '../day/dayWords.ts';
 
 type File = Pick<Schemas['StagedFile'], 'name' | 'pulls' | 'recorded'>;
 
@@ -10,9 +11,6 @@ export interface RecordedTimes {
   /** What to look at before they are taken. */
   readonly doubt: string;
 }
-
-/** What says it, where all files say it in one way. */
-const SOURCE = { header: 'the lines above their numbers', 'file-name': 'their names' } as const;
 
 /** Times of the files of one import; null where none says any. */
 export function timesOf(files: readonly File[]): RecordedTimes | null {
@@ -28,7 +26,7 @@ export function timesOf(files: readonly File[]): RecordedTimes | null {
   const several = files.find((f) => (f.pulls?.length ?? 0) > 1);
   const twin = ordered.find((f, i) => f.local === ordered[i - 1]?.local && f.offset === ordered[i - 1]?.offset);
   return {
-    said: `Recorded ${day}, ${clock}${to}${zone}, as ${said.every((s) => s.source === first.source) ? SOURCE[first.source] : 'the files'} say: “${first.words}”.`,
+    said: `Recorded ${day}, ${clock}${to}${zone}, as ${said.every((s) => s.source === first.source) ? TIME_WORDS[first.source] : 'the files'} say: “${first.words}”.`,
     problem:
       silent > 0
         ? `${silent} of ${files.length} files say no time, so these pulls come in without times.`

@@ -3,15 +3,17 @@ import type { Job } from '@prandel/core';
 import { useQuery } from '@tanstack/react-query';
 import { Download, Gauge, Import } from 'lucide-react';
 import { useMemo } from 'react';
-import { Link, useParams } from 'react-router';
+import { Link, useNavigate, useParams } from 'react-router';
 import { ask } from '../../api/client.ts';
 import type { BayListed } from '../../api/client.ts';
 import { useBays, useJob, useUnits } from '../../api/hooks.ts';
 import { useJudgement } from '../../judging/useJudgement.ts';
+import { DropFiles } from '../../parts/DropFiles.tsx';
 import { Notice } from '../../parts/Field.tsx';
 import { Badge, VerdictTag } from '../../parts/marks.tsx';
 import { EarlyLook } from '../../parts/EarlyLook.tsx';
 import { useCompareAhead } from '../compare/comparePageAhead.ts';
+import { keepDropped } from '../day/dropped.ts';
 import { BaselineCard } from './BaselineCard.tsx';
 import { CalibrationCard } from './CalibrationCard.tsx';
 import { DayCard } from './DayCard.tsx';
@@ -25,6 +27,7 @@ import { Changeable, For, useMay } from '../../parts/May.tsx';
 /** A job: its question, the states of its setups, every pull with its findings. */
 export function JobPage() {
   const { id = '' } = useParams();
+  const go = useNavigate();
   const stored = useJob(id);
   const units = useUnits();
   const bays = useBays();
@@ -51,7 +54,7 @@ export function JobPage() {
       </div>
     );
   if (!job || !stored.data) return <div className="progress" role="progressbar" aria-label="Loading the job" />;
-  return (
+  const page = (
     <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
       <div className="flex flex-wrap items-start gap-3">
         <div className="min-w-0 grow">
@@ -88,7 +91,11 @@ export function JobPage() {
             <Link className="underline" to={`/jobs/${id}/import`}>
               Import the files of setup {job.question.baselineSetup}
             </Link>{' '}
-            first.
+            first, or drop{' '}
+            <Link className="underline" to={`/jobs/${id}/day`}>
+              a whole day of files
+            </Link>{' '}
+            here.
           </For>
         </div>
       )}
@@ -142,6 +149,19 @@ export function JobPage() {
         </div>
       </Changeable>
     </div>
+  );
+  return mayChange ? (
+    <DropFiles
+      words="Drop the day here: it is laid out first"
+      onDrop={(dropped) => {
+        keepDropped(dropped);
+        void go(`/jobs/${id}/day`);
+      }}
+    >
+      {page}
+    </DropFiles>
+  ) : (
+    page
   );
 }
 

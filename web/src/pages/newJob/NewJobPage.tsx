@@ -6,9 +6,11 @@ import { ask, queries } from '../../api/client.ts';
 import { useBays } from '../../api/hooks.ts';
 import { Notice } from '../../parts/Field.tsx';
 import type { RecordRow } from '../../parts/RecordField.tsx';
+import { droppedWaiting } from '../day/dropped.ts';
 import { IntakeFields } from './IntakeFields.tsx';
 import {
   broughtBy,
+  DROPPED_FORM,
   EMPTY_FORM,
   newRecords,
   NOTHING_CHOSEN,
@@ -23,7 +25,8 @@ import { VehicleFields } from './VehicleFields.tsx';
 /** The question, the vehicle and its setups, written down before the first counted pull. */
 export function NewJobPage() {
   const go = useNavigate();
-  const form = useForm<JobForm>({ defaultValues: EMPTY_FORM });
+  const [waiting] = useState(droppedWaiting);
+  const form = useForm<JobForm>({ defaultValues: waiting > 0 ? DROPPED_FORM : EMPTY_FORM });
   const bays = useBays().data ?? [];
   const firstBay = bays[0]?.label;
   useEffect(() => {
@@ -33,7 +36,7 @@ export function NewJobPage() {
   const [chosen, setChosen] = useState(NOTHING_CHOSEN);
   const choose = (part: Partial<ChosenRecords>) => setChosen((before) => ({ ...before, ...part }));
   const open = useMutation({
-    mutationFn: async ({ form: v }: { form: JobForm; next: 'import' | 'plan' }) => {
+    mutationFn: async ({ form: v }: { form: JobForm; next: 'import' | 'plan' | 'day' }) => {
       const request = requestOf(v, chosen);
       let vehicleId = request.vehicleId;
       // On record first, so that the job belongs to its car; one that cannot be added is no reason not to open the job.
@@ -56,9 +59,15 @@ export function NewJobPage() {
     <form
       className="mx-auto grid max-w-[1080px] gap-3 p-4"
       noValidate
-      onSubmit={(e) => void form.handleSubmit((v) => open.mutate({ form: v, next: 'import' }))(e)}
+      onSubmit={(e) => void form.handleSubmit((v) => open.mutate({ form: v, next: waiting > 0 ? 'day' : 'import' }))(e)}
     >
       <h1>New job</h1>
+      {waiting > 0 && (
+        <Notice kind="plain">
+          {waiting} {waiting === 1 ? 'file waits' : 'files wait'}. Write the question; they are laid out next. What else
+          you know of the car can be said now or later.
+        </Notice>
+      )}
       <QuestionFields form={form} />
       <div className="grid gap-3 md:grid-cols-2">
         <SetupFields form={form} />
@@ -81,7 +90,9 @@ export function NewJobPage() {
           Open the job and plan the day
         </button>
         <button className="btn pri min-h-[38px] px-6" disabled={open.isPending}>
-          Open the job and import pulls
+          {waiting > 0
+            ? `Open the job and lay out ${waiting} ${waiting === 1 ? 'file' : 'files'}`
+            : 'Open the job and import pulls'}
         </button>
       </div>
     </form>

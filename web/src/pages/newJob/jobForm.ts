@@ -78,6 +78,14 @@ export const EMPTY_FORM: JobForm = {
   keep: true,
 };
 
+/** A job that is made of a day's files: what nobody has to type, since files know it or it can be said later. */
+export const DROPPED_FORM: JobForm = {
+  ...EMPTY_FORM,
+  candidates: [{ ...NO_CANDIDATE, label: 'with the change' }],
+  vehicle: 'car of the day',
+  keep: false,
+};
+
 /** Small losses that a walk-round finds. Common practice, no source. */
 export const SMALL_LOSSES = [
   'dry driveline joints or bearings',

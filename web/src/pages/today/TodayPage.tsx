@@ -1,11 +1,13 @@
 import { useQuery } from '@tanstack/react-query';
 import { Plus } from 'lucide-react';
-import { Link } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import { ask } from '../../api/client.ts';
 import { useBays } from '../../api/hooks.ts';
 import { useSheets } from '../../live/useSheets.ts';
-import { For } from '../../parts/May.tsx';
+import { DropFiles } from '../../parts/DropFiles.tsx';
+import { For, useMay } from '../../parts/May.tsx';
 import { Notice } from '../../parts/Field.tsx';
+import { keepDropped } from '../day/dropped.ts';
 import { AirTiles } from './AirTiles.tsx';
 import { NeedsYou } from './NeedsYou.tsx';
 import { TodayJob } from './TodayJob.tsx';
@@ -14,6 +16,8 @@ const MOST_JOBS = 6;
 
 /** The jobs of the day with their day tracks, the bay's air now, and what needs a person next. */
 export function TodayPage() {
+  const go = useNavigate();
+  const may = useMay('technician');
   const bays = useBays();
   const jobs = useQuery({ queryKey: ['jobs', 'today'], queryFn: () => ask('get', '/api/jobs') });
   const sheets = useSheets(bays.data ?? []);
@@ -27,7 +31,7 @@ export function TodayPage() {
         [job.dayAt, job.openedAt].some((at) => at !== null && isOfTheDay(Date.parse(at), now.getTime())),
     )
     .slice(0, MOST_JOBS);
-  return (
+  const page = (
     <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
       <div className="flex flex-wrap items-baseline gap-3">
         <h1>{now.toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long' })}</h1>
@@ -66,12 +70,28 @@ export function TodayPage() {
                 earlier jobs
               </Link>
               .
+              <For role="technician">
+                <span className="text-ink-2 block text-[13px]">Or drop the files of a day here.</span>
+              </For>
             </p>
           )}
         </section>
         <NeedsYou bays={sheets.filter(({ bay }) => bay.job ?? bay.instruments.rollers)} rows={rows} />
       </div>
     </div>
+  );
+  return may ? (
+    <DropFiles
+      words="Drop the day here: a new job is made of it"
+      onDrop={(dropped) => {
+        keepDropped(dropped);
+        void go('/jobs/new');
+      }}
+    >
+      {page}
+    </DropFiles>
+  ) : (
+    page
   );
 }
 
