@@ -29,6 +29,7 @@ const DATABASES = [
     'times',
     'files',
     'dropped',
+    'watched',
   ],
 ];
 

@@ -3,6 +3,8 @@ export * from './units/units.ts';
 export * from './air/air.ts';
 export * from './air/vapourPressure.ts';
 export * from './correction/standards.ts';
+export * from './correction/translator.ts';
+export * from './correction/numberState.ts';
 export * from './job/job.ts';
 export * from './job/changes.ts';
 export * from './job/defaults.ts';

@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import psychrolib from 'psychrolib';
-import { correctionFactor, customFactor, translate } from '../correction/standards.ts';
+import { correctionFactor, customFactor, type CorrectionId } from '../correction/standards.ts';
+import { spreadOf, translations } from '../correction/translator.ts';
 import {
   airDensityKgM3,
   densityAltitudeM,
@@ -113,8 +114,20 @@ describe('correction factors (docs/method.md, ±0.0002)', () => {
       air,
     );
     expect(custom).toBeCloseTo(correctionFactor('sae-j1349', air).factor, 5);
-    const other = translate(150, 'sae-j1349', 'sae-j607', air);
+    const sheet = { printed: null, air, own: [{ kind: 'factor', factor: 1.03 }] } as const;
+    const under = (value: number, from: CorrectionId) => translations(value, { ...sheet, from });
+    const other = under(150, 'sae-j1349').find((r) => r.standard === 'sae-j607')!.value!;
     expect(other).toBeGreaterThan(155);
-    expect(translate(other, 'sae-j607', 'sae-j1349', air)).toBeCloseTo(150, 9);
+    expect(under(other, 'sae-j607').find((r) => r.standard === 'sae-j1349')!.value).toBeCloseTo(150, 9);
+    // A printed factor is believed: 103 by it is 100 uncorrected, whatever the standard gives.
+    const printed = translations(103, { ...sheet, from: 'sae-j1349', printed: 1.03 });
+    expect(printed.find((r) => r.standard === 'none')!.value).toBeCloseTo(100, 9);
+    expect(printed.at(-1)!.value).toBeCloseTo(103, 9);
+    expect(printed.find((r) => r.standard === 'iso-1585-ci')!.value).toBeNull();
+    expect(spreadOf([{ value: 100 }, { value: null }, { value: 104 }])).toEqual({
+      low: 100,
+      high: 104,
+      percent: expect.closeTo(4, 9),
+    });
   });
 });

@@ -115,11 +115,3 @@ export function customFactor(standard: CustomStandard, air: Air): number {
   const inverse = 1 / standard.mechanicalEfficiency;
   return inverse * indicated - (inverse - 1);
 }
-
-/**
- * "My sheet says X under standard S in weather W; what is that under S′?"
- * @example translate(100, 'none', 'din-70020', { pressureHpa: 1013.25, airC: 20, relativeHumidity: 0 }) // 100
- */
-export function translate(value: number, from: CorrectionId, to: CorrectionId, air: Air): number {
-  return (value / correctionFactor(from, air).factor) * correctionFactor(to, air).factor;
-}

@@ -1,4 +1,4 @@
-import { torqueAtEngineSpeed } from '@prandel/core';
+import { radPerSecond, torqueAtEngineSpeed } from '@prandel/core';
 import { UnreadableError, type Problem } from '../problem.ts';
 import { COLUMN_ROLES } from './columnRole.ts';
 import { mapPullFile, type MappedPull } from './mapping.ts';
@@ -107,28 +107,26 @@ export function summarisePull(pull: MappedPull): PullSummary {
   const power = values('wheel_power_w');
   const torque = values('wheel_torque_nm');
   const rows = pull.channels[0]?.values.length ?? 0;
-  let from = Infinity;
-  let to = -Infinity;
-  let best = { p: -Infinity, pAt: NaN, t: -Infinity, tAt: NaN };
-  rpm?.forEach((n, i) => {
-    if (!(n > 0)) return;
-    from = Math.min(from, n);
-    to = Math.max(to, n);
-    const w = (2 * Math.PI * n) / 60;
-    const p = power?.[i] ?? (torque ? torque[i]! * w : NaN);
+  let [from, to, most, mostAt, strongest, strongestAt] = [Infinity, -Infinity, -Infinity, NaN, -Infinity, NaN];
+  for (let i = 0; i < (rpm?.length ?? 0); i += 1) {
+    const n = rpm![i]!;
+    if (!(n > 0)) continue;
+    if (n < from) from = n;
+    if (n > to) to = n;
+    const p = power?.[i] ?? (torque ? torque[i]! * radPerSecond(n) : NaN);
     const t = torque?.[i] ?? torqueAtEngineSpeed(p, n);
-    if (p > best.p) best = { ...best, p, pAt: n };
-    if (t > best.t) best = { ...best, t, tAt: n };
-  });
+    if (p > most) [most, mostAt] = [p, n];
+    if (t > strongest) [strongest, strongestAt] = [t, n];
+  }
   const known = (value: number) => (Number.isFinite(value) ? value : null);
   return {
     name: pull.name,
     rows,
     rpmFrom: known(from),
     rpmTo: known(to),
-    peakPowerW: known(best.p),
-    peakPowerRpm: known(best.pAt),
-    peakTorqueNm: known(best.t),
-    peakTorqueRpm: known(best.tAt),
+    peakPowerW: known(most),
+    peakPowerRpm: known(mostAt),
+    peakTorqueNm: known(strongest),
+    peakTorqueRpm: known(strongestAt),
   };
 }

@@ -4,6 +4,9 @@ import type { Encoding } from './decode.ts';
 
 /** Lines of numbers from which fixed width is told. */
 const TELLING_LINES = 6;
+const MOST_LINES = 400;
+/** Lines that may be numbers. */
+const FIRST_DIGIT = /^\s*[+-]?\d/;
 const TELLING_BYTES = 1 << 16;
 /** Longer files of this kind are no export of a pull. */
 const LARGEST_BYTES = 50 * 1024 * 1024;
@@ -14,7 +17,7 @@ const NUMBERS_AND_BLANKS = new RegExp(String.raw`^\s*${NUMBER}(?: +${NUMBER})+\s
 
 /** Whether the numbers of a text stand in columns of blanks, with no separator between them. */
 function isFixedWidth(head: string): boolean {
-  const lines = head.split(/\r\n|\n|\r/).filter((line) => /\d\D*\s+\S*\d/.test(line));
+  const lines = head.split(/\r\n|\n|\r/, MOST_LINES).filter((line) => FIRST_DIGIT.test(line));
   const numeric = lines.filter((line) => NUMBERS_AND_BLANKS.test(line));
   return numeric.length >= TELLING_LINES && numeric.length > lines.length * 0.6;
 }

@@ -12,3 +12,4 @@ export * from './schema/loggers.ts';
 export * from './schema/pulls.ts';
 export * from './schema/derived.ts';
 export * from './schema/search.ts';
+export * from './schema/shelf.ts';

@@ -10,15 +10,22 @@ export interface KnownShape {
   readonly columns: readonly ColumnMapping[];
   /** Null: only the columns were ever asked about. */
   readonly answers: ShapeAnswers | null;
+  /** Such files become pulls without being looked at; absent: as it was. */
+  readonly byItself?: boolean | undefined;
 }
 
 /** Keeps what a person said of a shape in a bay. Answers of an earlier day stay where nobody was asked about them again. */
 export async function rememberShape(tx: Transaction, shopId: string, bay: string, shape: KnownShape): Promise<void> {
   const columns = shape.columns.map(({ role, unit }) => ({ role, unit }));
-  const set = { columns, ...(shape.answers ? { answers: shape.answers } : {}) };
+  const { byItself } = shape;
+  const set = {
+    columns,
+    ...(shape.answers ? { answers: shape.answers } : {}),
+    ...(byItself === undefined ? {} : { byItself }),
+  };
   await tx
     .insert(mappings)
-    .values({ shopId, bay, signature: shape.signature, columns, answers: shape.answers })
+    .values({ shopId, bay, signature: shape.signature, columns, answers: shape.answers, byItself: byItself ?? false })
     .onConflictDoUpdate({ target: [mappings.shopId, mappings.bay, mappings.signature], set });
 }
 

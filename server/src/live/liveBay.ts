@@ -1,7 +1,5 @@
 import { pressureFitsElevation, type InstrumentStatus, type Job, type Judgement, type LiveSheet } from '@prandel/core';
 import { registerMapProblem, type RollerSample } from '@prandel/formats';
-import { Logger } from '@nestjs/common';
-import { loggable } from '../database/faults.ts';
 import type { Database, Transaction } from '../database/database.ts';
 import type { BayRow } from '../bays/bayStore.ts';
 import type { BayRun } from '../database/shapes.ts';
@@ -17,6 +15,7 @@ import { LiveJob } from './liveJob.ts';
 import { LiveRun, type RunChange } from './liveRun.ts';
 import type { Link } from './links/link.ts';
 import { linksOf } from './links/links.ts';
+import { conditionsOf } from './pullDraft.ts';
 import { PullSegmenter } from './pullSegmenter.ts';
 import { PullKeeper } from './pullKeeper.ts';
 import { countQuarantined } from './quarantine.ts';
@@ -25,11 +24,13 @@ import { COOLING_KEYS, Recovery } from './recovery.ts';
 import { closeCutRecordings } from './restoreBay.ts';
 import { RollersTrace } from './rollersTrace.ts';
 import { UnclaimedPulls } from './unclaimedPulls.ts';
+import { guardedTimer } from './guardedTimer.ts';
 import { SerialQueue } from './serialQueue.ts';
 import { UntilStored } from './untilStored.ts';
 import type { SampleWriter } from './sampleWriter.ts';
 import type { GateNow } from './sheet.ts';
 import { WeatherLog } from './weatherLog.ts';
+import { takeWhole, type WholePull, type WholeTaken } from './wholePull.ts';
 
 const TICK_MS = 250;
 const FLUSH_MS = 40;
@@ -44,7 +45,6 @@ const NO_SAMPLE_MS = 10_000;
  */
 export class LiveBay {
   readonly unclaimed = new UnclaimedPulls();
-  readonly #log = new Logger('Bay');
   readonly #links: Link[] = [];
   readonly #readings = new Readings();
   readonly #recovery = new Recovery();
@@ -143,18 +143,7 @@ export class LiveBay {
         }),
       );
     for (const link of this.#links) link.open();
-    this.#timers = [this.#every(TICK_MS, () => this.#tick()), this.#every(FLUSH_MS, () => this.#flush())];
-  }
-
-  /** A timer whose work may fail without ending the process, and with it every other bay. */
-  #every(ms: number, work: () => void): NodeJS.Timeout {
-    return setInterval(() => {
-      try {
-        work();
-      } catch (error) {
-        this.#log.error(loggable(error));
-      }
-    }, ms);
+    this.#timers = [guardedTimer(TICK_MS, () => this.#tick()), guardedTimer(FLUSH_MS, () => this.#flush())];
   }
 
   /** Stops listening. A pull that is being recorded stays open in the database; the next start closes it. */
@@ -276,6 +265,29 @@ export class LiveBay {
     return this.#pulls.reviewing;
   }
 
+  /** What a pull that begins now starts under, as the bay's instruments say. */
+  get conditions(): ReturnType<typeof conditionsOf> {
+    return conditionsOf(this.#readings);
+  }
+
+  /** Takes a pull that came whole, in a file, as the next one of the open round. */
+  takeWhole(whole: WholePull): Promise<WholeTaken> {
+    const { database, store, row, atMs } = this;
+    const around = {
+      database,
+      store,
+      shopId: row.shopId,
+      on: this.#on,
+      run: this.#run,
+      recovery: this.#recovery,
+      pulls: this.#pulls,
+      atMs,
+    };
+    return this.#queue
+      .take(() => takeWhole(around, whole, this.#recorder.recording !== null))
+      .finally(() => this.#show());
+  }
+
   #later(work: () => Promise<void>): void {
     this.#queue.later(work, () => this.#show());
   }
@@ -318,15 +330,10 @@ export class LiveBay {
     if (!this.#recorder.recording) this.#publisher.look();
     this.#show();
     this.#keepWeather();
-    if (this.#on.row && !this.#recorder.flushing && !this.#looking) {
-      this.#looking = true;
-      this.#queue.later(
-        () => this.#on.reload(),
-        () => {
-          this.#looking = false;
-        },
-      );
-    }
+    if (!this.#on.row || this.#recorder.flushing || this.#looking) return;
+    this.#looking = true;
+    const done = () => void (this.#looking = false);
+    this.#queue.later(() => this.#on.reload(), done);
   }
 
   #keepWeather(): void {

@@ -116,6 +116,15 @@ export class PullKeeper {
     });
   }
 
+  /** A pull that came whole is stored already: its review begins. */
+  tookWhole(pullId: string): void {
+    this.endReview();
+    this.#happened({ name: 'begun' });
+    this.#happened({ name: 'ended' });
+    this.#happened({ name: 'stored', pullId, untilMs: performance.now() + REVIEW_MS });
+    this.bay.publisher.lookAnew();
+  }
+
   /** Ends the review: the pull counts as the method says, and its figures may be seen. */
   endReview(): void {
     if (this.#state.name !== 'review') return;

@@ -69,8 +69,10 @@ export class AccessGuard implements CanActivate {
         throw new ForbiddenException('The access token is not made for this. Make one with the right scope.');
       if (caller.scope === 'read-jobs' && !READS.has(request.method))
         throw new ForbiddenException('This access token reads, it changes nothing.');
-      if (caller.scope === 'upload-to-bay' && typeof request.params.id === 'string')
-        await this.tokens.refuseOtherBays(caller, request.params.id);
+      if (caller.scope === 'upload-to-bay' && typeof request.params.id === 'string') {
+        if (request.path.startsWith('/api/bays/')) refuseOtherBay(caller, request.params.id);
+        else await this.tokens.refuseOtherBays(caller, request.params.id);
+      }
       return true;
     }
     if (RANK[caller.role!] < RANK[needed])
@@ -87,6 +89,11 @@ export class AccessGuard implements CanActivate {
     if (scheme?.toLowerCase() === 'bearer') return this.tokens.callerOf(token);
     return this.sessions.callerOf(sessionToken(request.cookies as Record<string, string | undefined>));
   }
+}
+
+/** @throws ForbiddenException when a program's token is for another bay */
+function refuseOtherBay(caller: Caller, bayId: string): void {
+  if (caller.bayId !== bayId) throw new ForbiddenException('This access token is for another bay.');
 }
 
 function neededRole(rule: AccessRule | undefined, method: string): Role | null {

@@ -121,20 +121,18 @@ export class WorkPool implements OnModuleDestroy {
       return;
     }
     await new Promise<void>((resolve, reject) => {
+      const stop = () => {
+        if (this.#waiting.remove(shopId, waiting)) reject(signal!.reason as Error);
+      };
       const waiting: Waiting = {
         start: () => {
+          signal?.removeEventListener('abort', stop);
           this.#running += 1;
           resolve();
         },
       };
       this.#waiting.push(shopId, waiting);
-      signal?.addEventListener(
-        'abort',
-        () => {
-          if (this.#waiting.remove(shopId, waiting)) reject(signal.reason as Error);
-        },
-        { once: true },
-      );
+      signal?.addEventListener('abort', stop, { once: true });
     });
   }
 

@@ -1,5 +1,16 @@
 import { sql } from 'drizzle-orm';
-import { bigint, foreignKey, index, integer, pgTable, primaryKey, text, unique, uuid } from 'drizzle-orm/pg-core';
+import {
+  bigint,
+  boolean,
+  foreignKey,
+  index,
+  integer,
+  pgTable,
+  primaryKey,
+  text,
+  unique,
+  uuid,
+} from 'drizzle-orm/pg-core';
 
 import { checkedJson } from '../checkedJson.ts';
 import { isMapping, isShapeAnswers } from '../shapes.ts';
@@ -59,6 +70,8 @@ export const mappings = pgTable(
     bay: text('bay').notNull().default(''),
     columns: checkedJson('columns', isMapping).notNull(),
     answers: checkedJson('answers', isShapeAnswers),
+    /** Such files become pulls without being looked at when a watched folder brings them. */
+    byItself: boolean('by_itself').notNull().default(false),
   },
   (t) => [primaryKey({ columns: [t.shopId, t.bay, t.signature] })],
 );

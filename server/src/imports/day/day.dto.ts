@@ -1,5 +1,17 @@
 import { ApiProperty, ApiPropertyOptional, PickType } from '@nestjs/swagger';
-import { ArrayMaxSize, ArrayMinSize, IsIn, IsInt, IsString, IsUUID, Length, Max, Min } from 'class-validator';
+import {
+  ArrayMaxSize,
+  ArrayMinSize,
+  IsBoolean,
+  IsIn,
+  IsInt,
+  IsOptional,
+  IsString,
+  IsUUID,
+  Length,
+  Max,
+  Min,
+} from 'class-validator';
 import { Instant, Nested, NestedList, OrNull, Plausible, TimeZone } from '../../http/checks.ts';
 import {
   ColumnMappingDto,
@@ -19,6 +31,12 @@ export class DayShape {
   @OrNull()
   @Nested(() => ShapeAnswersDto)
   answers: ShapeAnswersDto | null;
+  @ApiPropertyOptional({
+    description: 'Such files become pulls by themselves when a watched folder brings them to this bay.',
+  })
+  @IsOptional()
+  @IsBoolean()
+  byItself?: boolean;
 }
 
 export class DayFile {

@@ -144,13 +144,11 @@ describe('a day dropped at once', () => {
 
   test('the second day of the same shape needs no answer; its pulls again, or exported again, are told', async () => {
     const again = await newJobOf();
-    const shifted = made
-      .slice(0, 6)
-      .map((p, k) => ({
-        ...p,
-        local: p.local.replace('2026-', '2027-'),
-        torqueNm: p.torqueNm.map((t) => t + k * 1e-3),
-      }));
+    const shifted = made.slice(0, 6).map((p, k) => ({
+      ...p,
+      local: p.local.replace('2026-', '2027-'),
+      torqueNm: p.torqueNm.map((t) => t + k * 1e-3),
+    }));
     const smooth = (v: readonly number[]) => v.map((x, i) => 0.1 * (v[i - 1] ?? x) + 0.8 * x + 0.1 * (v[i + 1] ?? x));
     const staged = await stage(again, [
       ...shifted.map((p, k): [string, Uint8Array] => [`second_${k}.csv`, fileOf(p)]),

@@ -48,7 +48,11 @@ export class DayImportService {
   /** Stores the pulls that are named, and remembers what was said of the files. Asked for again, it answers the same. */
   async import(caller: Caller, jobId: string, request: DayImportRequest, task: Task): Promise<{ pulls: number }> {
     const { shopId } = caller;
-    const shapes = request.shapes.map(({ columns, answers }) => ({ columns: columns.map(asMapping), answers }));
+    const shapes = request.shapes.map(({ columns, answers, byItself }) => ({
+      columns: columns.map(asMapping),
+      answers,
+      byItself,
+    }));
     for (const { columns } of shapes) refuseTooManyChannels(columns);
     const ids = request.files.map((f) => f.id);
     const { rows, job } = await this.database.inShop(shopId, async (tx) => ({

@@ -1,5 +1,5 @@
 import { BadRequestException, Injectable } from '@nestjs/common';
-import { correctionFactor, type Bay, type Vehicle } from '@prandel/core';
+import { namedFactor, type Bay, type Vehicle } from '@prandel/core';
 import { UnreadableError, type RecordedAt } from '@prandel/formats';
 import { and, between, eq, isNotNull } from 'drizzle-orm';
 import { Database, type Transaction } from '../../database/database.ts';
@@ -221,12 +221,5 @@ function computed({ state, conditions }: Pick<Laid, 'state' | 'conditions'>): Sa
   const { airC, pressureHpa, relativeHumidity } = conditions;
   if (!state || state.kind !== 'corrected' || !airC || !pressureHpa || !relativeHumidity) return state;
   const air = { airC: airC.value, pressureHpa: pressureHpa.value, relativeHumidity: relativeHumidity.value };
-  const standard =
-    state.standard === 'sae-j1349' ||
-    state.standard === 'sae-j607' ||
-    state.standard === 'iso-1585-si' ||
-    state.standard === 'din-70020'
-      ? state.standard
-      : null;
-  return standard ? { ...state, computed: correctionFactor(standard, air).factor } : state;
+  return { ...state, computed: namedFactor(state.standard, air) };
 }

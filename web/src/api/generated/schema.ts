@@ -452,6 +452,70 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/bays/{id}/files': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['BayFilesController_list'];
+    put?: never;
+    post: operations['BayFilesController_take'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/watching': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['BayFilesController_watching'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/tray/{file}/retry': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['BayFilesController_retry'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/tray/{file}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['BayFilesController_original'];
+    put?: never;
+    post?: never;
+    delete: operations['BayFilesController_discard'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/coast-down': {
     parameters: {
       query?: never;
@@ -476,6 +540,118 @@ export interface paths {
       cookie?: never;
     };
     get: operations['TasksController_progress'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/staged-files': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['ImportsController_stage'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/import-preview': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['ImportsController_preview'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/imports': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['ImportsController_import'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/day-layout': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['ImportsController_layOut'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/day-imports': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['ImportsController_importDay'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/files': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['ImportsController_list'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/files/{file}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['ImportsController_original'];
     put?: never;
     post?: never;
     delete?: never;
@@ -636,118 +812,6 @@ export interface paths {
       cookie?: never;
     };
     get: operations['JobsController_log'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/jobs/{id}/staged-files': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    post: operations['ImportsController_stage'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/jobs/{id}/import-preview': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    post: operations['ImportsController_preview'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/jobs/{id}/imports': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    post: operations['ImportsController_import'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/jobs/{id}/day-layout': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    post: operations['ImportsController_layOut'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/jobs/{id}/day-imports': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    post: operations['ImportsController_importDay'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/jobs/{id}/files': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get: operations['ImportsController_list'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/jobs/{id}/files/{file}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get: operations['ImportsController_original'];
     put?: never;
     post?: never;
     delete?: never;
@@ -1396,11 +1460,326 @@ export interface components {
       /** @description Whether the aids that were off for the rollers are on again. */
       driverAidsRestored?: boolean;
     };
+    TakenFile: {
+      /** @enum {string} */
+      outcome: 'pull' | 'tray' | 'known';
+      /** @description Keys of the pulls that it became, or is already. */
+      pulls: string[];
+      /** @enum {string|null} */
+      code: 'no-job' | 'no-round' | 'unreadable' | 'shape-unknown' | 'numbers-unknown' | 'pulling' | null;
+      message: string | null;
+    };
+    LastFile: {
+      name: string;
+      /** Format: date-time */
+      at: string;
+      taken: components['schemas']['TakenFile'];
+    };
+    TrayFile: {
+      id: string;
+      name: string;
+      size: number;
+      /** @enum {string} */
+      code: 'no-job' | 'no-round' | 'unreadable' | 'shape-unknown' | 'numbers-unknown' | 'pulling';
+      /** @description Why it became no pull, and what to do. */
+      message: string;
+      /** Format: date-time */
+      changedAt: string | null;
+      /** Format: date-time */
+      addedAt: string;
+    };
+    BayFiles: {
+      /** @description The watched folder, as its computer calls it. */
+      folder: string | null;
+      /**
+       * Format: date-time
+       * @description When the watcher was heard last.
+       */
+      heardAt: string | null;
+      last: components['schemas']['LastFile'] | null;
+      tray: components['schemas']['TrayFile'][];
+    };
+    Watching: {
+      /** @description The watched folder, as its computer calls it. */
+      folder: string;
+    };
+    WatchedFile: {
+      folder?: string | null;
+      /**
+       * Format: date-time
+       * @description When it was last changed.
+       */
+      changedAt?: string | null;
+    };
     TaskProgress: {
       /** @enum {string} */
       stage: 'reading' | 'storing';
       /** @description Share done, 0 to 1. */
       share: number;
+    };
+    ShapeAnswersDto: {
+      /**
+       * @description `as-stated`: each file says its standard and its factor.
+       * @enum {string}
+       */
+      state: 'uncorrected' | 'as-stated' | 'corrected' | 'scaled' | 'unknown';
+      standard: string | null;
+      factor: number | null;
+      averagingRpm: number | null;
+      /** @description Engine speed over road speed, for files over road speed. */
+      rpmPerKmH: number | null;
+    };
+    GuessedColumn: {
+      name: string;
+      role: string;
+      unit: string | null;
+      confidence: number;
+    };
+    StagedPull: {
+      name: string;
+      rows: number;
+      /** @description First values of every column. */
+      sample: (number | null)[][];
+    };
+    RecordedAtDto: {
+      /** @description Date and time of day as they stand there. */
+      local: string;
+      /** @description Distance from UTC where it stands there. */
+      offset: string | null;
+      /** @enum {string} */
+      source: 'header' | 'time-column' | 'file-name' | 'file-date';
+      /** @description The words that it was read from. */
+      words: string;
+      /** @description Day and month may be the other way round. */
+      dayMonthUnsure: boolean;
+    };
+    ProblemDto: {
+      line: number | null;
+      message: string;
+    };
+    StagedFile: {
+      name: string;
+      id: string | null;
+      encoding?: string;
+      delimiter?: string;
+      decimal?: string;
+      headerLine?: number | null;
+      preamble?: string[];
+      signature?: string;
+      /** @description The columns are as a person mapped this header before. */
+      remembered?: boolean;
+      /** @enum {string} */
+      written?: 'separated' | 'columns-of-blanks' | 'workbook';
+      /**
+       * @description How several pulls stand in it.
+       * @enum {string}
+       */
+      arrangement?: 'one' | 'blocks' | 'named' | 'side-by-side';
+      /** @description What was said of the numbers of such files in this bay before. */
+      answers?: components['schemas']['ShapeAnswersDto'] | null;
+      /** @description When it was changed by the clock of the computer that packed it, for files of an archive; no zone. */
+      changedAt?: string | null;
+      columns?: components['schemas']['GuessedColumn'][];
+      pulls?: components['schemas']['StagedPull'][];
+      recorded?: components['schemas']['RecordedAtDto'] | null;
+      problems: components['schemas']['ProblemDto'][];
+    };
+    ColumnMappingDto: {
+      role: string;
+      unit?: string | null;
+    };
+    PreviewRequest: {
+      fileIds: string[];
+      columns: components['schemas']['ColumnMappingDto'][];
+    };
+    PreviewPoint: {
+      rpm: number;
+      powerW: number;
+    };
+    PreviewFinding: {
+      code: string;
+      severity: string;
+      text: string;
+    };
+    PreviewPull: {
+      file: string;
+      name: string;
+      rows: number;
+      rpmFrom: number | null;
+      rpmTo: number | null;
+      peakPowerW: number | null;
+      curve: components['schemas']['PreviewPoint'][];
+      findings: components['schemas']['PreviewFinding'][];
+    };
+    NumberStateDto: {
+      /** @enum {string} */
+      kind: 'uncorrected' | 'corrected' | 'scaled' | 'unknown';
+      standard?: string;
+      factor?: number;
+    };
+    RoundConditions: {
+      pressureHpa?: number | null;
+      airC?: number | null;
+      relativeHumidity?: number | null;
+      gear?: string | null;
+      averagingRpm?: number | null;
+    };
+    ClockDto: {
+      /** @description IANA zone of the recording computer’s clock, where a file does not say its own. */
+      timeZone: string;
+    };
+    ImportRequest: {
+      fileIds: string[];
+      setupId: string;
+      /** @description How many pulls at the start of the round are settle pulls. */
+      settle: number;
+      columns: components['schemas']['ColumnMappingDto'][];
+      numberState: components['schemas']['NumberStateDto'];
+      conditions?: components['schemas']['RoundConditions'];
+      /** @description The pulls were made when their files say; every file holds one pull and says when. Without it they have no time. */
+      clock?: components['schemas']['ClockDto'];
+    };
+    Imported: {
+      pulls: number;
+    };
+    DayFile: {
+      id: string;
+      /** @description Which of the shapes it has. */
+      shape: number;
+      /** @description When it was last changed: an instant, or the clock of the computer that packed it. */
+      changedAt?: string | null;
+    };
+    DayShape: {
+      columns: components['schemas']['ColumnMappingDto'][];
+      /** @description Null while nobody has said. */
+      answers: components['schemas']['ShapeAnswersDto'] | null;
+      /** @description Such files become pulls by themselves when a watched folder brings them to this bay. */
+      byItself?: boolean;
+    };
+    DayLayoutRequest: {
+      files: components['schemas']['DayFile'][];
+      shapes: components['schemas']['DayShape'][];
+      /** @description IANA zone of the recording computer’s clock, where a file does not say its own. */
+      timeZone: string;
+    };
+    PullTimeDto: {
+      /** Format: date-time */
+      at: string;
+      /** @enum {string} */
+      source: 'header' | 'time-column' | 'file-name' | 'file-date';
+      /** @description The words that it was read from. */
+      words: string;
+      /**
+       * @description Day and month may be swapped; the clock was put back; copying may have changed the date.
+       * @enum {string|null}
+       */
+      unsure: 'day-month' | 'comes-twice' | 'copied' | null;
+    };
+    SaidValue: {
+      value: number;
+      /** @enum {string} */
+      source: 'channel' | 'header' | 'station';
+      words: string | null;
+    };
+    SaidConditions: {
+      airC: components['schemas']['SaidValue'] | null;
+      pressureHpa: components['schemas']['SaidValue'] | null;
+      relativeHumidity: components['schemas']['SaidValue'] | null;
+      intakeStartC: components['schemas']['SaidValue'] | null;
+      coolantStartC: components['schemas']['SaidValue'] | null;
+      oilStartC: components['schemas']['SaidValue'] | null;
+    };
+    SaidState: {
+      /** @enum {string} */
+      kind: 'uncorrected' | 'corrected';
+      standard: string | null;
+      factor: number | null;
+      /** @description Factor of the standard in the weather that is known. */
+      computed: number | null;
+      words: string;
+    };
+    TwinDto: {
+      /** @enum {string} */
+      kind: 'same-samples' | 'second-export';
+      /** @description Key of a pull of the job; null: a pull of these files. */
+      pullId: string | null;
+      /** @description Place of a pull among these. */
+      place: number | null;
+      correlation: number | null;
+    };
+    DayPullDto: {
+      file: string;
+      name: string;
+      rows: number;
+      rpmFrom: number | null;
+      rpmTo: number | null;
+      peakPowerW: number | null;
+      curve: components['schemas']['PreviewPoint'][];
+      findings: components['schemas']['PreviewFinding'][];
+      fileId: string;
+      /** @description Which pull of its file. */
+      index: number;
+      durationS: number | null;
+      when: components['schemas']['PullTimeDto'] | null;
+      conditions: components['schemas']['SaidConditions'];
+      state: components['schemas']['SaidState'] | null;
+      gear: string | null;
+      vehicle: string | null;
+      round: string | null;
+      averagingRpm: number | null;
+      twin: components['schemas']['TwinDto'] | null;
+    };
+    FileProblem: {
+      line: number | null;
+      message: string;
+    };
+    UnlaidFile: {
+      fileId: string;
+      name: string;
+      problems: components['schemas']['FileProblem'][];
+    };
+    DayLayout: {
+      /** @description In the order of the files. */
+      pulls: components['schemas']['DayPullDto'][];
+      unlaid: components['schemas']['UnlaidFile'][];
+    };
+    PullConditions: {
+      airC: number | null;
+      pressureHpa: number | null;
+      relativeHumidity: number | null;
+      intakeStartC: number | null;
+      coolantStartC: number | null;
+      oilStartC: number | null;
+    };
+    ImportedPull: {
+      fileId: string;
+      index: number;
+      /** @description Its round of the day, from 1; a round has one setup. */
+      round: number;
+      setupId: string;
+      /** @enum {string} */
+      status: 'settle' | 'counted' | 'set-aside';
+      reason: string | null;
+      /** Format: date-time */
+      startedAt: string | null;
+      /** @enum {string|null} */
+      timeFrom: 'header' | 'time-column' | 'file-name' | 'file-date' | 'typed' | null;
+      conditions: components['schemas']['PullConditions'];
+      numberState: components['schemas']['NumberStateDto'];
+      gear: string | null;
+      averagingRpm: number | null;
+    };
+    DayImportRequest: {
+      files: components['schemas']['DayFile'][];
+      shapes: components['schemas']['DayShape'][];
+      /** @description In the order of the day; pulls that are not named are left out. */
+      pulls: components['schemas']['ImportedPull'][];
+    };
+    OriginalFile: {
+      id: string;
+      name: string;
+      /** Format: date-time */
+      addedAt: string;
     };
     /** @enum {string} */
     JobSort: 'updated' | 'opened' | 'number' | 'title' | 'vehicle' | 'verdict';
@@ -1799,268 +2178,6 @@ export interface components {
       rows: components['schemas']['EvidenceLogRow'][];
       /** @description Where the chain does not hold; null: it holds. */
       broken: components['schemas']['BrokenLink'] | null;
-    };
-    ShapeAnswersDto: {
-      /**
-       * @description `as-stated`: each file says its standard and its factor.
-       * @enum {string}
-       */
-      state: 'uncorrected' | 'as-stated' | 'corrected' | 'scaled' | 'unknown';
-      standard: string | null;
-      factor: number | null;
-      averagingRpm: number | null;
-      /** @description Engine speed over road speed, for files over road speed. */
-      rpmPerKmH: number | null;
-    };
-    GuessedColumn: {
-      name: string;
-      role: string;
-      unit: string | null;
-      confidence: number;
-    };
-    StagedPull: {
-      name: string;
-      rows: number;
-      /** @description First values of every column. */
-      sample: (number | null)[][];
-    };
-    RecordedAtDto: {
-      /** @description Date and time of day as they stand there. */
-      local: string;
-      /** @description Distance from UTC where it stands there. */
-      offset: string | null;
-      /** @enum {string} */
-      source: 'header' | 'time-column' | 'file-name' | 'file-date';
-      /** @description The words that it was read from. */
-      words: string;
-      /** @description Day and month may be the other way round. */
-      dayMonthUnsure: boolean;
-    };
-    ProblemDto: {
-      line: number | null;
-      message: string;
-    };
-    StagedFile: {
-      name: string;
-      id: string | null;
-      encoding?: string;
-      delimiter?: string;
-      decimal?: string;
-      headerLine?: number | null;
-      preamble?: string[];
-      signature?: string;
-      /** @description The columns are as a person mapped this header before. */
-      remembered?: boolean;
-      /** @enum {string} */
-      written?: 'separated' | 'columns-of-blanks' | 'workbook';
-      /**
-       * @description How several pulls stand in it.
-       * @enum {string}
-       */
-      arrangement?: 'one' | 'blocks' | 'named' | 'side-by-side';
-      /** @description What was said of the numbers of such files in this bay before. */
-      answers?: components['schemas']['ShapeAnswersDto'] | null;
-      /** @description When it was changed by the clock of the computer that packed it, for files of an archive; no zone. */
-      changedAt?: string | null;
-      columns?: components['schemas']['GuessedColumn'][];
-      pulls?: components['schemas']['StagedPull'][];
-      recorded?: components['schemas']['RecordedAtDto'] | null;
-      problems: components['schemas']['ProblemDto'][];
-    };
-    ColumnMappingDto: {
-      role: string;
-      unit?: string | null;
-    };
-    PreviewRequest: {
-      fileIds: string[];
-      columns: components['schemas']['ColumnMappingDto'][];
-    };
-    PreviewPoint: {
-      rpm: number;
-      powerW: number;
-    };
-    PreviewFinding: {
-      code: string;
-      severity: string;
-      text: string;
-    };
-    PreviewPull: {
-      file: string;
-      name: string;
-      rows: number;
-      rpmFrom: number | null;
-      rpmTo: number | null;
-      peakPowerW: number | null;
-      curve: components['schemas']['PreviewPoint'][];
-      findings: components['schemas']['PreviewFinding'][];
-    };
-    NumberStateDto: {
-      /** @enum {string} */
-      kind: 'uncorrected' | 'corrected' | 'scaled' | 'unknown';
-      standard?: string;
-      factor?: number;
-    };
-    RoundConditions: {
-      pressureHpa?: number | null;
-      airC?: number | null;
-      relativeHumidity?: number | null;
-      gear?: string | null;
-      averagingRpm?: number | null;
-    };
-    ClockDto: {
-      /** @description IANA zone of the recording computer’s clock, where a file does not say its own. */
-      timeZone: string;
-    };
-    ImportRequest: {
-      fileIds: string[];
-      setupId: string;
-      /** @description How many pulls at the start of the round are settle pulls. */
-      settle: number;
-      columns: components['schemas']['ColumnMappingDto'][];
-      numberState: components['schemas']['NumberStateDto'];
-      conditions?: components['schemas']['RoundConditions'];
-      /** @description The pulls were made when their files say; every file holds one pull and says when. Without it they have no time. */
-      clock?: components['schemas']['ClockDto'];
-    };
-    Imported: {
-      pulls: number;
-    };
-    DayFile: {
-      id: string;
-      /** @description Which of the shapes it has. */
-      shape: number;
-      /** @description When it was last changed: an instant, or the clock of the computer that packed it. */
-      changedAt?: string | null;
-    };
-    DayShape: {
-      columns: components['schemas']['ColumnMappingDto'][];
-      /** @description Null while nobody has said. */
-      answers: components['schemas']['ShapeAnswersDto'] | null;
-    };
-    DayLayoutRequest: {
-      files: components['schemas']['DayFile'][];
-      shapes: components['schemas']['DayShape'][];
-      /** @description IANA zone of the recording computer’s clock, where a file does not say its own. */
-      timeZone: string;
-    };
-    PullTimeDto: {
-      /** Format: date-time */
-      at: string;
-      /** @enum {string} */
-      source: 'header' | 'time-column' | 'file-name' | 'file-date';
-      /** @description The words that it was read from. */
-      words: string;
-      /**
-       * @description Day and month may be swapped; the clock was put back; copying may have changed the date.
-       * @enum {string|null}
-       */
-      unsure: 'day-month' | 'comes-twice' | 'copied' | null;
-    };
-    SaidValue: {
-      value: number;
-      /** @enum {string} */
-      source: 'channel' | 'header' | 'station';
-      words: string | null;
-    };
-    SaidConditions: {
-      airC: components['schemas']['SaidValue'] | null;
-      pressureHpa: components['schemas']['SaidValue'] | null;
-      relativeHumidity: components['schemas']['SaidValue'] | null;
-      intakeStartC: components['schemas']['SaidValue'] | null;
-      coolantStartC: components['schemas']['SaidValue'] | null;
-      oilStartC: components['schemas']['SaidValue'] | null;
-    };
-    SaidState: {
-      /** @enum {string} */
-      kind: 'uncorrected' | 'corrected';
-      standard: string | null;
-      factor: number | null;
-      /** @description Factor of the standard in the weather that is known. */
-      computed: number | null;
-      words: string;
-    };
-    TwinDto: {
-      /** @enum {string} */
-      kind: 'same-samples' | 'second-export';
-      /** @description Key of a pull of the job; null: a pull of these files. */
-      pullId: string | null;
-      /** @description Place of a pull among these. */
-      place: number | null;
-      correlation: number | null;
-    };
-    DayPullDto: {
-      file: string;
-      name: string;
-      rows: number;
-      rpmFrom: number | null;
-      rpmTo: number | null;
-      peakPowerW: number | null;
-      curve: components['schemas']['PreviewPoint'][];
-      findings: components['schemas']['PreviewFinding'][];
-      fileId: string;
-      /** @description Which pull of its file. */
-      index: number;
-      durationS: number | null;
-      when: components['schemas']['PullTimeDto'] | null;
-      conditions: components['schemas']['SaidConditions'];
-      state: components['schemas']['SaidState'] | null;
-      gear: string | null;
-      vehicle: string | null;
-      round: string | null;
-      averagingRpm: number | null;
-      twin: components['schemas']['TwinDto'] | null;
-    };
-    FileProblem: {
-      line: number | null;
-      message: string;
-    };
-    UnlaidFile: {
-      fileId: string;
-      name: string;
-      problems: components['schemas']['FileProblem'][];
-    };
-    DayLayout: {
-      /** @description In the order of the files. */
-      pulls: components['schemas']['DayPullDto'][];
-      unlaid: components['schemas']['UnlaidFile'][];
-    };
-    PullConditions: {
-      airC: number | null;
-      pressureHpa: number | null;
-      relativeHumidity: number | null;
-      intakeStartC: number | null;
-      coolantStartC: number | null;
-      oilStartC: number | null;
-    };
-    ImportedPull: {
-      fileId: string;
-      index: number;
-      /** @description Its round of the day, from 1; a round has one setup. */
-      round: number;
-      setupId: string;
-      /** @enum {string} */
-      status: 'settle' | 'counted' | 'set-aside';
-      reason: string | null;
-      /** Format: date-time */
-      startedAt: string | null;
-      /** @enum {string|null} */
-      timeFrom: 'header' | 'time-column' | 'file-name' | 'file-date' | 'typed' | null;
-      conditions: components['schemas']['PullConditions'];
-      numberState: components['schemas']['NumberStateDto'];
-      gear: string | null;
-      averagingRpm: number | null;
-    };
-    DayImportRequest: {
-      files: components['schemas']['DayFile'][];
-      shapes: components['schemas']['DayShape'][];
-      /** @description In the order of the day; pulls that are not named are left out. */
-      pulls: components['schemas']['ImportedPull'][];
-    };
-    OriginalFile: {
-      id: string;
-      name: string;
-      /** Format: date-time */
-      addedAt: string;
     };
     ByHandDto: {
       pull: string;
@@ -4861,6 +4978,139 @@ export interface operations {
       };
     };
   };
+  BayFilesController_list: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['BayFiles'];
+        };
+      };
+    };
+  };
+  BayFilesController_take: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'multipart/form-data': components['schemas']['WatchedFile'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['TakenFile'];
+        };
+      };
+    };
+  };
+  BayFilesController_watching: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Watching'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BayFilesController_retry: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        file: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['TakenFile'];
+        };
+      };
+    };
+  };
+  BayFilesController_original: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        file: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/octet-stream': string;
+        };
+      };
+    };
+  };
+  BayFilesController_discard: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        file: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
   CoastDownController_read: {
     parameters: {
       query?: never;
@@ -4897,6 +5147,185 @@ export interface operations {
         };
         content: {
           'application/json': components['schemas']['TaskProgress'];
+        };
+      };
+    };
+  };
+  ImportsController_stage: {
+    parameters: {
+      query?: {
+        /** @description Names the work. */
+        task?: string;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['StagedFile'][];
+        };
+      };
+    };
+  };
+  ImportsController_preview: {
+    parameters: {
+      query?: {
+        /** @description Names the work. */
+        task?: string;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PreviewRequest'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['PreviewPull'][];
+        };
+      };
+    };
+  };
+  ImportsController_import: {
+    parameters: {
+      query?: {
+        /** @description Names the work. */
+        task?: string;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ImportRequest'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Imported'];
+        };
+      };
+    };
+  };
+  ImportsController_layOut: {
+    parameters: {
+      query?: {
+        /** @description Names the work. */
+        task?: string;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['DayLayoutRequest'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['DayLayout'];
+        };
+      };
+    };
+  };
+  ImportsController_importDay: {
+    parameters: {
+      query?: {
+        /** @description Names the work. */
+        task?: string;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['DayImportRequest'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Imported'];
+        };
+      };
+    };
+  };
+  ImportsController_list: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['OriginalFile'][];
+        };
+      };
+    };
+  };
+  ImportsController_original: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        file: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/octet-stream': string;
         };
       };
     };
@@ -5187,185 +5616,6 @@ export interface operations {
         };
         content: {
           'application/json': components['schemas']['EvidenceLog'];
-        };
-      };
-    };
-  };
-  ImportsController_stage: {
-    parameters: {
-      query?: {
-        /** @description Names the work. */
-        task?: string;
-      };
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['StagedFile'][];
-        };
-      };
-    };
-  };
-  ImportsController_preview: {
-    parameters: {
-      query?: {
-        /** @description Names the work. */
-        task?: string;
-      };
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PreviewRequest'];
-      };
-    };
-    responses: {
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['PreviewPull'][];
-        };
-      };
-    };
-  };
-  ImportsController_import: {
-    parameters: {
-      query?: {
-        /** @description Names the work. */
-        task?: string;
-      };
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ImportRequest'];
-      };
-    };
-    responses: {
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['Imported'];
-        };
-      };
-    };
-  };
-  ImportsController_layOut: {
-    parameters: {
-      query?: {
-        /** @description Names the work. */
-        task?: string;
-      };
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['DayLayoutRequest'];
-      };
-    };
-    responses: {
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['DayLayout'];
-        };
-      };
-    };
-  };
-  ImportsController_importDay: {
-    parameters: {
-      query?: {
-        /** @description Names the work. */
-        task?: string;
-      };
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['DayImportRequest'];
-      };
-    };
-    responses: {
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['Imported'];
-        };
-      };
-    };
-  };
-  ImportsController_list: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['OriginalFile'][];
-        };
-      };
-    };
-  };
-  ImportsController_original: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-        file: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/octet-stream': string;
         };
       };
     };

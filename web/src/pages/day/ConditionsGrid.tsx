@@ -1,4 +1,5 @@
-import { useState, type ClipboardEvent, type KeyboardEvent } from 'react';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useRef, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
 import { CONDITIONS, valueOf, type Condition, type Day, type Laid } from './dayState.ts';
 import { CONDITION_WORDS } from './dayWords.ts';
 
@@ -13,6 +14,9 @@ interface GridProps {
   readonly onFill: () => void;
 }
 
+/** Height of a row. */
+const ROW_PX = 35;
+
 /** Humidity is typed in per cent and kept as a fraction. */
 const scale = (key: Condition) => (key === 'relativeHumidity' ? 100 : 1);
 const textOf = (value: number | null, key: Condition) =>
@@ -25,6 +29,17 @@ const numberOf = (text: string, key: Condition) => {
 /** Weather and start temperatures, pull by pull: what the files say is filled in, the rest is typed or pasted. */
 export function ConditionsGrid({ day, pulls, nameOf, clock, selected, onSelect, onTyped, onFill }: GridProps) {
   const rows = day.filter((r) => r.status !== 'left-out');
+  const scroll = useRef<HTMLDivElement>(null);
+  // A long day has hundreds of rows of six fields: only those in sight are drawn.
+  const seen = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroll.current,
+    estimateSize: () => ROW_PX,
+    overscan: 12,
+  });
+  const items = seen.getVirtualItems();
+  const above = items[0]?.start ?? 0;
+  const below = seen.getTotalSize() - (items.at(-1)?.end ?? 0);
   const [writing, setWriting] = useState<{ cell: string; text: string } | null>(null);
   const paste = (row: number, column: number) => (e: ClipboardEvent<HTMLInputElement>) => {
     const lines = e.clipboardData.getData('text').replace(/\r/g, '').replace(/\n+$/, '').split('\n');
@@ -63,7 +78,13 @@ export function ConditionsGrid({ day, pulls, nameOf, clock, selected, onSelect, 
           Fill empty cells from the round’s first
         </button>
       </div>
-      <div className="max-h-[250px] overflow-auto" tabIndex={0} role="group" aria-label="Readings of the pulls">
+      <div
+        ref={scroll}
+        className="max-h-[250px] overflow-auto"
+        tabIndex={0}
+        role="group"
+        aria-label="Readings of the pulls"
+      >
         <table className="table dayCells">
           <thead>
             <tr>
@@ -76,36 +97,40 @@ export function ConditionsGrid({ day, pulls, nameOf, clock, selected, onSelect, 
             </tr>
           </thead>
           <tbody>
-            {rows.map((row, i) => (
-              <tr key={row.place} aria-selected={selected === row.place}>
-                <td className="whitespace-nowrap">
-                  <button className="underline-offset-2 hover:underline" onClick={() => onSelect(row.place)}>
-                    {nameOf(row.place)}
-                  </button>{' '}
-                  <span className="text-ink-3">{row.startedMs === null ? '' : clock(row.startedMs)}</span>
-                </td>
-                {CONDITIONS.map((key, column) => {
-                  const cell = `${row.place} ${key}`;
-                  const typed = row.typed[key] !== undefined;
-                  return (
-                    <td key={key}>
-                      <input
-                        className={`input !min-h-[26px] !w-[74px] !py-0 ${typed ? '' : '!border-transparent !bg-transparent'}`}
-                        inputMode="decimal"
-                        aria-label={`${CONDITION_WORDS[key].name} of ${nameOf(row.place)}`}
-                        data-cell={`${i} ${column}`}
-                        placeholder="–"
-                        value={writing?.cell === cell ? writing.text : textOf(valueOf(row, pulls, key), key)}
-                        onChange={(e) => setWriting({ cell, text: e.target.value })}
-                        onBlur={() => leave(row.place, key)}
-                        onPaste={paste(i, column)}
-                        onKeyDown={move(i, column)}
-                      />
-                    </td>
-                  );
-                })}
-              </tr>
-            ))}
+            {above > 0 && <tr style={{ height: above }} />}
+            {items
+              .map(({ index: i }) => [rows[i]!, i] as const)
+              .map(([row, i]) => (
+                <tr key={row.place} aria-selected={selected === row.place}>
+                  <td className="whitespace-nowrap">
+                    <button className="underline-offset-2 hover:underline" onClick={() => onSelect(row.place)}>
+                      {nameOf(row.place)}
+                    </button>{' '}
+                    <span className="text-ink-3">{row.startedMs === null ? '' : clock(row.startedMs)}</span>
+                  </td>
+                  {CONDITIONS.map((key, column) => {
+                    const cell = `${row.place} ${key}`;
+                    const typed = row.typed[key] !== undefined;
+                    return (
+                      <td key={key}>
+                        <input
+                          className={`input !min-h-[26px] !w-[74px] !py-0 ${typed ? '' : '!border-transparent !bg-transparent'}`}
+                          inputMode="decimal"
+                          aria-label={`${CONDITION_WORDS[key].name} of ${nameOf(row.place)}`}
+                          data-cell={`${i} ${column}`}
+                          placeholder="–"
+                          value={writing?.cell === cell ? writing.text : textOf(valueOf(row, pulls, key), key)}
+                          onChange={(e) => setWriting({ cell, text: e.target.value })}
+                          onBlur={() => leave(row.place, key)}
+                          onPaste={paste(i, column)}
+                          onKeyDown={move(i, column)}
+                        />
+                      </td>
+                    );
+                  })}
+                </tr>
+              ))}
+            {below > 0 && <tr style={{ height: below }} />}
           </tbody>
         </table>
       </div>

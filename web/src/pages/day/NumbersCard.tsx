@@ -1,8 +1,8 @@
-import { CORRECTION_NAMES, isCorrectionId } from '@prandel/core';
+import { CORRECTION_NAMES, isCorrectionId, namedFactor } from '@prandel/core';
 import { Field } from '../../parts/Field.tsx';
 import { ColumnTable, type Columns } from '../import/ColumnTable.tsx';
 import type { Schemas } from '../../api/client.ts';
-import { factorIn, NO_ANSWERS, type Answers, type Day, type Laid } from './dayState.ts';
+import { airOf, NO_ANSWERS, type Answers, type Day, type Laid } from './dayState.ts';
 
 /** Files of one header. */
 export interface ShapeOfFiles {
@@ -63,7 +63,7 @@ export function NumbersCard({
   const overSpeed =
     shape.columns.some((c) => c.role === 'roadSpeed') &&
     !shape.columns.some((c) => c.role === 'engineSpeed' || c.role === 'rollerSpeed');
-  const example = rows[0] ? factorIn(rows[0], pulls, answers?.standard ?? null) : null;
+  const example = rows[0] ? namedFactor(answers?.standard ?? null, airOf(rows[0], pulls)) : null;
   return (
     <section className="sheet card grid gap-2" aria-label={`Files of shape ${number}`}>
       <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1">

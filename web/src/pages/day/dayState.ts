@@ -1,9 +1,9 @@
 import {
-  correctionFactor,
-  isCorrectionId,
+  numberStateUnder,
   plannedRounds,
   roundsOfDay,
   settlePullsOf,
+  type Air,
   type Job,
   type PullStatus,
 } from '@prandel/core';
@@ -170,35 +170,17 @@ export function numberStateOf(
   pulls: readonly Laid[],
   answers: Answers | null,
 ): Schemas['NumberStateDto'] | null {
-  if (!answers) return null;
-  const said = pulls[row.place]!.state;
-  switch (answers.state) {
-    case 'uncorrected':
-    case 'unknown':
-      return { kind: answers.state };
-    case 'scaled':
-      return answers.factor === null ? null : { kind: 'scaled', factor: answers.factor };
-    case 'as-stated': {
-      if (!said) return null;
-      if (said.kind === 'uncorrected') return { kind: 'uncorrected' };
-      const factor = said.factor ?? said.computed;
-      return factor === null ? null : { kind: 'corrected', standard: said.standard ?? 'unnamed', factor };
-    }
-    case 'corrected': {
-      const factor = answers.factor ?? factorIn(row, pulls, answers.standard);
-      return factor === null ? null : { kind: 'corrected', standard: answers.standard ?? 'unnamed', factor };
-    }
-  }
+  return answers && numberStateUnder(answers, pulls[row.place]!.state, airOf(row, pulls));
 }
 
-/** Factor of a standard in the weather of a pull; null where the weather is not known. */
-export function factorIn(row: DayRow, pulls: readonly Laid[], standard: string | null): number | null {
+/** The weather of a pull; null where some of it is not known. */
+export function airOf(row: DayRow, pulls: readonly Laid[]): Air | null {
   const [airC, pressureHpa, relativeHumidity] = (['airC', 'pressureHpa', 'relativeHumidity'] as const).map((key) =>
     valueOf(row, pulls, key),
   );
-  if (airC == null || pressureHpa == null || relativeHumidity == null) return null;
-  if (standard === null || !isCorrectionId(standard) || standard === 'iso-1585-ci') return null;
-  return correctionFactor(standard, { airC, pressureHpa, relativeHumidity }).factor;
+  return airC == null || pressureHpa == null || relativeHumidity == null
+    ? null
+    : { airC, pressureHpa, relativeHumidity };
 }
 
 /** A thing that keeps the day from being imported. */

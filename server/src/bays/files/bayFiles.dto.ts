@@ -1,0 +1,40 @@
+import { ApiProperty } from '@nestjs/swagger';
+
+export const TRAY_CODES = ['no-job', 'no-round', 'unreadable', 'shape-unknown', 'numbers-unknown', 'pulling'] as const;
+export type TrayCode = (typeof TRAY_CODES)[number];
+
+/** A file that became no pull yet. */
+export class TrayFile {
+  @ApiProperty() id: string;
+  @ApiProperty() name: string;
+  @ApiProperty() size: number;
+  @ApiProperty({ enum: TRAY_CODES }) code: TrayCode;
+  @ApiProperty({ description: 'Why it became no pull, and what to do.' }) message: string;
+  @ApiProperty({ nullable: true, type: String, format: 'date-time' }) changedAt: string | null;
+  @ApiProperty({ type: String, format: 'date-time' }) addedAt: string;
+}
+
+/** What became of a file that a watched folder brought. */
+export class TakenFile {
+  @ApiProperty({ enum: ['pull', 'tray', 'known'] }) outcome: 'pull' | 'tray' | 'known';
+  @ApiProperty({ type: [String], description: 'Keys of the pulls that it became, or is already.' }) pulls: string[];
+  @ApiProperty({ nullable: true, enum: TRAY_CODES, type: String }) code: TrayCode | null;
+  @ApiProperty({ nullable: true, type: String }) message: string | null;
+}
+
+/** The last file of a bay. */
+export class LastFile {
+  @ApiProperty() name: string;
+  @ApiProperty({ type: String, format: 'date-time' }) at: string;
+  @ApiProperty({ type: TakenFile }) taken: TakenFile;
+}
+
+/** A bay whose pulls come as files. */
+export class BayFiles {
+  @ApiProperty({ nullable: true, type: String, description: 'The watched folder, as its computer calls it.' })
+  folder: string | null;
+  @ApiProperty({ nullable: true, type: String, format: 'date-time', description: 'When the watcher was heard last.' })
+  heardAt: string | null;
+  @ApiProperty({ type: LastFile, nullable: true }) last: LastFile | null;
+  @ApiProperty({ type: [TrayFile] }) tray: TrayFile[];
+}
