@@ -3,3 +3,4 @@ export { readCommand } from './read.ts';
 export { benchCommand } from './bench.ts';
 export { afterFiftyJobs, calibrateJobs, withoutHistory } from './calibration.ts';
 export { measureCalibrations } from './measureCalibration.ts';
+export { watchCommand } from './watch/watch.ts';
