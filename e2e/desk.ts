@@ -11,16 +11,20 @@ import { expectAccessible, fill, openBrowser, PATIENCE, press, see, text } from 
 
 export const folder = mkdtempSync(join(tmpdir(), 'prandel-e2e-'));
 let server: ChildProcess;
+let start: () => Promise<ChildProcess>;
 export let driver: WebDriver;
 export let base = '';
 
 /** Starts the server on an empty database and the browser, with the files of two sets in a folder. */
-export async function openDesk(database: 'BROWSER' | 'MEASURES' | 'BESIDE' | 'DROPPED' = 'BROWSER'): Promise<void> {
+export async function openDesk(
+  database: 'BROWSER' | 'MEASURES' | 'BESIDE' | 'DROPPED' | 'FOLDER' = 'BROWSER',
+): Promise<void> {
   const url = process.env[`${database}_DATABASE_URL`];
   if (!url) throw new Error(`${database}_DATABASE_URL is not set; run the tests with ./prandel test.`);
   const port = await freePort();
   base = `http://127.0.0.1:${port}`;
-  server = await startServer(url, port);
+  start = () => startServer(url, port);
+  server = await start();
   for (const [name, content] of sampleCsvFiles()) writeFileSync(join(folder, name), content);
   writeFileSync(
     join(folder, 'broken.csv'),
@@ -28,6 +32,15 @@ export async function openDesk(database: 'BROWSER' | 'MEASURES' | 'BESIDE' | 'DR
       Array.from({ length: 40 }, (_, i) => `${2000 + i * 100},${i === 20 ? 'oops' : 50 + i}`).join('\n'),
   );
   driver = await openBrowser(folder);
+}
+
+/** Kills the server as a power cut would, lets something happen meanwhile, and starts it again. */
+export async function restartServer(meanwhile: () => Promise<void>): Promise<void> {
+  const gone = new Promise((done) => server.once('exit', done));
+  server.kill('SIGKILL');
+  await gone;
+  await meanwhile();
+  server = await start();
 }
 
 export async function closeDesk(): Promise<void> {

@@ -30,6 +30,7 @@ const DATABASES = [
     'files',
     'dropped',
     'watched',
+    'folder',
   ],
 ];
 

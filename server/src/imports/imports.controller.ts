@@ -3,6 +3,7 @@ import {
   Body,
   Controller,
   Get,
+  HttpCode,
   Param,
   ParseUUIDPipe,
   Post,
@@ -21,7 +22,7 @@ import { ApiFile } from '../http/answers.ts';
 import { RoomForUploads } from '../operations/disk.ts';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
-import { DayImportRequest, DayLayout, DayLayoutRequest } from './day/day.dto.ts';
+import { DayImportRequest, DayLayout, DayLayoutRequest, ShapeSaid } from './day/day.dto.ts';
 import { DayImportService } from './day/dayImport.service.ts';
 import { DayLayoutService } from './day/dayLayout.service.ts';
 import { Imported, ImportRequest, MOST_FILES, OriginalFile, PreviewPull, StagedFile } from './imports.dto.ts';
@@ -117,6 +118,13 @@ export class ImportsController {
     @TaskQuery() task?: string,
   ): Promise<Imported> {
     return this.tasks.run(caller.shopId, task, response, (own) => this.dayImports.import(caller, id, body, own));
+  }
+
+  /** Keeps what is said of a kind of files for the bay of the job. */
+  @Post('shapes')
+  @HttpCode(204)
+  shape(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() body: ShapeSaid): Promise<void> {
+    return this.dayImports.remember(caller, id, body);
   }
 
   @Get('files')

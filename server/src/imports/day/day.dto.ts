@@ -202,3 +202,8 @@ export class DayImportRequest extends PickType(DayLayoutRequest, ['files', 'shap
   @NestedList(() => ImportedPull, 2000)
   pulls: ImportedPull[];
 }
+
+/** What a person says of files with one header, without importing any. */
+export class ShapeSaid extends PickType(DayShape, ['columns', 'answers', 'byItself'] as const) {
+  @ApiProperty({ description: 'A staged file of that kind.' }) @IsUUID('all') fileId: string;
+}

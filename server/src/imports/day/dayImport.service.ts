@@ -26,7 +26,7 @@ import {
 } from '../importSteps.ts';
 import { rememberShape } from '../shapes.ts';
 import { Tables } from '../tables.ts';
-import type { DayImportRequest, ImportedPull } from './day.dto.ts';
+import type { DayImportRequest, ImportedPull, ShapeSaid } from './day.dto.ts';
 
 interface MappedDayFile {
   readonly row: FileRow;
@@ -80,6 +80,26 @@ export class DayImportService {
     });
     await this.tables.forget(ids);
     return answer;
+  }
+
+  /** Keeps what somebody says of a kind of files, after a look at whether one of them can be read by it. @throws UnreadableError */
+  async remember(
+    caller: Caller,
+    jobId: string,
+    { fileId, columns: said, answers, byItself }: ShapeSaid,
+  ): Promise<void> {
+    const { shopId } = caller;
+    const columns = said.map(asMapping);
+    const { row, bay } = await this.database.inShop(shopId, async (tx) => ({
+      row: (await fileRows(tx, jobId, [fileId]))[0]!,
+      bay: (await this.store.read(tx, jobId, false)).job.bay.label,
+    }));
+    const file = { name: row.name, tablePath: await this.tables.pathOf(shopId, row.id) };
+    const input = { file, columns, rpmPerKmH: answers?.rpmPerKmH ?? null };
+    const { signature } = await this.pool.run(shopId, 'mapPulls', () => ({ input }), { timeoutS: MAPPING_S });
+    await this.database.inShop(shopId, (tx) =>
+      rememberShape(tx, shopId, bay, { signature, columns, answers, byItself }),
+    );
   }
 
   async #map(

@@ -628,6 +628,22 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/jobs/{id}/shapes': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['ImportsController_shape'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/jobs/{id}/files': {
     parameters: {
       query?: never;
@@ -1774,6 +1790,15 @@ export interface components {
       shapes: components['schemas']['DayShape'][];
       /** @description In the order of the day; pulls that are not named are left out. */
       pulls: components['schemas']['ImportedPull'][];
+    };
+    ShapeSaid: {
+      columns: components['schemas']['ColumnMappingDto'][];
+      /** @description Null while nobody has said. */
+      answers: components['schemas']['ShapeAnswersDto'] | null;
+      /** @description Such files become pulls by themselves when a watched folder brings them to this bay. */
+      byItself?: boolean;
+      /** @description A staged file of that kind. */
+      fileId: string;
     };
     OriginalFile: {
       id: string;
@@ -5284,6 +5309,29 @@ export interface operations {
         content: {
           'application/json': components['schemas']['Imported'];
         };
+      };
+    };
+  };
+  ImportsController_shape: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ShapeSaid'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
       };
     };
   };

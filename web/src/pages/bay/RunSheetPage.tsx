@@ -4,10 +4,12 @@ import { Unplug } from 'lucide-react';
 import { useCallback, useEffect, useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { ask, queries } from '../../api/client.ts';
-import { useSession, useUnits } from '../../api/hooks.ts';
+import { useBays, useSession, useUnits } from '../../api/hooks.ts';
 import { setBayOfDevice } from '../../app/mood.ts';
 import { useLiveBay } from '../../live/useLiveBay.ts';
 import { useKeys } from '../../parts/useKeys.ts';
+import { ageOf, useBayFiles } from '../bays/BayFiles.tsx';
+import { wordsOf } from '../bays/watchedFolder.ts';
 import { BayActions, type Act, type SheetAction } from './BayActions.tsx';
 import { BayCurves } from './BayCurves.tsx';
 import { bayStyle } from './bayStyles.ts';
@@ -86,6 +88,7 @@ export function RunSheetPage() {
   return (
     <div className="bay">
       <Head sheet={sheet} onDesk={toDesk} onGauge={gauge} />
+      <FilesLine bay={bay} />
       {reading && !busy && sheet.job && sheet.round?.pulls.length ? (
         <GaugePad sheet={sheet} onClose={() => setReading(false)} />
       ) : null}
@@ -124,6 +127,33 @@ export function RunSheetPage() {
       )}
       <Caution sheet={sheet} units={units} failed={action.error?.message ?? null} />
       {sheet.job && <For role="technician">{!reading && <BayActions sheet={sheet} act={act} />}</For>}
+    </div>
+  );
+}
+
+/** Of a bay by files: the last file and its age, and what waits in the tray. */
+function FilesLine({ bay }: { bay: string }) {
+  const bays = useBays();
+  const own = bays.data?.find((b) => b.id === bay);
+  const byFiles = own !== undefined && !own.instruments.rollers;
+  const { data } = useBayFiles(bay, byFiles);
+  if (!byFiles || !data) return null;
+  const { last, tray } = data;
+  return (
+    <div className="bay-files" role="status">
+      <b>By files</b>
+      <span>
+        {last
+          ? `${last.name}, ${ageOf(last.at)} ago: ${last.taken.outcome === 'tray' ? 'in the tray' : wordsOf(last.taken)}`
+          : data.folder
+            ? 'No file yet.'
+            : 'No folder is watched.'}
+      </span>
+      {tray.length > 0 && (
+        <Link to="/bays" className="underline">
+          {tray.length === 1 ? '1 file in the tray' : `${tray.length} files in the tray`}
+        </Link>
+      )}
     </div>
   );
 }

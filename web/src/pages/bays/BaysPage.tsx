@@ -8,6 +8,7 @@ import { ask } from '../../api/client.ts';
 import type { BayListed } from '../../api/client.ts';
 import { useBays, useUnits } from '../../api/hooks.ts';
 import { Notice } from '../../parts/Field.tsx';
+import { BayFiles } from './BayFiles.tsx';
 import { BayForm, INSTRUMENTS } from './BayForm.tsx';
 import { BenchCard } from './BenchCard.tsx';
 import { CommissioningDay } from './CommissioningDay.tsx';
@@ -96,7 +97,7 @@ export function BaysPage() {
                         <b>{name}</b> <span className="text-ink-3">{protocol}</span>
                       </td>
                       <td>
-                        <b className={tone}>{word}</b>
+                        <b className={tone}>{kind === 'rollers' && !address ? 'by files' : word}</b>
                         {status?.fault && <div className="text-ink-2">{instrumentFaultWords(status.fault, units)}</div>}
                       </td>
                       <td>
@@ -112,6 +113,7 @@ export function BaysPage() {
               </tbody>
             </table>
           </div>
+          {!bay.instruments.rollers && !bay.fault && !bay.ledElsewhere && <BayFiles bay={bay.id} job={bay.job} />}
           <Changeable>
             <Quarantine bay={bay.id} />
           </Changeable>

@@ -1,7 +1,8 @@
 import { FolderOpen, Undo2, Upload } from 'lucide-react';
+import { useMutation } from '@tanstack/react-query';
 import { clock as clockOf } from '@prandel/presentation';
 import { useEffect, useRef, useState } from 'react';
-import { Link, useNavigate, useParams } from 'react-router';
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { ask, refusedByServer, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useJob, useJobChange } from '../../api/hooks.ts';
 import { DropFiles } from '../../parts/DropFiles.tsx';
@@ -24,6 +25,7 @@ import { DayTrack } from './DayTrack.tsx';
 import { conditionsSaid, obstacleWords, otherCars, STARTS, timesSaid, WEATHER } from './dayWords.ts';
 import { sorted, takeDropped } from './dropped.ts';
 import { NumbersCard } from './NumbersCard.tsx';
+import { Refused, trayFile } from './DayParts.tsx';
 import { PullDetail } from './PullDetail.tsx';
 import { useStagedDay } from './useStagedDay.ts';
 import { instantIn, wallOf } from './zoned.ts';
@@ -45,6 +47,8 @@ export function DayPage() {
 
 function DayOfJob({ id, stored: { job } }: { id: string; stored: StoredJob }) {
   const go = useNavigate();
+  const [search] = useSearchParams();
+  const tray = search.get('bay') && search.get('file') ? { bay: search.get('bay')!, file: search.get('file')! } : null;
   const timeZone = job.timeZone ?? Intl.DateTimeFormat().resolvedOptions().timeZone;
   const [history, setHistory] = useState<readonly Day[]>([]);
   const [selected, setSelected] = useState<number | null>(null);
@@ -60,6 +64,21 @@ function DayOfJob({ id, stored: { job } }: { id: string; stored: StoredJob }) {
     begun.current = true;
     const waiting = takeDropped();
     if (waiting) void stage(waiting);
+    else if (tray) void trayFile(tray).then((file) => stage({ files: [file], leftOut: [] }));
+  });
+  const learn = useMutation({
+    mutationFn: async () => {
+      for (const { files: own, columns, answers: said } of shapes)
+        await ask('post', '/api/jobs/{id}/shapes', {
+          params: { path: { id } },
+          body: { fileId: own[0]!.id!, columns, answers: said, byItself: true },
+        });
+      const taken = await ask('post', '/api/bays/{id}/tray/{file}/retry', {
+        params: { path: { id: tray!.bay, file: tray!.file } },
+      });
+      if (taken.outcome === 'tray') throw new Error(taken.message ?? '');
+    },
+    onSuccess: () => void go(`/bays/${tray!.bay}`),
   });
   const bring = useJobChange<Schemas['DayImportRequest']>(id, (body) =>
     work.run('reading', ({ task, signal }) =>
@@ -121,7 +140,7 @@ function DayOfJob({ id, stored: { job } }: { id: string; stored: StoredJob }) {
       <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
         <div className="flex flex-wrap items-center gap-3">
           <div>
-            <h1>A day of files</h1>
+            <h1>{tray ? 'A file from the watched folder' : 'A day of files'}</h1>
             <p className="text-ink-2">{job.title}</p>
           </div>
           <span className="grow" />
@@ -159,7 +178,16 @@ function DayOfJob({ id, stored: { job } }: { id: string; stored: StoredJob }) {
               Undo <kbd className="text-ink-3">Z</kbd>
             </button>
           )}
-          {day.length > 0 && (
+          {tray && day.length > 0 && (
+            <button
+              className="btn pri min-h-[38px] px-5"
+              disabled={obstacles.length > 0 || learn.isPending}
+              onClick={() => learn.mutate()}
+            >
+              Bring it in, and its kind by itself from now on
+            </button>
+          )}
+          {!tray && day.length > 0 && (
             <button
               className="btn pri min-h-[38px] px-5"
               disabled={obstacles.length > 0 || bring.isPending || work.state !== null}
@@ -171,6 +199,7 @@ function DayOfJob({ id, stored: { job } }: { id: string; stored: StoredJob }) {
         </div>
         {work.state && <WorkBar state={work.state} what={what} onCancel={work.cancel} />}
         {problem && <Notice kind="bad">{problem}</Notice>}
+        {learn.error && <Notice kind="bad">{learn.error.message}</Notice>}
         {bring.error && (
           <Notice kind="bad">
             {refusedByServer(bring.error) && <b>Nothing was imported. </b>}
@@ -296,37 +325,5 @@ function DayOfJob({ id, stored: { job } }: { id: string; stored: StoredJob }) {
         )}
       </div>
     </DropFiles>
-  );
-}
-
-/** Files that stay out, each with its reason; the rest of the day still comes in. */
-function Refused({
-  staged: { refused, unlaid, leftOut },
-}: {
-  staged: NonNullable<ReturnType<typeof useStagedDay>['staged']>;
-}) {
-  const all = [...refused, ...unlaid];
-  if (all.length === 0 && leftOut.length === 0) return null;
-  return (
-    <Notice>
-      {all.length > 0 && (
-        <ul>
-          {all.slice(0, 8).map((f) => (
-            <li key={f.name}>
-              <b>{f.name}</b> stays out. {f.problems[0]?.line ? `Line ${f.problems[0].line}: ` : ''}
-              {f.problems[0]?.message}
-            </li>
-          ))}
-          {all.length > 8 && <li>… and {all.length - 8} more files.</li>}
-        </ul>
-      )}
-      {leftOut.length > 0 && (
-        <span>
-          {leftOut.length} {leftOut.length === 1 ? 'file is' : 'files are'} no file of pulls and{' '}
-          {leftOut.length === 1 ? 'was' : 'were'} not sent: {leftOut.slice(0, 4).join(', ')}
-          {leftOut.length > 4 ? ' …' : ''}.
-        </span>
-      )}
-    </Notice>
   );
 }
