@@ -143,7 +143,7 @@ describe('a watched folder', () => {
     const takes = [...told.matchAll(/taken as (\S+)/g)].map((m) => m[1]);
     expect(new Set(takes).size).toBe(job.pulls.length - 1);
     await driver.get(bayUrl());
-    expect(await text(driver, 'main')).toContain('notes.txt');
+    await see(driver, 'notes.txt');
     const { pathname } = new URL(
       await (await driver.findElement(By.xpath("//a[.='Look at it']"))).getAttribute('href')!,
     );

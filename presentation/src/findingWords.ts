@@ -34,7 +34,7 @@ const OUTSIDE: Readonly<Record<OutsideValidity['quantity'], string>> = {
 };
 
 /** "air outside 15–35 °C" */
-function outsideWords({ quantity, low, high, unit }: OutsideValidity): string {
+export function outsideWords({ quantity, low, high, unit }: OutsideValidity): string {
   return `${OUTSIDE[quantity]} outside ${low}–${high}${unit && ` ${unit}`}`;
 }
 

@@ -21,6 +21,9 @@ const NewJobPage = lazy(() => import('./pages/newJob/NewJobPage.tsx').then((m) =
 const JobPage = lazy(() => import('./pages/job/JobPage.tsx').then((m) => ({ default: m.JobPage })));
 const ImportPage = lazy(() => import('./pages/import/ImportPage.tsx').then((m) => ({ default: m.ImportPage })));
 const DayPage = lazy(() => import('./pages/day/DayPage.tsx').then((m) => ({ default: m.DayPage })));
+const TranslatorPage = lazy(() =>
+  import('./pages/translator/TranslatorPage.tsx').then((m) => ({ default: m.TranslatorPage })),
+);
 const ComparePage = lazy(() => comparePage().then((m) => ({ default: m.ComparePage })));
 const RunSheetPage = lazy(() => import('./pages/bay/RunSheetPage.tsx').then((m) => ({ default: m.RunSheetPage })));
 const BaysPage = lazy(() => import('./pages/bays/BaysPage.tsx').then((m) => ({ default: m.BaysPage })));
@@ -66,6 +69,7 @@ const router = createBrowserRouter([
       { path: 'account', element: waiting(<AccountPage />) },
       { path: 'records', element: <Navigate to="/records/customer" replace /> },
       { path: 'records/:kind', element: waiting(<RecordsPage />) },
+      { path: 'translator', element: waiting(<TranslatorPage />) },
       { path: 'jobs', element: waiting(<JobsPage />) },
       { path: 'jobs/new', element: waiting(technicians(<NewJobPage />)) },
       { path: 'jobs/:id', element: waiting(<JobPage />) },

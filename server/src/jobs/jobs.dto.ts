@@ -81,6 +81,21 @@ export class BayDto {
   rollerInertiaKgM2?: number | null;
 }
 
+/** What only the standard for compression ignition needs. */
+export class CompressionIgnitionDto {
+  @ApiProperty() @IsBoolean() turbocharged: boolean;
+  @ApiProperty({ description: 'Fuel per litre of displacement and cycle, mg.' })
+  @IsNumber()
+  @Min(1)
+  @Max(200)
+  fuelMgPerLitreCycle: number;
+  @ApiProperty({ description: 'Boost pressure over pressure ahead of the compressor; 1 without one.' })
+  @IsNumber()
+  @Min(1)
+  @Max(6)
+  boostPressureRatio: number;
+}
+
 export class MethodDto {
   @ApiProperty({ enum: CORRECTION_IDS }) @IsIn(CORRECTION_IDS) correction: (typeof CORRECTION_IDS)[number];
   @ApiProperty() @IsNumber() @Min(0) @Max(1000) averagingWidthRpm: number;
@@ -94,6 +109,10 @@ export class MethodDto {
   @IsOptional()
   @TableOf('text')
   schools?: Record<string, string>;
+  @ApiPropertyOptional({ type: CompressionIgnitionDto })
+  @IsOptional()
+  @Nested(() => CompressionIgnitionDto)
+  compressionIgnition?: CompressionIgnitionDto;
 }
 
 export class AbortLimitDto {

@@ -51,6 +51,7 @@ export function Shell() {
             <>
               <NavLink to="/bays">Bays</NavLink>
               <NavLink to="/records">Records</NavLink>
+              <NavLink to="/translator">Translator</NavLink>
               {session.data.role === 'owner' && <NavLink to="/people">People</NavLink>}
             </>
           )}

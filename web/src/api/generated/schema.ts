@@ -4,6 +4,38 @@
  */
 
 export interface paths {
+  '/api/standards': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['StandardsController_list'];
+    put?: never;
+    post: operations['StandardsController_add'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/standards/{id}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post?: never;
+    delete: operations['StandardsController_remove'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/status': {
     parameters: {
       query?: never;
@@ -1176,6 +1208,34 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
   schemas: {
+    StandardRow: {
+      id: string;
+      name: string;
+      /** @enum {string} */
+      kind: 'reference' | 'factor';
+      referenceC: number | null;
+      referenceHpa: number | null;
+      /** @enum {string|null} */
+      pressure: 'dry' | 'total' | null;
+      mechanicalEfficiency: number | null;
+      factor: number | null;
+    };
+    NewStandard: {
+      name: string;
+      /** @enum {string} */
+      kind: 'reference' | 'factor';
+      referenceC?: number | null;
+      referenceHpa?: number | null;
+      /** @enum {string|null} */
+      pressure?: 'dry' | 'total' | null;
+      /** @description Mechanical efficiency, over 0 up to 1. */
+      mechanicalEfficiency?: number | null;
+      factor?: number | null;
+    };
+    Made: {
+      /** Format: uuid */
+      id: string;
+    };
     Status: {
       /** @description No shop has been set up yet. */
       firstStart: boolean;
@@ -1361,10 +1421,6 @@ export interface components {
       label: string;
       rollers: components['schemas']['RollersDto'];
       instruments: components['schemas']['InstrumentsDto'];
-    };
-    Made: {
-      /** Format: uuid */
-      id: string;
     };
     DeletedBay: {
       id: string;
@@ -1952,6 +2008,13 @@ export interface components {
       /** @description The car was off its straps before it. */
       remounted?: boolean;
     };
+    CompressionIgnitionDto: {
+      turbocharged: boolean;
+      /** @description Fuel per litre of displacement and cycle, mg. */
+      fuelMgPerLitreCycle: number;
+      /** @description Boost pressure over pressure ahead of the compressor; 1 without one. */
+      boostPressureRatio: number;
+    };
     MethodDto: {
       /** @enum {string} */
       correction: 'sae-j1349' | 'sae-j607' | 'iso-1585-si' | 'iso-1585-ci' | 'din-70020' | 'none';
@@ -1964,6 +2027,7 @@ export interface components {
       schools?: {
         [key: string]: string;
       };
+      compressionIgnition?: components['schemas']['CompressionIgnitionDto'];
     };
     DayPlanDto: {
       /** @enum {string} */
@@ -2081,6 +2145,7 @@ export interface components {
       schools?: {
         [key: string]: string;
       };
+      compressionIgnition?: components['schemas']['CompressionIgnitionDto'];
     };
     SetupEdit: {
       label?: string;
@@ -4265,6 +4330,67 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+  StandardsController_list: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['StandardRow'][];
+        };
+      };
+    };
+  };
+  StandardsController_add: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NewStandard'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Made'];
+        };
+      };
+    };
+  };
+  StandardsController_remove: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
   PeopleController_status: {
     parameters: {
       query?: never;

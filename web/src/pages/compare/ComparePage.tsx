@@ -13,6 +13,7 @@ import { Link, useParams } from 'react-router';
 import { ask, type Schemas } from '../../api/client.ts';
 import { useJob, useJobChange, useUnits } from '../../api/hooks.ts';
 import { useJudgement } from '../../judging/useJudgement.ts';
+import { DieselFields } from '../../parts/DieselFields.tsx';
 import { Choice } from '../../parts/Choice.tsx';
 import { EarlyLook } from '../../parts/EarlyLook.tsx';
 import { Notice } from '../../parts/Field.tsx';
@@ -23,6 +24,7 @@ import { AlsoSeenCard } from './AlsoSeenCard.tsx';
 import { AirCard, HeatCard, MeasureList } from './ChannelCards.tsx';
 import { ChannelPanels } from './ChannelPanels.tsx';
 import { CompareChart } from './CompareChart.tsx';
+import { StandardsCard } from './StandardsCard.tsx';
 import { PullPicker } from './PullPicker.tsx';
 import { LearnedSince } from './LearnedSince.tsx';
 import { BandCard, ConditionsCard, SchoolsCard, VerdictCard } from './VerdictCards.tsx';
@@ -45,7 +47,9 @@ export function ComparePage() {
   const { id = '' } = useParams();
   const stored = useJob(id);
   const units = useUnits();
-  const [method, setMethod] = useState<Partial<Pick<Job['method'], 'correction' | 'averagingWidthRpm'>>>({});
+  const [method, setMethod] = useState<
+    Partial<Pick<Job['method'], 'correction' | 'averagingWidthRpm' | 'compressionIgnition'>>
+  >({});
   const [chosen, setChosen] = useState<string | null>(null);
   const [asked, setAsked] = useState<string | null>(null);
   const [hidden, setHidden] = useState<ReadonlySet<string> | null>(null);
@@ -125,12 +129,16 @@ export function ComparePage() {
   const looks = setupStyles(job.setups);
   const changed =
     job.method.correction !== saved.method.correction ||
-    job.method.averagingWidthRpm !== saved.method.averagingWidthRpm;
+    job.method.averagingWidthRpm !== saved.method.averagingWidthRpm ||
+    job.method.compressionIgnition !== saved.method.compressionIgnition;
   const save = () =>
     keep.mutate(
       {
         version: stored.data.version,
-        method: { correction: job.method.correction, averagingWidthRpm: job.method.averagingWidthRpm },
+        method: {
+          ...{ correction: job.method.correction, averagingWidthRpm: job.method.averagingWidthRpm },
+          ...(job.method.compressionIgnition ? { compressionIgnition: job.method.compressionIgnition } : {}),
+        },
       },
       { onSuccess: () => setMethod({}) },
     );
@@ -153,9 +161,7 @@ export function ComparePage() {
         <Choice
           label="Correction standard"
           value={job.method.correction}
-          options={CORRECTION_IDS.filter((c) => c !== 'iso-1585-ci' || job.method.compressionIgnition).map(
-            (c) => [c, CORRECTION_NAMES[c]] as const,
-          )}
+          options={CORRECTION_IDS.map((c) => [c, CORRECTION_NAMES[c]] as const)}
           onChange={(c) => isCorrectionId(c) && setMethod((m) => ({ ...m, correction: c }))}
         />
         <Choice
@@ -187,6 +193,14 @@ export function ComparePage() {
           Report
         </Link>
       </div>
+      {job.method.correction === 'iso-1585-ci' && (
+        <section className="sheet card" aria-label="Compression ignition">
+          <DieselFields
+            value={job.method.compressionIgnition ?? null}
+            onChange={(engine) => engine && setMethod((m) => ({ ...m, compressionIgnition: engine }))}
+          />
+        </section>
+      )}
       {keep.error && <Notice kind="bad">{keep.error.message}</Notice>}
       <div className="-my-1 h-[2px]">
         {busy && <div className="progress" role="progressbar" aria-label="Judging" />}
@@ -316,6 +330,7 @@ export function ComparePage() {
               <MeasureList judgement={judgement} candidate={candidate} measure={measure} onChoose={setAsked} />
             )}
             <VerdictCard job={job} v={verdict} units={units} judgement={judgement} />
+            <StandardsCard {...{ job, units, judgeOnce }} v={verdict} />
             <BandCard job={job} v={verdict} units={units} judgement={judgement} />
             <AirCard job={job} v={verdict} units={units} judgement={judgement} />
             <AlsoSeenCard jobId={id} job={judged} v={verdict} units={units} judgement={judgement} />

@@ -1,4 +1,5 @@
-import { CORRECTION_IDS, CORRECTION_NAMES, DISAGREEMENTS, TOLERANCES } from '@prandel/core';
+import { CORRECTION_IDS, CORRECTION_NAMES, DISAGREEMENTS, TOLERANCES, type CompressionIgnition } from '@prandel/core';
+import { DieselFields } from '../../parts/DieselFields.tsx';
 import { Field, Input } from '../../parts/Field.tsx';
 import { valueAt } from './recordKinds.ts';
 
@@ -27,7 +28,7 @@ export function MethodFields({
             value={text('correction', 'sae-j1349')}
             onChange={(e) => set('correction', e.target.value)}
           >
-            {CORRECTION_IDS.filter((id) => id !== 'iso-1585-ci').map((id) => (
+            {CORRECTION_IDS.map((id) => (
               <option key={id} value={id}>
                 {CORRECTION_NAMES[id]}
               </option>
@@ -44,6 +45,12 @@ export function MethodFields({
           />
         </Field>
       </div>
+      {valueAt(fields, 'correction') === 'iso-1585-ci' && (
+        <DieselFields
+          value={(valueAt(fields, 'compressionIgnition') as CompressionIgnition | undefined) ?? null}
+          onChange={(engine) => engine && set('compressionIgnition', engine)}
+        />
+      )}
       <h3>Tolerances</h3>
       <div className="grid gap-x-4 gap-y-2 sm:grid-cols-2">
         {Object.entries(TOLERANCES).map(([key, t]) => {
