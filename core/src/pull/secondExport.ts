@@ -33,7 +33,7 @@ export function secondExports(curves: readonly ComparedCurve[]): { a: number; b:
     for (let a = 0; a < b; a += 1) {
       const [one, other] = [curves[a]!, curves[b]!];
       const known = one.startedMs !== null && other.startedMs !== null;
-      const apart = known && Math.abs(one.startedMs! - other.startedMs!) > APART_MS;
+      const apart = known && Math.abs(one.startedMs - other.startedMs) > APART_MS;
       pairs.push({ a, b, apart, roughness: roughnessOf(one, other) });
     }
   const all = pairs.map((p) => p.roughness).filter(Number.isFinite);
