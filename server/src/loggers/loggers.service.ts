@@ -5,8 +5,9 @@ import { notLaidWords } from '@prandel/presentation';
 import { and, eq, inArray, ne, sql } from 'drizzle-orm';
 import { v7 } from 'uuid';
 import { Database, type Transaction } from '../database/database.ts';
-import { channels, files, loggers, mappings, pullMoments, pulls } from '../database/schema.ts';
+import { channels, files, loggers, pullMoments, pulls } from '../database/schema.ts';
 import { record } from '../evidence/evidence.ts';
+import { rememberShape } from '../imports/shapes.ts';
 import { Tables } from '../imports/tables.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import { valuesOf } from '../jobs/pullRows.ts';
@@ -100,11 +101,7 @@ export class LoggersService {
         correlation: Number.isFinite(laid.correlation) ? laid.correlation : null,
       });
       const names = await insertChannels(tx, shopId, jobId, id, given, fresh.taken);
-      const remembered = columns.map(({ role, unit }) => ({ role, unit }));
-      await tx
-        .insert(mappings)
-        .values({ shopId, signature, columns: remembered })
-        .onConflictDoUpdate({ target: [mappings.shopId, mappings.signature], set: { columns: remembered } });
+      await rememberShape(tx, shopId, fresh.job.bay.label, { signature, columns, answers: null });
       await this.store.touch(tx, jobId);
       const how =
         laid.laidBy === 'hand'

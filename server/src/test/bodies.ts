@@ -37,6 +37,12 @@ const DAY = {
   cannotBeUndone: null,
 };
 
+const ANSWERS = { state: 'as-stated', standard: null, factor: null, averagingRpm: null, rpmPerKmH: null };
+const CONDITIONS = {
+  ...{ airC: 20, pressureHpa: 1000, relativeHumidity: 0.5 },
+  ...{ intakeStartC: 30, coolantStartC: null, oilStartC: null },
+};
+
 export const bayBody = (random: () => number) => ({
   label: `Bay ${Math.floor(random() * 1e6)}`,
   rollers: { kind: 'inertia', rollerInertiaKgM2: 20, elevationM: 100, calibrationEpoch: '2026-10-01' },
@@ -92,6 +98,29 @@ export const takenBodies = (own: Own): Readonly<Record<string, () => object>> =>
     columns: own.columns,
     numberState: { kind: 'corrected', standard: 'sae-j1349', factor: 1.01 },
     conditions: { gear: '4', airC: 20, pressureHpa: 1000, relativeHumidity: 0.4, averagingRpm: 100 },
+  }),
+  'post /api/jobs/{id}/day-layout': () => ({
+    files: [{ id: own.file, shape: 0, changedAt: '2026-09-14T10:00:00Z' }],
+    shapes: [{ columns: own.columns, answers: ANSWERS }],
+    timeZone: 'Europe/Lisbon',
+  }),
+  'post /api/jobs/{id}/day-imports': () => ({
+    files: [{ id: own.file, shape: 0 }],
+    shapes: [{ columns: own.columns, answers: ANSWERS, byItself: false }],
+    pulls: [
+      {
+        ...{ fileId: own.file, index: 0, round: 1, setupId: 'A', status: 'counted', reason: null },
+        ...{ startedAt: '2026-09-14T10:00:00Z', timeFrom: 'typed', gear: null, averagingRpm: null },
+        conditions: CONDITIONS,
+        numberState: { kind: 'uncorrected' },
+      },
+    ],
+  }),
+  'post /api/jobs/{id}/shapes': () => ({ fileId: own.file, columns: own.columns, answers: ANSWERS, byItself: true }),
+  'post /api/bays/{id}/watching': () => ({ folder: 'C:/pulls' }),
+  'post /api/standards': () => ({
+    ...{ name: `Sheet ${Math.floor(own.random() * 1e6)}`, kind: 'reference', referenceC: 20 },
+    ...{ referenceHpa: 1013.25, pressure: 'total', mechanicalEfficiency: 0.85 },
   }),
   'post /api/bays': () => bayBody(own.random),
   'patch /api/bays/{id}': () => bayBody(own.random),
