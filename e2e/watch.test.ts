@@ -145,7 +145,7 @@ describe('a watched folder', () => {
     await driver.get(bayUrl());
     await see(driver, 'notes.txt');
     const { pathname } = new URL(
-      await (await driver.findElement(By.xpath("//a[.='Look at it']"))).getAttribute('href'),
+      (await (await driver.findElement(By.xpath("//a[.='Look at it']"))).getAttribute('href')) ?? '',
     );
     await driver.get(`${base}${pathname.replace(/\/day$/, '/compare')}`);
     await see(driver, 'Verified gain');

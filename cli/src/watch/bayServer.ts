@@ -36,7 +36,7 @@ export class BayServer {
       const form = new FormData();
       form.append('folder', this.folder);
       form.append('changedAt', changedAt);
-      form.append('file', new Blob([bytes]), name);
+      form.append('file', new Blob([Uint8Array.from(bytes)]), name);
       const response = await this.#ask(`/api/bays/${id}/files`, { method: 'POST', body: form });
       if (!response.ok) return await this.#problem(response);
       return { kind: 'taken', words: wordsOf((await response.json()) as Taken) };

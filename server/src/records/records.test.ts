@@ -83,3 +83,45 @@ test('a fitted part of the record is known by its id: its bench figures follow i
   expect(await fitted()).toEqual([{ setupId: 'B', name: 'Wider duct', ...bench }]);
   expect((await ask('GET', `/api/jobs/${crypto.randomUUID()}/parts`)).status).toBe(404);
 });
+
+test('standards of the shop’s own are whole, have one name each, and go again', async () => {
+  const reference = {
+    kind: 'reference',
+    referenceC: 20,
+    referenceHpa: 1013.25,
+    pressure: 'total',
+    mechanicalEfficiency: 1,
+  };
+  const add = (name: string, body: object) => ask('POST', '/api/standards', { name, ...body });
+  expect((await add('Neighbour', reference)).status).toBe(201);
+  const { id: own } = (await add('Sheet of 12 May', { kind: 'factor', factor: 1.031 })).body as { id: string };
+  expect((await add('Neighbour', reference)).body).toMatchObject({
+    status: 409,
+    detail: expect.stringMatching(/already/) as unknown,
+  });
+  expect((await add('Half', { ...reference, pressure: null })).status).toBe(400);
+  expect((await add('None', { kind: 'factor' })).body).toMatchObject({
+    detail: 'Say the factor that the sheet prints.',
+  });
+  expect((await add('Hot', { ...reference, referenceC: 200 })).status).toBe(400);
+  const listed = async () =>
+    ((await ask('GET', '/api/standards')).body as unknown as { name: string }[]).map((s) => s.name);
+  expect(await listed()).toEqual(['Neighbour', 'Sheet of 12 May']);
+  expect((await ask('DELETE', `/api/standards/${own}`)).status).toBe(204);
+  expect((await ask('DELETE', `/api/standards/${own}`)).status).toBe(404);
+  expect(await listed()).toEqual(['Neighbour']);
+});
+
+test('a method that corrects for compression ignition keeps the engine’s figures', async () => {
+  const engine = { turbocharged: true, fuelMgPerLitreCycle: 52, boostPressureRatio: 1.9 };
+  const { id: own } = (await ask('POST', '/api/jobs', NEW_JOB)).body as { id: string };
+  const read = async () => (await ask('GET', `/api/jobs/${own}`)).body as { version: number; job: { method: object } };
+  const change = async (compressionIgnition: object) =>
+    ask('PATCH', `/api/jobs/${own}`, {
+      version: (await read()).version,
+      method: { correction: 'iso-1585-ci', averagingWidthRpm: 200, compressionIgnition },
+    });
+  expect((await change({ ...engine, boostPressureRatio: 40 })).status).toBe(400);
+  expect((await change(engine)).status).toBeLessThan(300);
+  expect((await read()).job.method).toMatchObject({ correction: 'iso-1585-ci', compressionIgnition: engine });
+});

@@ -97,7 +97,9 @@ describe('a day dropped at once', () => {
   let job = '';
   test('a ZIP with photos in it: rounds, setups, times, weather and correction as the day was, nothing typed; the verdict is that of the day', async () => {
     job = await newJobOf();
-    const members = new Map(made.map((pull, k) => [`day/run_${(k * 5) % made.length}.csv`, fileOf(pull)] as const));
+    const members = new Map<string, Uint8Array>(
+      made.map((pull, k) => [`day/run_${(k * 5) % made.length}.csv`, fileOf(pull)] as const),
+    );
     members.set('day/holiday.jpg', new Uint8Array([1, 2, 3]));
     members.set('day/older.zip', new Uint8Array([80, 75, 3, 4]));
     members.set('__MACOSX/day/._run_1.csv', new Uint8Array([0]));
@@ -139,7 +141,7 @@ describe('a day dropped at once', () => {
     };
     const own = judgeJob(day).verdicts[0]!;
     expect(samples.verdicts[0]!.verdict).toBe(own.verdict);
-    expect(Math.abs(samples.verdicts[0]!.gain.percent - own.gain!.percent)).toBeLessThan(0.3);
+    expect(Math.abs(samples.verdicts[0]!.gain.percent - own.gain!.percent!)).toBeLessThan(0.3);
   });
 
   test('the second day of the same shape needs no answer; its pulls again, or exported again, are told', async () => {

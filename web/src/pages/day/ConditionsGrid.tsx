@@ -14,6 +14,8 @@ interface GridProps {
   readonly onFill: () => void;
 }
 
+/** So many rows are all drawn. */
+const ALL_ROWS = 60;
 /** Height of a row. */
 const ROW_PX = 35;
 
@@ -37,9 +39,11 @@ export function ConditionsGrid({ day, pulls, nameOf, clock, selected, onSelect, 
     estimateSize: () => ROW_PX,
     overscan: 12,
   });
+  const all = rows.length <= ALL_ROWS;
   const items = seen.getVirtualItems();
-  const above = items[0]?.start ?? 0;
-  const below = seen.getTotalSize() - (items.at(-1)?.end ?? 0);
+  const drawn = all ? rows.map((_, i) => i) : items.map((item) => item.index);
+  const above = all ? 0 : (items[0]?.start ?? 0);
+  const below = all ? 0 : seen.getTotalSize() - (items.at(-1)?.end ?? 0);
   const [writing, setWriting] = useState<{ cell: string; text: string } | null>(null);
   const paste = (row: number, column: number) => (e: ClipboardEvent<HTMLInputElement>) => {
     const lines = e.clipboardData.getData('text').replace(/\r/g, '').replace(/\n+$/, '').split('\n');
@@ -98,8 +102,8 @@ export function ConditionsGrid({ day, pulls, nameOf, clock, selected, onSelect, 
           </thead>
           <tbody>
             {above > 0 && <tr style={{ height: above }} />}
-            {items
-              .map(({ index: i }) => [rows[i]!, i] as const)
+            {drawn
+              .map((i) => [rows[i]!, i] as const)
               .map(([row, i]) => (
                 <tr key={row.place} aria-selected={selected === row.place}>
                   <td className="whitespace-nowrap">

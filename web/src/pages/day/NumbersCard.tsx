@@ -69,8 +69,8 @@ export function NumbersCard({
       <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
         <h2>{several ? `Shape ${number}: ${files.length} ${files.length === 1 ? 'file' : 'files'}` : 'The numbers'}</h2>
         <span className="text-ink-2">
-          {WRITTEN[(first.written ?? 'separated')]}
-          {ARRANGED[(first.arrangement ?? 'one')]}
+          {WRITTEN[first.written ?? 'separated']}
+          {ARRANGED[first.arrangement ?? 'one']}
           {several ? `, such as ${first.name}` : ''}
         </span>
       </div>
