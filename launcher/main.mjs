@@ -6,6 +6,7 @@ const USAGE = `usage: ./prandel demo [--port N]       start with the demo shop
        ./prandel judge PACKAGE…        judge job packages, one JSON line each
        ./prandel read FILE…            show what the pull file reader understands
        ./prandel watch FOLDER --server URL --bay NAME   send the files of a folder to a bay
+       ./prandel stand-in FOLDER       write made-up pulls there as foreign software would, to try a watched folder
        ./prandel bench [server|DAYS]   speed of the server, speed of the core, calibration figures
        ./prandel bench lists [JOBS…]   lists, searches and details of shops of so many jobs (1000)
        ./prandel bench live [BAYS…]    bays that all pull at once, with twenty screens (64)
@@ -51,6 +52,7 @@ try {
     case 'judge':
     case 'read':
     case 'watch':
+    case 'stand-in':
       process.exitCode = await (await import('./commandLine.mjs')).commandLine(command, rest);
       break;
     case 'backup':

@@ -4,3 +4,4 @@ export { benchCommand } from './bench.ts';
 export { afterFiftyJobs, calibrateJobs, withoutHistory } from './calibration.ts';
 export { measureCalibrations } from './measureCalibration.ts';
 export { watchCommand } from './watch/watch.ts';
+export { standInCommand, standInPulls, writeInPieces } from './standIn.ts';

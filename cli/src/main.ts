@@ -1,6 +1,8 @@
+import { createInterface } from 'node:readline';
 import { benchCommand } from './bench.ts';
 import { judgeCommand } from './judge.ts';
 import { readCommand } from './read.ts';
+import { standInCommand } from './standIn.ts';
 import { watchCommand } from './watch/watch.ts';
 
 const [command, ...rest] = process.argv.slice(2);
@@ -20,6 +22,13 @@ switch (command) {
     const stop = new AbortController();
     for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => stop.abort());
     process.exitCode = await watchCommand(rest, print, stop.signal);
+    break;
+  }
+  case 'stand-in': {
+    const lines = createInterface({ input: process.stdin });
+    const enter = () => new Promise<void>((done) => void lines.once('line', () => done()));
+    process.exitCode = await standInCommand(rest, print, enter);
+    lines.close();
     break;
   }
   default:

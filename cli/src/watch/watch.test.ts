@@ -1,9 +1,11 @@
-import { chmod, mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { chmod, mkdtemp, readFile, rm, stat, writeFile } from 'node:fs/promises';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import { summariseFile } from '@prandel/formats';
+import { standInCommand, standInPulls, writeInPieces } from '../standIn.ts';
 import { BayServer } from './bayServer.ts';
 import { FolderWatcher } from './folderWatcher.ts';
 import { SentFiles } from './sentFiles.ts';
@@ -155,4 +157,41 @@ describe('a watched folder', () => {
       why: expect.stringMatching(/no bay "Bay 9".*It has: Bay 1/) as unknown,
     });
   });
+
+  test('the stand-in writes a whole day: pieces, decimal commas, one file a pull, Enter between setups', async () => {
+    const said: string[] = [];
+    let entered = 0;
+    const pieces: number[] = [];
+    const wrote = writeInPieces(join(folder, 'piece.csv'), Buffer.from('0123456789'), async () => {
+      pieces.push((await stat(join(folder, 'piece.csv'))).size);
+    });
+    await wrote;
+    expect(pieces).toEqual([3, 6, 9, 10]);
+    expect(
+      standInPulls(new Date(1_790_000_000_000))
+        .map((p) => p.setup)
+        .join(''),
+    ).toBe('AAAAABBBBBA2A2A2A2');
+    expect(
+      await standInCommand(
+        [],
+        (line) => said.push(line),
+        () => Promise.resolve(),
+      ),
+    ).toBe(2);
+    const day = standInCommand(
+      [folder, '--every', '0'],
+      (line) => said.push(line),
+      () => {
+        entered += 1;
+        return entered > 1 ? Promise.reject(new Error('enough')) : Promise.resolve();
+      },
+    );
+    await expect(day).rejects.toThrow('enough');
+    expect(said.filter((l) => l.endsWith('of setup A'))).toHaveLength(5);
+    expect(said.at(-1)).toBe('Setup B: begin its round on the run sheet, then press Enter.');
+    const text = await readFile(join(folder, 'lauf_01.csv'), 'utf8');
+    expect(text).toMatch(/^Datum: \d\d\.\d\d\.\d{4} \d\d:\d\d:\d\d/);
+    expect(summariseFile('lauf_01.csv', Buffer.from(text)).pulls).toMatchObject([{ recorded: { source: 'header' } }]);
+  }, 20_000);
 });
