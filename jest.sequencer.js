@@ -7,6 +7,7 @@ const LONGEST = [
   'e2e/faults',
   'e2e/bayDay',
   'e2e/operations',
+  'e2e/watch',
   'cli/src/cli',
   'e2e/journey',
   'e2e/fourBays',

@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { createWriteStream, openAsBlob, readdirSync, readFileSync } from 'node:fs';
+import { createWriteStream, openAsBlob, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { once } from 'node:events';
 import { join } from 'node:path';
 import { LIGHT, lightRequests, newJob, now, percentile } from './benchApp.mjs';
@@ -84,6 +84,7 @@ export async function largeImport(app, bay, folder) {
   );
   const job = await newJob(app, 'Bench import');
   await bay.until((s) => s.state === 'ready');
+  await app.ask('GET', '/health');
   let done = false;
   const form = new FormData();
   form.append('files', await openAsBlob(path), 'large.csv');
@@ -108,6 +109,7 @@ export async function largeImport(app, bay, folder) {
   const sent = bay.state.sent;
   await bay.until((s) => s.recording === null && s.waiting === 0 && s.round?.pulls.length > 0);
   const { stagedS, allS } = await working;
+  const { longestStallMs } = await app.ask('GET', '/health');
   const taken = await busy;
   const answer = await fetch(`${app.base}/api/jobs/${bay.job}/channels`, { headers: { cookie: app.cookie } });
   const head = Buffer.from(await answer.arrayBuffer());
@@ -124,5 +126,44 @@ export async function largeImport(app, bay, folder) {
   console.log(
     `the bay meanwhile: ${stored} samples stored of ${sent} sent at full throttle and what is around them, STOP on the screen ${stopMs.toFixed(0)} ms after the limit was crossed`,
   );
-  console.log(`peak memory: pages ${peak.pages} MB, bays ${peak.bays} MB`);
+  console.log(`longest stall of the pages’ event loop meanwhile: ${longestStallMs} ms`);
+  console.log(
+    `peak memory: pages ${peak.pages} MB (${(peak.pages / LARGE_MB).toFixed(1)} × the file), bays ${peak.bays} MB`,
+  );
+}
+
+/** A day of 500 files of some 100 kB, from sending them until they are laid out, beside a bare parse of the same bytes. */
+export async function dayOfFiles(app, folder) {
+  const files = Array.from({ length: 500 }, (_, k) => {
+    const at = new Date(Date.UTC(2026, 8, 1, 8) + k * 240_000 + Math.floor(k / 7) * 3_600_000).toISOString();
+    const rows = Array.from({ length: 2400 }, (_, i) =>
+      [i / 100, 2000 + 1.9 * i + (k % 9), 40 + i / 40 + ((i * 7919 + k * 31) % 97) / 400, 20 + i / 900, 85 + i / 3000]
+        .map((v) => v.toFixed(3))
+        .join(','),
+    );
+    const head = `Recorded: ${at.slice(0, 19).replace('T', ' ')}\nAir temperature: 21.5 °C\n`;
+    return `${head}Time [s],RPM [rpm],Power [kW],Intake air [°C],Coolant [°C]\n${rows.join('\n')}\n`;
+  });
+  const path = join(folder, 'day.csv');
+  writeFileSync(path, files.join(''));
+  const bare = await bareParse(path);
+  const job = await newJob(app, 'Bench day');
+  const form = new FormData();
+  files.forEach((text, k) => form.append('files', new Blob([text]), `run_${k}.csv`));
+  await app.ask('GET', '/health');
+  const from = now();
+  const staged = await app.ask('POST', `/jobs/${job}/staged-files`, form);
+  const readS = (now() - from) / 1000;
+  const columns = staged[0].columns.map(({ role, unit }) => ({ role, unit }));
+  const { pulls } = await app.ask('POST', `/jobs/${job}/day-layout`, {
+    files: staged.map(({ id }) => ({ id, shape: 0 })),
+    shapes: [{ columns, answers: null }],
+    timeZone: 'UTC',
+  });
+  const allS = (now() - from) / 1000;
+  const { longestStallMs } = await app.ask('GET', '/health');
+  const mb = files.reduce((sum, text) => sum + text.length, 0) / 1e6;
+  console.log(
+    `a day of files: ${files.length} of ${(mb * 1000) / files.length} kB read in ${readS.toFixed(1)} s and laid out as ${pulls.length} pulls after ${allS.toFixed(1)} s; a bare CSV parse of the same bytes takes ${bare.toFixed(1)} s: ${(bare / allS).toFixed(2)} ×; longest stall of the event loop ${longestStallMs} ms`,
+  );
 }

@@ -4,7 +4,7 @@ import net from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { lightRequests, newJob, now, pause, percentile, startApplication } from './benchApp.mjs';
-import { largeImport } from './importBench.mjs';
+import { dayOfFiles, largeImport } from './importBench.mjs';
 import { ensureBuilt, ensurePackages } from './install.mjs';
 
 /** Measures the running application on this machine, in a folder of its own, and prints what it measured. Never a gate. */
@@ -16,6 +16,7 @@ export async function serverBench() {
   try {
     const bay = await startBay(app);
     await largeImport(app, bay, folder);
+    await dayOfFiles(app, folder);
     await manyFiles(app);
     await coldList(app);
     bay.close();

@@ -6,6 +6,10 @@ export class Health {
   @ApiProperty({ description: 'This process answers.' }) live: boolean;
   @ApiProperty({ description: 'Everything that people need works.' }) ready: boolean;
   @ApiProperty({ enum: ['ok', 'away'] }) database: 'ok' | 'away';
+  @ApiProperty({
+    description: 'Longest time for which this process could not turn to anything else, since it was asked last, ms.',
+  })
+  longestStallMs: number;
   @ApiProperty({ enum: ['ok', 'low', 'full', 'unknown'] }) disk: DiskState['state'] | 'unknown';
   @ApiProperty({ nullable: true, type: Number }) diskFreeBytes: number | null;
   @ApiProperty({ enum: ['ok', 'away'], description: 'The process of the bays.' }) bays: 'ok' | 'away';

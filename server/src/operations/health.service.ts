@@ -1,3 +1,4 @@
+import { monitorEventLoopDelay } from 'node:perf_hooks';
 import { Injectable } from '@nestjs/common';
 import { Database } from '../database/database.ts';
 import { LiveBays } from '../live/liveBays.ts';
@@ -8,24 +9,37 @@ type BaysHealth = Pick<Health, 'bays' | 'baysLed' | 'baysNotLed' | 'waitingSampl
 
 const AWAY: BaysHealth = { bays: 'away', baysLed: null, baysNotLed: null, waitingSamples: null, quarantined: null };
 const ANSWER_MS = 2000;
+const RESOLUTION_MS = 10;
 
 @Injectable()
 export class HealthService {
+  readonly #loop = monitorEventLoopDelay({ resolution: RESOLUTION_MS });
+
   constructor(
     private readonly database: Database,
     private readonly bays: LiveBays,
-  ) {}
+  ) {
+    this.#loop.enable();
+  }
 
   async now(): Promise<Health> {
     const [database, disk, bays] = await Promise.all([this.#database(), diskState().catch(() => null), this.#bays()]);
     return {
       live: true,
+      longestStallMs: this.#longestStall(),
       ready: database === 'ok' && bays.bays === 'ok' && disk?.state !== 'full',
       database,
       disk: disk?.state ?? 'unknown',
       diskFreeBytes: disk?.freeBytes ?? null,
       ...bays,
     };
+  }
+
+  /** The monitor ticks every ten milliseconds; what it measures beyond them is delay. */
+  #longestStall(): number {
+    const longest = Math.max(0, this.#loop.max / 1e6 - RESOLUTION_MS);
+    this.#loop.reset();
+    return Number.isFinite(longest) ? Math.round(longest) : 0;
   }
 
   async #database(): Promise<Health['database']> {

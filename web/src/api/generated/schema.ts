@@ -2494,6 +2494,8 @@ export interface components {
       ready: boolean;
       /** @enum {string} */
       database: 'ok' | 'away';
+      /** @description Longest time for which this process could not turn to anything else, since it was asked last, ms. */
+      longestStallMs: number;
       /** @enum {string} */
       disk: 'ok' | 'low' | 'full' | 'unknown';
       diskFreeBytes: number | null;
