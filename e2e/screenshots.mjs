@@ -3,18 +3,27 @@
  * demo's data folder it makes what no page makes: a job that nobody can judge, and a recording that could not become a pull.
  * Keep one current picture of each main view.
  */
-import { mkdirSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Builder, By, Key, until } from 'selenium-webdriver';
 import chrome from 'selenium-webdriver/chrome.js';
-import { DEMO_SHOP, demoJobs, loggerCsv, loggerRecord, sampleCsvFiles } from '@prandel/simulator';
+import {
+  DEMO_DAYS,
+  DEMO_SHOP,
+  demoJobs,
+  foreignFile,
+  foreignPull,
+  loggerCsv,
+  loggerRecord,
+  PLAIN_SHAPE,
+  simulateDay,
+} from '@prandel/simulator';
 
 const base = process.argv[2] ?? 'http://127.0.0.1:4870';
 const target = new URL('../docs/screenshots/', import.meta.url).pathname;
 mkdirSync(target, { recursive: true });
 const folder = mkdtempSync(join(tmpdir(), 'prandel-shots-'));
-for (const [name, text] of sampleCsvFiles()) writeFileSync(join(folder, name), text);
 
 const options = new chrome.Options();
 options.setChromeBinaryPath('/usr/bin/chromium');
@@ -57,16 +66,11 @@ try {
   await driver.get(job('cooling fan'));
   await wait('section[aria-label=Verdicts]');
   await shoot('job');
-  for (const [words, name] of [
-    ['cooling fan', 'compare'],
-    ['shroud', 'compare-not-comparable'],
-  ]) {
-    await driver.get(`${job(words)}/compare`);
-    await settled();
-    const chart = await driver.findElement(By.css('[role=application]'));
-    await driver.actions().move({ origin: chart, x: 110, y: 0 }).perform();
-    await shoot(name);
-  }
+  await driver.get(`${job('cooling fan')}/compare`);
+  await settled();
+  const chart = await driver.findElement(By.css('[role=application]'));
+  await driver.actions().move({ origin: chart, x: 110, y: 0 }).perform();
+  await shoot('compare');
   for (const [words, name, below] of [
     ['water-mist', 'compare-measures', 560],
     ['actuator', 'compare-roll-on', 130],
@@ -92,17 +96,78 @@ try {
   await (await wait('input[aria-label="File of a logger"]')).sendKeys(join(folder, 'logger.csv'));
   await wait('[data-testid=overlay]');
   await shoot('logger');
-  await driver.get(`${job('dearer')}/import`);
-  const files = readdirSync(folder)
-    .filter((name) => name.startsWith('sheet-A'))
-    .sort();
-  await (await wait('input[type=file]')).sendKeys(files.map((name) => join(folder, name)).join('\n'));
-  await wait('section[aria-label=Preview] svg');
-  await shoot('import');
+  await driver.get(`${base}/translator`);
+  await wait('section[aria-label="Under each standard"] table');
+  await shoot('translator');
+  await filePictures();
   await bayPictures();
   await faultPictures();
 } finally {
   await driver.quit();
+}
+
+/** A day of files as it is laid out, and a bay whose rollers have software of their own. */
+async function filePictures() {
+  const day = simulateDay({
+    ...DEMO_DAYS.find((d) => d.id === 'QG-0910-2'),
+    seed: 31,
+    effects: { B: () => 3 },
+    rounds: [6, 6, 5].map((pulls, i) => ({
+      ...{ setup: ['A', 'B', 'A2'][i], settle: 2, counted: pulls - 2, startMinute: 75 * i, minutesPerPull: 4 },
+    })),
+  });
+  const shape = { ...PLAIN_SHAPE, language: 'de', corrected: true, clock: 'elapsed' };
+  const paths = day.pulls.map((pull, k) => {
+    const path = join(folder, `lauf_${String(k + 1).padStart(2, '0')}.csv`);
+    writeFileSync(path, foreignFile([foreignPull(day, pull, 120)], shape));
+    return path;
+  });
+  const setups = [
+    { id: 'A', label: 'as arrived', changes: [], state: {} },
+    { id: 'B', label: 'early thermostat', parentId: 'A', changes: [], state: {} },
+    { id: 'A2', label: 'return check', parentId: 'A', returnsTo: 'A', changes: [], state: {} },
+  ];
+  const plan = day.question.plan;
+  const made = await ask('POST', '/jobs', {
+    ...{ title: 'Does the early thermostat add power?', setups, timeZone: 'Europe/Lisbon' },
+    vehicle: { label: 'Tarn Vireo 1.8 roadster' },
+    bay: { label: 'Bay 3' },
+    question: {
+      ...{ text: 'Does the early thermostat add power?', baselineSetup: 'A', candidateSetups: ['B'], plan },
+      ...{ measures: [{ id: 'windowMeanPower', meaningful: 1 }], windowRpm: [2500, 5500] },
+      partChangesIntakeTemperature: false,
+    },
+  });
+  await driver.get(`${base}/jobs/${made.id}/day`);
+  await (await wait('input[aria-label="Files of a day"]')).sendKeys(paths.join('\n'));
+  await wait('.dayTick');
+  await (await driver.findElements(By.css('.dayTick')))[8].click();
+  await shoot('day');
+  const { id: bay } = await ask('POST', '/bays', { label: 'Bay 3', rollers: {}, instruments: {} });
+  await ask('POST', `/bays/${bay}/watching`, { folder: 'D:\\rollers\\pulls' });
+  await ask('POST', `/bays/${bay}/actions`, { action: 'open-job', job: made.id });
+  await ask('POST', `/bays/${bay}/actions`, { action: 'start-round', setup: 'A' });
+  const bring = (name, text) =>
+    driver.executeAsyncScript(
+      `const [bay, name, text, done] = arguments; const form = new FormData();
+       form.append('folder', 'D:\\\\rollers\\\\pulls'); form.append('file', new Blob([text]), name);
+       fetch('/api/bays/' + bay + '/files', { method: 'POST', body: form }).then((r) => r.json()).then(done);`,
+      ...[bay, name, text],
+    );
+  await bring('lauf_01.csv', readFileSync(paths[0], 'utf8'));
+  await bring('service notes.txt', 'straps, oil and a word to the customer');
+  await driver.get(`${base}/bays`);
+  const tray = await wait('section[aria-label=Tray]');
+  await driver.executeScript('arguments[0].scrollIntoView({ block: "center" })', tray);
+  await shoot('tray');
+  await driver.findElement(By.xpath("//div[b[.='lauf_01.csv']]/following-sibling::div//a[.='Look at it']")).click();
+  await driver.wait(until.elementLocated(By.xpath("//button[contains(., 'by itself from now on')]")), 20_000).click();
+  await wait('.state');
+  for (const k of [1, 2, 3]) await bring(`lauf_0${k + 1}.csv`, readFileSync(paths[k], 'utf8'));
+  await driver.sleep(2500);
+  await shoot('bay-by-files');
+  await driver.findElement(By.css('.bay-desk')).click();
+  await wait('section[aria-label="Needs you next"]');
 }
 
 /** What a logger in the car recorded on the day of the water mist. */
@@ -146,7 +211,6 @@ async function faultPictures() {
   await shoot('jobs');
   await driver.get(`${base}/bays`);
   await wait('section[aria-label="Quarantined recordings"]');
-  await shoot('quarantine');
   await driver.get(`${base}/people`);
   await wait('[data-person]');
   await driver.findElement(By.css('section[aria-label=Invitations] input')).sendKeys('noor@quillmoor.example');
@@ -155,17 +219,19 @@ async function faultPictures() {
   await shoot('people');
 }
 
+function ask(method, path, body) {
+  return driver.executeAsyncScript(
+    `const [method, path, body, done] = arguments;
+     fetch('/api' + path, { method, headers: { 'Content-Type': 'application/json' }, ...(body ? { body: JSON.stringify(body) } : {}) })
+       .then((r) => r.text()).then((t) => done(t ? JSON.parse(t) : null));`,
+    method,
+    path,
+    body ?? null,
+  );
+}
+
 /** A morning in the simulated bay, stopped at the moments worth a picture. */
 async function bayPictures() {
-  const ask = (method, path, body) =>
-    driver.executeAsyncScript(
-      `const [method, path, body, done] = arguments;
-       fetch('/api' + path, { method, headers: { 'Content-Type': 'application/json' }, ...(body ? { body: JSON.stringify(body) } : {}) })
-         .then((r) => r.text()).then((t) => done(t ? JSON.parse(t) : null));`,
-      method,
-      path,
-      body ?? null,
-    );
   const { id: bay } = (await ask('GET', '/bays')).find((b) => b.label === 'Bay 2');
   const { jobs: rows } = await ask('GET', '/jobs');
   const live = rows.find((row) => row.title.includes('steering')).id;
@@ -232,8 +298,6 @@ async function bayPictures() {
   await bench({ fan: 'on', speed: 4 });
   await sheetIs('a hold with a countdown', (s) => s.state === 'hold' && s.waitS > 20);
   await bench({ speed: 1 });
-  await driver.sleep(1500);
-  await shoot('bay-hold');
   await driver.findElement(By.css('.bay-desk')).click();
   await wait('section[aria-label="Needs you next"] .btn');
   await driver.sleep(1500);

@@ -272,7 +272,7 @@ function resultLines(pulls: readonly ForeignPull[], shape: Shape): string[] {
   ];
 }
 
-/** A pull of a simulated job as foreign software would know it: torque from the rollers' acceleration, read ten times a second. */
+/** A pull of a simulated job as foreign software would know it: torque from the rollers' acceleration, read 25 times a second. */
 export function foreignPull(job: Job, pull: Pull, offsetMinutes: number): ForeignPull {
   const of = (name: string) => channelValues(pull, name)!;
   const [time, rpm, roller, intake, throttle] = [
@@ -284,10 +284,10 @@ export function foreignPull(job: Job, pull: Pull, offsetMinutes: number): Foreig
   ].map(of) as [Float64Array, Float64Array, Float64Array, Float64Array, Float64Array];
   const inertia = job.bay.rollerInertiaKgM2!;
   const from = throttle.findIndex((v) => v > 0.9);
-  const every = Math.max(1, Math.round(0.1 / (time[1]! - time[0]!)));
+  const every = Math.max(1, Math.round(0.04 / (time[1]! - time[0]!)));
+  const span = Math.max(4, every);
   const at: number[] = [];
-  for (let i = from + 4 * every; i + 4 * every < time.length && throttle[i]! > 0.9; i += every) at.push(i);
-  const span = 4 * every;
+  for (let i = from + span; i + span < time.length && throttle[i]! > 0.9; i += every) at.push(i);
   const torque = at.map(
     (i) =>
       ((inertia * (roller[i + span]! - roller[i - span]!)) / (time[i + span]! - time[i - span]!)) *

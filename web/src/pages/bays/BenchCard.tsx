@@ -15,8 +15,9 @@ const CABLES = [
 
 /** The bench of the demo: the simulated car's pedal, fan, part, weather and cables. Not there outside the demo. */
 export function BenchCard({ bays }: { bays: readonly BayListed[] }) {
-  // The demo has one bay at the bench: the first that has a job, else the first.
-  const bay = bays.find((b) => b.job) ?? bays[0];
+  // The demo has one bay at the bench: the one with rollers that has a job, else the first with rollers.
+  const own = bays.filter((b) => b.instruments.rollers);
+  const bay = own.find((b) => b.job) ?? own[0];
   const [seen] = useSheets(bay ? [bay] : []);
   const bench = useQuery({
     queryKey: ['bench'],

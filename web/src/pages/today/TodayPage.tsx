@@ -22,7 +22,9 @@ export function TodayPage() {
   const jobs = useQuery({ queryKey: ['jobs', 'today'], queryFn: () => ask('get', '/api/jobs') });
   const sheets = useSheets(bays.data ?? []);
   const inBays = new Set(bays.data?.flatMap((b) => b.job ?? []) ?? []);
-  const busy = sheets.filter(({ bay }) => bay.job);
+  // A bay by files has no station of its own to show.
+  const aired = sheets.filter(({ bay }) => bay.instruments.weather ?? bay.instruments.rollers);
+  const airing = aired.filter(({ bay }) => bay.job);
   const now = new Date(sheets[0]?.sheet?.atMs ?? Date.now());
   const rows = (jobs.data?.jobs ?? [])
     .filter(
@@ -49,8 +51,8 @@ export function TodayPage() {
       </div>
       {(jobs.error ?? bays.error) && <Notice kind="bad">{(jobs.error ?? bays.error)!.message}</Notice>}
       {jobs.isPending && <div className="progress" role="progressbar" aria-label="Loading the day" />}
-      {(busy.length > 0 ? busy : sheets.slice(0, 1)).map(
-        ({ bay, sheet }) => sheet && <AirTiles key={bay.id} sheet={sheet} bay={bay.label} named={busy.length > 1} />,
+      {(airing.length > 0 ? airing : aired.slice(0, 1)).map(
+        ({ bay, sheet }) => sheet && <AirTiles key={bay.id} sheet={sheet} bay={bay.label} named={airing.length > 1} />,
       )}
       <div className="grid items-start gap-3 lg:grid-cols-[minmax(0,1fr)_312px]">
         <section className="sheet divide-y divide-rule" aria-label="Day tracks">
