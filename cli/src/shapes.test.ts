@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import type { Job } from '@prandel/core';
-import type { FileSummary } from '@prandel/formats';
+import { unzip, zip, type FileSummary } from '@prandel/formats';
 import {
   demoJobs,
   foreignFile,
@@ -144,6 +144,26 @@ describe('shapes of files', () => {
     expect(summary).toMatchObject({ written: 'workbook', arrangement: 'one', problems: [] });
     expect(summary.pulls[0]!.peakPowerW! / 1000).toBeCloseTo(foreignPeakKw(made), 2);
     expect(summary.pulls[0]!.recorded?.local).toBe(made.local);
+  });
+
+  test('cells with formulas give what they came to; a workbook that unpacks to hundreds of megabytes is refused before it does', async () => {
+    const made = pulls[0]!;
+    const rows = made.rpm.map((n, i) => [{ value: n }, { value: (made.torqueNm[i]! * n * Math.PI) / 3e4 }]);
+    const head = [{ value: 'Engine speed [rpm]' }, { value: 'Power [kW]' }];
+    const plain = await writeWorkbook([{ sheet: 'pull', data: [head, ...rows] }] as never).toBuffer();
+    const parts = await unzip(plain);
+    const name = [...parts.keys()].find((n) => n.startsWith('xl/worksheets/'))!;
+    const sheet = Buffer.from(parts.get(name)!).toString();
+    parts.set(name, Buffer.from(sheet.replaceAll(/(<c r="B[^>]*>)(<v>)/g, '$1<f>A2*2</f>$2')));
+    const summary = await read('formulas.xlsx', await zip(parts));
+    expect(summary.problems).toEqual([]);
+    expect(summary.pulls[0]!.peakPowerW! / 1000).toBeCloseTo(foreignPeakKw(made), 2);
+    parts.set(name, Buffer.alloc(70 * 1024 * 1024, ' '));
+    const bomb = await read('bomb.xlsx', await zip(parts));
+    expect([bomb.pulls, bomb.problems[0]!.message]).toEqual([
+      [],
+      'The workbook unpacks to more than 60 MB and was refused.',
+    ]);
   });
 
   test('a speed axis without its ratio says what is missing', async () => {

@@ -1,10 +1,10 @@
 import { BadRequestException, ConflictException, NotFoundException } from '@nestjs/common';
 import { LIMITS, type NumberState } from '@prandel/core';
-import { isColumnRole, UnreadableError, type ColumnMapping, type MappedPull, type Problem } from '@prandel/formats';
+import { isColumnRole, UnreadableError, type ColumnMapping, type Problem } from '@prandel/formats';
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
 import { files, pulls, recordings } from '../database/schema.ts';
-import { samplesDigest } from '../jobs/samplesDigest.ts';
+import type { ReadPull } from '../work/work.ts';
 import type { NumberStateDto } from './imports.dto.ts';
 import { importedFiles } from './staging.service.ts';
 
@@ -47,7 +47,7 @@ export async function storedSamples(tx: Transaction, jobId: string): Promise<Map
 export async function refuseRepeated(
   tx: Transaction,
   jobId: string,
-  mapped: readonly { readonly row: FileRow; readonly pulls: readonly MappedPull[] }[],
+  mapped: readonly { readonly row: FileRow; readonly pulls: readonly ReadPull[] }[],
 ): Promise<void> {
   const imported = await importedFiles(tx, jobId);
   const stored = await storedSamples(tx, jobId);
@@ -58,7 +58,7 @@ export async function refuseRepeated(
     if (twin !== undefined)
       problems.push({ line: null, message: `${row.name}: the same file was already imported as "${twin}".` });
     for (const pull of own) {
-      const digest = samplesDigest(pull.channels);
+      const { digest } = pull;
       const same = digest && seen.get(digest);
       if (same) {
         const message = `${row.name}: "${pull.name}" holds the same samples as ${same}. One pull under two names would count twice.`;

@@ -1,6 +1,6 @@
 import { BadRequestException, Injectable, NotFoundException } from '@nestjs/common';
-import { detectedKind, newPull, type NumberState, type Pull } from '@prandel/core';
-import type { ColumnMapping, MappedPull } from '@prandel/formats';
+import { newPull, type NumberState, type Pull } from '@prandel/core';
+import type { ColumnMapping } from '@prandel/formats';
 import { and, eq, inArray } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
 import { files, jobs, pulls } from '../database/schema.ts';
@@ -11,6 +11,7 @@ import { JobStore } from '../jobs/jobStore.ts';
 import type { Caller } from '../people/caller.ts';
 import { ahead } from '../work/ahead.ts';
 import type { Task } from '../work/progress.ts';
+import type { ReadPull } from '../work/work.ts';
 import { WorkPool } from '../work/workPool.ts';
 import type { ImportRequest, PreviewPull } from './imports.dto.ts';
 import {
@@ -140,18 +141,27 @@ export class ImportsService {
     const keys = await allotPullKeys(tx, jobId, setupId, count);
     const round = 1 + (await lastRound(tx, jobId, setupId));
     const fileIds = new Map<string, string>();
+    const digests = new Map<string, string | null>();
     const list = mapped.flatMap(({ row, pulls: own, startedAt }) =>
       own.map((m) => {
         const position = fileIds.size + 1;
         const key = keys[position - 1]!;
         fileIds.set(key, row.id);
+        digests.set(key, m.digest);
         return { ...asPull(m, key, request, round, position, numberState), startedAt };
       }),
     );
     // In portions, so that a large import tells how far it is and can be cancelled.
     for (let at = 0; at < list.length; at += STORED_AT_ONCE) {
       const portion = list.slice(at, at + STORED_AT_ONCE);
-      await this.store.addPulls(tx, caller.shopId, jobId, portion, (pull) => fileIds.get(pull.id)!);
+      await this.store.addPulls(
+        tx,
+        caller.shopId,
+        jobId,
+        portion,
+        (pull) => fileIds.get(pull.id)!,
+        (pull) => digests.get(pull.id)!,
+      );
       task.signal.throwIfAborted();
       task.tell('storing', (at + portion.length) / list.length);
     }
@@ -212,7 +222,7 @@ export class ImportsService {
 }
 
 function asPull(
-  m: MappedPull,
+  m: ReadPull,
   id: string,
   request: ImportRequest,
   round: number,
@@ -220,7 +230,7 @@ function asPull(
   numberState: NumberState,
 ): Pull {
   const { conditions } = request;
-  const kind = detectedKind(m);
+  const { kind } = m;
   return {
     ...newPull(id, request.setupId, position),
     ...(kind === 'sweep' ? {} : { kind }),

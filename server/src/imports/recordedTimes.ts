@@ -1,13 +1,14 @@
 import { BadRequestException } from '@nestjs/common';
-import type { MappedPull, RecordedAt } from '@prandel/formats';
+import type { RecordedAt } from '@prandel/formats';
 import { DateTime } from 'luxon';
+import type { ReadPull } from '../work/work.ts';
 import type { FileRow } from './importSteps.ts';
 
 /** A file whose pulls are about to be stored. */
 export interface MappedFile {
   readonly row: FileRow;
   readonly signature: string;
-  readonly pulls: readonly MappedPull[];
+  readonly pulls: readonly ReadPull[];
   readonly recorded: RecordedAt | null;
   /** Instant of its pull; null: nobody said. */
   readonly startedAt: string | null;

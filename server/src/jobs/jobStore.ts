@@ -38,6 +38,7 @@ import { readLoggers } from './loggerRows.ts';
 import { readHandReadings, writeHandReadings } from './readingRows.ts';
 import { readRoad, writePasses, writeRoadCar } from './roadRows.ts';
 import { insertPulls, readPulls } from './pullRows.ts';
+import { samplesDigest } from './samplesDigest.ts';
 import { readSetups, writeSetups } from './setupRows.ts';
 
 /** A job as stored: the plain job, its row's id and version, and what it belongs to. */
@@ -112,6 +113,7 @@ export class JobStore {
     jobId: string,
     list: readonly Pull[],
     fileOf: (pull: Pull) => string | null = () => null,
+    digestOf: (pull: Pull) => string | null = (pull) => samplesDigest(pull.channels),
   ): Promise<void> {
     const [{ count } = { count: 0 }] = await tx
       .select({ count: sql<number>`count(*)::int` })
@@ -122,7 +124,7 @@ export class JobStore {
       throw new BadRequestException(
         `A job holds at most ${LIMITS.pullsPerJob} pulls; this one has ${count}. Open another job for the rest.`,
       );
-    await insertPulls(tx, shopId, jobId, list, count, fileOf);
+    await insertPulls(tx, shopId, jobId, list, count, { fileOf, digestOf });
   }
 
   /**

@@ -5,7 +5,7 @@ import type { Transaction } from '../database/database.ts';
 import { inTurn } from '../database/inTurn.ts';
 import { instantText, storedInstant } from '../database/instants.ts';
 import { channels, pullMarks, pulls } from '../database/schema.ts';
-import { bytesOf, samplesDigest } from './samplesDigest.ts';
+import { bytesOf } from './samplesDigest.ts';
 
 /** Samples that are put into one statement, bytes. */
 const INSERTED_BYTES = 4_000_000;
@@ -80,7 +80,7 @@ export async function insertPulls(
   jobId: string,
   list: readonly Pull[],
   from: number,
-  fileOf: (pull: Pull) => string | null,
+  { fileOf, digestOf }: { fileOf: (pull: Pull) => string | null; digestOf: (pull: Pull) => string | null },
 ): Promise<void> {
   const rows = list.map((pull, i) => {
     const { round, position, status, reason, gear, pressureHpa, airC, relativeHumidity, averagingRpm } = pull;
@@ -95,7 +95,7 @@ export async function insertPulls(
       numbersStandard: numberState.kind === 'corrected' ? numberState.standard : null,
       numbersFactor: 'factor' in numberState ? numberState.factor : null,
       fileId: fileOf(pull),
-      samplesSha256: samplesDigest(pull.channels),
+      samplesSha256: digestOf(pull),
     };
     return { own: pull, row };
   });

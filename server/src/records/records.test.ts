@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { NEW_JOB, TestShop } from '../test/shop.ts';
+import { NEW_JOB, TestShop, upload } from '../test/shop.ts';
 
 let shop: TestShop;
 const ask: TestShop['ask'] = (...asked) => shop.ask(...asked);
@@ -124,4 +124,34 @@ test('a method that corrects for compression ignition keeps the engine’s figur
   expect((await change({ ...engine, boostPressureRatio: 40 })).status).toBe(400);
   expect((await change(engine)).status).toBeLessThan(300);
   expect((await read()).job.method).toMatchObject({ correction: 'iso-1585-ci', compressionIgnition: engine });
+});
+
+test('a curve file says its peak, its standard and its weather without becoming part of any job', async () => {
+  const rows = Array.from({ length: 40 }, (_, i) => `${2000 + 100 * i};${(30 + i * 1.5).toFixed(1).replace('.', ',')}`);
+  const text = [
+    'Lufttemperatur: 24,5 °C',
+    'Korrektur: DIN 70020',
+    'Korrekturfaktor: 1,031',
+    'Drehzahl;Leistung [kW]',
+    ...rows,
+  ];
+  const answer = await ask('POST', '/api/standards/sheets', upload('file', [['sheet.csv', text.join('\r\n')]]));
+  expect([answer.status, answer.body]).toEqual([
+    201,
+    [
+      expect.objectContaining({
+        peakPowerW: 88_500,
+        standard: 'din-70020',
+        factor: 1.031,
+        airC: 24.5,
+        pressureHpa: null,
+      }),
+    ],
+  ]);
+  const wrong = await ask(
+    'POST',
+    '/api/standards/sheets',
+    upload('file', [['photo.jpg', new Uint8Array([255, 216, 0, 1])]]),
+  );
+  expect(wrong.status).toBe(400);
 });

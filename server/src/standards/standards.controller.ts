@@ -12,17 +12,35 @@ import {
   Param,
   ParseUUIDPipe,
   Post,
+  UploadedFiles,
+  UseGuards,
+  UseInterceptors,
 } from '@nestjs/common';
-import { ApiCreatedResponse, ApiOkResponse, ApiProperty, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
+import { FilesInterceptor } from '@nestjs/platform-express';
+import {
+  ApiConsumes,
+  ApiCreatedResponse,
+  ApiOkResponse,
+  ApiProperty,
+  ApiPropertyOptional,
+  ApiTags,
+} from '@nestjs/swagger';
 import { IsIn, IsNumber, IsString, Length, Max, Min } from 'class-validator';
 import { asc, eq } from 'drizzle-orm';
 import { Database } from '../database/database.ts';
 import { sqlState, UNIQUE_VIOLATION } from '../database/faults.ts';
 import { ownStandards } from '../database/schema.ts';
+import { LARGEST_FILE_BYTES } from '@prandel/formats';
+import { nameOf, ScratchStorage, withUploads, type Upload } from '../files/uploads.ts';
 import { Made } from '../http/answers.ts';
 import { OrNull, Plausible } from '../http/checks.ts';
+import { RoomForUploads } from '../operations/disk.ts';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
+import { WorkModule } from '../work/work.module.ts';
+import { WorkPool } from '../work/workPool.ts';
+
+const READING_S = 60;
 
 /** A correction standard of the shop's own: a reference with its efficiency, or a factor that a sheet prints. */
 export class NewStandard {
@@ -55,10 +73,30 @@ export class StandardRow {
   @ApiProperty({ nullable: true, type: Number }) factor: number | null;
 }
 
-/** Correction standards of a shop's own. */
+export class SheetPull {
+  @ApiProperty() name: string;
+  @ApiProperty({ nullable: true, type: Number }) peakPowerW: number | null;
+  @ApiProperty({ nullable: true, type: Number }) peakTorqueNm: number | null;
+  @ApiProperty({ nullable: true, type: String, description: 'Standard that the file names.' }) standard: string | null;
+  @ApiProperty({ nullable: true, type: Number, description: 'Factor that the file prints.' }) factor: number | null;
+  @ApiProperty({ nullable: true, type: Number }) airC: number | null;
+  @ApiProperty({ nullable: true, type: Number }) pressureHpa: number | null;
+  @ApiProperty({ nullable: true, type: Number }) relativeHumidity: number | null;
+}
+
+/** Correction standards of a shop's own, and what a file says of the one that it is under. */
 @Injectable()
 export class StandardsService {
-  constructor(private readonly database: Database) {}
+  constructor(
+    private readonly database: Database,
+    private readonly pool: WorkPool,
+  ) {}
+
+  /** Peaks of the pulls of a file, with what it says of its correction and its weather; nothing is stored. @throws UnreadableError */
+  sheet({ shopId }: Caller, upload: Upload): Promise<SheetPull[]> {
+    const input = { path: upload.path, name: nameOf(upload) };
+    return this.pool.run(shopId, 'sheetPulls', () => ({ input }), { timeoutS: READING_S });
+  }
 
   list({ shopId }: Caller): Promise<StandardRow[]> {
     const { id, name, kind, referenceC, referenceHpa, pressure, mechanicalEfficiency, factor } = ownStandards;
@@ -126,6 +164,26 @@ export class StandardsController {
     return this.standards.add(caller, body);
   }
 
+  /** What a curve file says of its numbers. */
+  @Post('sheets')
+  @Access({ read: 'viewer', change: 'viewer' })
+  @ApiConsumes('multipart/form-data')
+  @ApiCreatedResponse({ type: [SheetPull] })
+  @UseGuards(RoomForUploads)
+  @UseInterceptors(
+    FilesInterceptor('file', 1, {
+      storage: new ScratchStorage(),
+      limits: { fileSize: LARGEST_FILE_BYTES, files: 1, fields: 2, parts: 4 },
+    }),
+  )
+  sheet(@CurrentUser() caller: Caller, @UploadedFiles() uploads: Upload[] | undefined): Promise<SheetPull[]> {
+    const files = uploads ?? [];
+    return withUploads(files, () => {
+      if (files.length !== 1) throw new BadRequestException('Send one file, in the field "file".');
+      return this.standards.sheet(caller, files[0]!);
+    });
+  }
+
   @Delete(':id')
   @HttpCode(204)
   remove(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<void> {
@@ -134,5 +192,5 @@ export class StandardsController {
 }
 
 /** Correction standards of a shop's own, for sheets from elsewhere. */
-@Module({ controllers: [StandardsController], providers: [StandardsService] })
+@Module({ imports: [WorkModule], controllers: [StandardsController], providers: [StandardsService] })
 export class StandardsModule {}

@@ -1,13 +1,15 @@
 import { createHash } from 'node:crypto';
-import { createWriteStream } from 'node:fs';
+import { createWriteStream, readFileSync } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { newPull, secondExports, usablePreview, type Bay, type ComparedCurve, type Vehicle } from '@prandel/core';
 import {
+  asText,
   mapPullFile,
   pullTimes,
+  readPullFile,
   statedOf,
   summarisePull,
   UnreadableError,
@@ -142,6 +144,28 @@ export const DAY_WORK = {
         when: times[k] ?? null,
         stated: statedOf(read, k),
         start: pull.start,
+      };
+    });
+  },
+
+  /** Peaks of the pulls of a file that belongs to no job, with what it says of its correction and its weather. @throws UnreadableError */
+  async sheetPulls({ path }: { path: string; name: string }) {
+    const bytes = readFileSync(path);
+    const { text, written } = await asText(bytes);
+    const read = readPullFile(text, { written });
+    return mapPullFile(read, read.columns).map((pull, k) => {
+      const { name, peakPowerW, peakTorqueNm } = summarisePull(pull);
+      const { state, ...said } = statedOf(read, k);
+      const of = (key: 'airC' | 'pressureHpa' | 'relativeHumidity') => pull.start[key] ?? said[key]?.value ?? null;
+      return {
+        ...{
+          name,
+          peakPowerW,
+          peakTorqueNm,
+          standard: state?.kind === 'uncorrected' ? 'none' : (state?.standard ?? null),
+        },
+        ...{ factor: state?.factor ?? null, airC: of('airC'), pressureHpa: of('pressureHpa') },
+        relativeHumidity: of('relativeHumidity'),
       };
     });
   },

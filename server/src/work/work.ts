@@ -8,6 +8,7 @@ import {
   type HeatCoefficient,
   bayLearned,
   bayRecord,
+  detectedKind,
   judgePrepared,
   newPull,
   usablePreview,
@@ -21,6 +22,7 @@ import {
   type Job,
   type Judgement,
   type Pull,
+  type PullKind,
   type Vehicle,
 } from '@prandel/core';
 import {
@@ -47,6 +49,7 @@ import {
 } from '@prandel/formats';
 import { madeFrames, preparedFrom, type FramedJob, type FrameWork, type MadeFrame } from '../frames/madeFrames.ts';
 import { digestOf, reportHtml, type ReportedJob, type ReportFor } from '../reports/reportHtml.ts';
+import { samplesDigest } from '../jobs/samplesDigest.ts';
 import { DAY_WORK } from './dayWork.ts';
 import { LOG_WORK, type MappedFile } from './logWork.ts';
 import { fileSource, readTableFile, writeTableFile } from './tableFile.ts';
@@ -73,6 +76,13 @@ export interface Projection {
 export interface PullPreview extends PullSummary {
   readonly curve: { rpm: number; powerW: number }[];
   readonly findings: { code: string; severity: string; text: string }[];
+}
+
+/** A pull of a file with what only a look at all its samples tells. */
+export interface ReadPull extends MappedPull {
+  /** See `samplesDigest`. */
+  readonly digest: string | null;
+  readonly kind: PullKind;
 }
 
 /** Problems of a file say which file. */
@@ -184,15 +194,18 @@ export const WORK = {
     file: MappedFile;
     columns: readonly ColumnMapping[];
     rpmPerKmH?: number | null;
-  }): { signature: string; pulls: MappedPull[]; recorded: RecordedAt | null } {
+  }): { signature: string; pulls: ReadPull[]; recorded: RecordedAt | null } {
     return mapped(
       file,
       columns,
-      (pulls, signature, recorded) =>
-        moved(
-          { signature, pulls, recorded },
+      (pulls, signature, recorded) => {
+        // What has to look at every sample is done here: the thread of the pages has others to serve.
+        const read = pulls.map((p) => ({ ...p, digest: samplesDigest(p.channels), kind: detectedKind(p) }));
+        return moved(
+          { signature, pulls: read, recorded },
           pulls.flatMap((p) => p.channels),
-        ),
+        );
+      },
       rpmPerKmH,
     );
   },

@@ -13,7 +13,8 @@ let bay = '';
 let job = '';
 beforeAll(async () => {
   shop = await TestShop.open(process.env.WATCHED_DATABASE_URL);
-  bay = ((await shop.ask('POST', '/api/bays', { label: 'Bay 7', rollers: {}, instruments: {} })).body as { id: string }).id;
+  bay = ((await shop.ask('POST', '/api/bays', { label: 'Bay 7', rollers: {}, instruments: {} })).body as { id: string })
+    .id;
   const body = { ...NEW_JOB, bay: { label: 'Bay 7' }, timeZone: 'Europe/Lisbon' };
   job = ((await shop.ask('POST', '/api/jobs', body)).body as { id: string }).id;
 }, 60_000);
@@ -118,7 +119,9 @@ describe('files of a watched folder', () => {
   test('a token brings files to its own bay and to no other', async () => {
     const made = (await shop.ask('POST', '/api/access-tokens', { name: 'rollers', scope: 'upload-to-bay', bayId: bay }))
       .body as { token: string };
-    const other = ((await shop.ask('POST', '/api/bays', { label: 'Bay 8', rollers: {}, instruments: {} })).body as { id: string }).id;
+    const other = (
+      (await shop.ask('POST', '/api/bays', { label: 'Bay 8', rollers: {}, instruments: {} })).body as { id: string }
+    ).id;
     const as = (path: string) =>
       fetch(`${shop.base}${path}`, {
         method: 'POST',

@@ -210,4 +210,82 @@ describe('a day dropped at once', () => {
       ['lie.csv', expect.stringMatching(/is the unit right\?/)],
     ]);
   });
+
+  test('an hour that comes twice is told; a time below all others is that of the file, and is said to be unsure', async () => {
+    const own = await newJobOf();
+    const night = { ...made[0]!, local: '2026-10-25T01:30:00' };
+    const staged = await stage(own, [
+      ['night.csv', fileOf(night)],
+      [
+        'silent.csv',
+        fileOf({ ...made[1]!, torqueNm: made[1]!.torqueNm.map((t) => t + 2) }, { ...SHAPE, about: 'none' }),
+      ],
+    ]);
+    const files = filesOf(staged).map((f, k) => (k === 1 ? { ...f, changedAt: '2026-10-25T12:00:00.000Z' } : f));
+    const { pulls } = (
+      await shop.ask('POST', `/api/jobs/${own}/day-layout`, {
+        ...{ files, shapes: shapesOf(staged), timeZone: 'Europe/Lisbon' },
+      })
+    ).body as unknown as { pulls: Laid[] };
+    expect(pulls.map((p) => p.when)).toMatchObject([
+      { at: '2026-10-25T00:30:00.000Z', source: 'header', unsure: 'comes-twice' },
+      { at: '2026-10-25T12:00:00.000Z', source: 'file-date', unsure: 'copied' },
+    ]);
+  });
+
+  test('a day imported for a bay of the shop teaches that bay; one on another shop’s rollers teaches none', async () => {
+    const { id: bay } = (await shop.ask('POST', '/api/bays', { label: 'Bay 4', rollers: {}, instruments: {} }))
+      .body as {
+      id: string;
+    };
+    const learned = async () =>
+      ((await shop.ask('GET', `/api/bays/${bay}/history`)).body as { prior: { jobs: number } }).prior.jobs;
+    const bring = async (label: string, shift: number) => {
+      const body = { ...NEW_JOB, bay: { label }, timeZone: 'Europe/Lisbon' };
+      const { id: own } = (await shop.ask('POST', '/api/jobs', body)).body as { id: string };
+      const pulls = made.slice(0, 10).map((p) => ({ ...p, torqueNm: p.torqueNm.map((t) => t + shift) }));
+      const staged = await stage(
+        own,
+        pulls.map((p, k): [string, Uint8Array] => [`${label} ${k}.csv`, fileOf(p)]),
+      );
+      const request_ = await request(own, staged, (await layOut(own, staged)).pulls);
+      expect((await shop.ask('POST', `/api/jobs/${own}/day-imports`, request_)).status).toBe(201);
+      await shop.ask('GET', `/api/jobs/${own}/report.json`);
+    };
+    await bring('rollers elsewhere', 3);
+    await bring('Bay 4', 4);
+    for (const until = Date.now() + 20_000; Date.now() < until && (await learned()) === 0;)
+      await new Promise((done) => setTimeout(done, 200));
+    expect(await learned()).toBe(1);
+  }, 60_000);
+
+  test('weather that no file knows comes from the station of the bay at that time, and says so', async () => {
+    expect((await shop.ask('POST', '/api/bays', { label: 'Bay 5', rollers: {}, instruments: {} })).status).toBe(201);
+    const inBay = async () => {
+      const body = { ...NEW_JOB, bay: { label: 'Bay 5' }, timeZone: 'UTC' };
+      return ((await shop.ask('POST', '/api/jobs', body)).body as { id: string }).id;
+    };
+    const weather = { airC: 19.5, pressureHpa: 1008, relativeHumidity: 0.41 };
+    expect((await shop.ask('POST', `/api/jobs/${await inBay()}/weather`, weather)).status).toBeLessThan(300);
+    const own = await inBay();
+    const at = (minutes: number) => new Date(Date.now() + minutes * 60_000).toISOString().slice(0, 19);
+    const silent = (k: number) =>
+      fileOf({ ...made[k]!, torqueNm: made[k]!.torqueNm.map((t) => t + 6) }, { ...SHAPE, about: 'none' });
+    const staged = await stage(own, [
+      [`run_${at(-5).replaceAll(':', '-')}.csv`, silent(0)],
+      [`run_${at(-300).replaceAll(':', '-')}.csv`, silent(1)],
+    ]);
+    const { pulls } = (
+      await shop.ask('POST', `/api/jobs/${own}/day-layout`, {
+        ...{ files: filesOf(staged), shapes: shapesOf(staged), timeZone: 'UTC' },
+      })
+    ).body as unknown as { pulls: Laid[] };
+    const near = pulls.find((p) => p.file.includes(at(-5).slice(11, 16).replace(':', '-')))!;
+    expect(near.when?.source).toBe('file-name');
+    expect(near.conditions).toMatchObject({
+      airC: { value: 19.5, source: 'station' },
+      pressureHpa: { value: 1008, source: 'station' },
+    });
+    expect(pulls.find((p) => p !== near)!.conditions.airC).toBeNull();
+  });
 });

@@ -1,6 +1,6 @@
 import { BadRequestException, ConflictException, Injectable } from '@nestjs/common';
-import { detectedKind, newPull, type Job, type Pull } from '@prandel/core';
-import type { ColumnMapping, MappedPull } from '@prandel/formats';
+import { newPull, type Job, type Pull } from '@prandel/core';
+import type { ColumnMapping } from '@prandel/formats';
 import { inArray } from 'drizzle-orm';
 import { Database, type Transaction } from '../../database/database.ts';
 import { files, pulls } from '../../database/schema.ts';
@@ -10,6 +10,7 @@ import { allotPullKeys } from '../../jobs/pullKeys.ts';
 import type { Caller } from '../../people/caller.ts';
 import { ahead } from '../../work/ahead.ts';
 import type { Task } from '../../work/progress.ts';
+import type { ReadPull } from '../../work/work.ts';
 import { WorkPool } from '../../work/workPool.ts';
 import {
   AHEAD,
@@ -32,7 +33,7 @@ interface MappedDayFile {
   readonly row: FileRow;
   readonly shape: number;
   readonly signature: string;
-  readonly pulls: readonly MappedPull[];
+  readonly pulls: readonly ReadPull[];
 }
 
 /** A day of files into a job: all of it or nothing. */
@@ -144,6 +145,7 @@ export class DayImportService {
     const next = new Map<string, number>();
     const list: Pull[] = [];
     const fileIds = new Map<string, string>();
+    const digests = new Map<string, string | null>();
     const told: { setup: string; round: number; pulls: string[] }[] = [];
     const keys = new Map<string, string[]>();
     for (const { setupId } of request.pulls)
@@ -164,6 +166,7 @@ export class DayImportService {
             `"${file.row.name}" holds ${file.pulls.length} pulls; pull ${asked.index + 1} was asked for.`,
           );
         fileIds.set(key, file.row.id);
+        digests.set(key, pull.digest);
         return asPull(pull, key, asked, round, k + 1);
       });
       list.push(...made);
@@ -172,7 +175,14 @@ export class DayImportService {
     // In portions, so that a large import tells how far it is and can be cancelled.
     for (let at = 0; at < list.length; at += STORED_AT_ONCE) {
       const portion = list.slice(at, at + STORED_AT_ONCE);
-      await this.store.addPulls(tx, caller.shopId, jobId, portion, (pull) => fileIds.get(pull.id)!);
+      await this.store.addPulls(
+        tx,
+        caller.shopId,
+        jobId,
+        portion,
+        (pull) => fileIds.get(pull.id)!,
+        (pull) => digests.get(pull.id)!,
+      );
       task.signal.throwIfAborted();
       task.tell('storing', (at + portion.length) / list.length);
     }
@@ -238,8 +248,8 @@ async function doneBefore(tx: Transaction, rows: readonly FileRow[]): Promise<{ 
   return { pulls: stored.length };
 }
 
-function asPull(mapped: MappedPull, id: string, asked: ImportedPull, round: number, position: number): Pull {
-  const kind = detectedKind(mapped);
+function asPull(mapped: ReadPull, id: string, asked: ImportedPull, round: number, position: number): Pull {
+  const { kind } = mapped;
   const { status, gear, averagingRpm, conditions, startedAt } = asked;
   return {
     ...newPull(id, asked.setupId, position),

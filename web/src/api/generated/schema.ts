@@ -20,6 +20,22 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/standards/sheets': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['StandardsController_sheet'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/standards/{id}': {
     parameters: {
       query?: never;
@@ -31,6 +47,22 @@ export interface paths {
     put?: never;
     post?: never;
     delete: operations['StandardsController_remove'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/tasks/{id}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['TasksController_progress'];
+    put?: never;
+    post?: never;
+    delete?: never;
     options?: never;
     head?: never;
     patch?: never;
@@ -558,22 +590,6 @@ export interface paths {
     get?: never;
     put?: never;
     post: operations['CoastDownController_read'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/tasks/{id}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get: operations['TasksController_progress'];
-    put?: never;
-    post?: never;
     delete?: never;
     options?: never;
     head?: never;
@@ -1236,6 +1252,24 @@ export interface components {
       /** Format: uuid */
       id: string;
     };
+    SheetPull: {
+      name: string;
+      peakPowerW: number | null;
+      peakTorqueNm: number | null;
+      /** @description Standard that the file names. */
+      standard: string | null;
+      /** @description Factor that the file prints. */
+      factor: number | null;
+      airC: number | null;
+      pressureHpa: number | null;
+      relativeHumidity: number | null;
+    };
+    TaskProgress: {
+      /** @enum {string} */
+      stage: 'reading' | 'storing';
+      /** @description Share done, 0 to 1. */
+      share: number;
+    };
     Status: {
       /** @description No shop has been set up yet. */
       firstStart: boolean;
@@ -1582,12 +1616,6 @@ export interface components {
        * @description When it was last changed.
        */
       changedAt?: string | null;
-    };
-    TaskProgress: {
-      /** @enum {string} */
-      stage: 'reading' | 'storing';
-      /** @description Share done, 0 to 1. */
-      share: number;
     };
     ShapeAnswersDto: {
       /**
@@ -4374,6 +4402,25 @@ export interface operations {
       };
     };
   };
+  StandardsController_sheet: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['SheetPull'][];
+        };
+      };
+    };
+  };
   StandardsController_remove: {
     parameters: {
       query?: never;
@@ -4390,6 +4437,27 @@ export interface operations {
           [name: string]: unknown;
         };
         content?: never;
+      };
+    };
+  };
+  TasksController_progress: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['TaskProgress'];
+        };
       };
     };
   };
@@ -5279,27 +5347,6 @@ export interface operations {
         };
         content: {
           'application/json': components['schemas']['RollerTrace'];
-        };
-      };
-    };
-  };
-  TasksController_progress: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['TaskProgress'];
         };
       };
     };

@@ -1,6 +1,6 @@
 import { CORRECTION_NAMES, isCorrectionId, namedFactor } from '@prandel/core';
 import { Field } from '../../parts/Field.tsx';
-import { ColumnTable, type Columns } from '../import/ColumnTable.tsx';
+import { ARRANGED, ColumnTable, type Columns } from '../import/ColumnTable.tsx';
 import type { Schemas } from '../../api/client.ts';
 import { airOf, NO_ANSWERS, type Answers, type Day, type Laid } from './dayState.ts';
 
@@ -21,12 +21,6 @@ const STATES = [
   ['scaled', 'Scaled'],
   ['unknown', 'Nobody knows'],
 ] as const;
-const ARRANGED = {
-  one: 'one pull a file',
-  blocks: 'several pulls below each other',
-  named: 'a column names the pull',
-  'side-by-side': 'pulls side by side',
-} as const;
 const WRITTEN = { separated: '', 'columns-of-blanks': 'columns of blanks, ', workbook: 'workbook, ' } as const;
 
 /** How the numbers of files of one header stand, and what their columns are. */

@@ -1,6 +1,14 @@
 import type { Schemas } from '../../api/client.ts';
 import { ROLE_CHOICES } from './columnChoices.ts';
 
+/** How several pulls stand in a file. */
+export const ARRANGED: Readonly<Record<string, string>> = {
+  one: 'one pull a file',
+  blocks: 'several pulls below each other',
+  named: 'a column names the pull',
+  'side-by-side': 'pulls side by side',
+};
+
 export type Columns = Schemas['ColumnMappingDto'][];
 
 /** Columns of files of one kind with their guessed meaning and unit, each correctable. */
@@ -25,6 +33,7 @@ export function ColumnTable({
           {first.delimiter === '\t' ? 'tab' : `“${first.delimiter}”`} between cells, decimal{' '}
           {first.decimal === ',' ? 'comma' : 'point'}
           {first.headerLine ? `, header in line ${first.headerLine}` : ', no header'}
+          {first.arrangement && first.arrangement !== 'one' ? `, ${ARRANGED[first.arrangement] ?? ''}` : ''}
         </span>
       </div>
       {first.remembered && <p className="text-ok mt-1">Mapped as you did the last time with this header.</p>}

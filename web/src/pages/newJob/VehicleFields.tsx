@@ -1,16 +1,19 @@
 import { useController, type UseFormReturn } from 'react-hook-form';
+import { useBays } from '../../api/hooks.ts';
 import { Field, Input } from '../../parts/Field.tsx';
 import { RecordField, type RecordRow } from '../../parts/RecordField.tsx';
 import type { JobForm } from './jobForm.ts';
 
 /** The car and the bay it runs in; a car on record brings what is written there. */
 export function VehicleFields({
-  form: { register, control },
+  form: { register, control, watch },
   onVehicle,
 }: {
   form: UseFormReturn<JobForm>;
   onVehicle: (vehicle: RecordRow | null) => void;
 }) {
+  const bays = useBays();
+  const bay = watch('bay');
   const vehicle = useController({ control, name: 'vehicle', rules: { required: 'Name the vehicle.' } });
   return (
     <section className="sheet card grid content-start gap-3">
@@ -59,7 +62,14 @@ export function VehicleFields({
           <Input inputMode="decimal" {...register('inertia')} />
         </Field>
       </div>
-      <Field label="Bay">
+      <Field
+        label="Bay"
+        hint={
+          bays.data && !bays.data.some(({ label }) => label === bay.trim())
+            ? 'No bay of this shop is called so: another shop’s rollers, which teach no bay.'
+            : 'What its days have shown goes into the verdict.'
+        }
+      >
         <Input list="bays" {...register('bay')} />
       </Field>
     </section>

@@ -11,8 +11,9 @@ import {
 } from '@prandel/core';
 import { outsideWords, plain, signed } from '@prandel/presentation';
 import { useMutation, useQuery } from '@tanstack/react-query';
+import { Upload } from 'lucide-react';
 import { useState } from 'react';
-import { ask, queries, type Schemas } from '../../api/client.ts';
+import { ask, bring, queries, type Schemas } from '../../api/client.ts';
 import { AskInPlace } from '../../parts/AskInPlace.tsx';
 import { DieselFields } from '../../parts/DieselFields.tsx';
 import { Field, Notice } from '../../parts/Field.tsx';
@@ -20,6 +21,7 @@ import { For } from '../../parts/May.tsx';
 import { NewStandard } from './NewStandard.tsx';
 
 type Row = Schemas['StandardRow'];
+type Sheet = Schemas['SheetPull'];
 
 const UNITS = ['kW', 'hp', 'PS', 'N·m', 'lb·ft'] as const;
 const numberOf = (text: string) => (text.trim() === '' ? NaN : Number(text.replace(',', '.')));
@@ -47,6 +49,28 @@ export function TranslatorPage() {
   const remove = useMutation({
     mutationFn: (id: string) => ask('delete', '/api/standards/{id}', { params: { path: { id } } }),
     onSettled: () => queries.invalidateQueries(REFRESH),
+  });
+  const [sheet, setSheet] = useState<readonly Sheet[]>([]);
+  const take = (pull: Sheet) => {
+    const watts = pull.peakPowerW;
+    setUnit('kW');
+    setValue(watts === null ? '' : (watts / 1000).toFixed(1));
+    if (pull.standard !== null) setFrom(pull.standard);
+    setPrinted(pull.factor === null ? '' : String(pull.factor));
+    if (pull.airC !== null) setAirC(String(pull.airC));
+    if (pull.pressureHpa !== null) setPressure(String(pull.pressureHpa));
+    if (pull.relativeHumidity !== null) setHumidity(String(Math.round(100 * pull.relativeHumidity)));
+  };
+  const read = useMutation({
+    mutationFn: (file: File) => {
+      const form = new FormData();
+      form.append('file', file);
+      return bring<Sheet[]>('/api/standards/sheets', form);
+    },
+    onSuccess: (pulls) => {
+      setSheet(pulls);
+      if (pulls[0]) take(pulls[0]);
+    },
   });
   const own = (saved.data ?? []).flatMap((row) => {
     const standard = ownOf(row);
@@ -80,6 +104,32 @@ export function TranslatorPage() {
       </div>
       <section className="sheet card grid gap-3" aria-label="The sheet">
         <h2>The sheet says</h2>
+        <label className="btn justify-self-start">
+          <Upload size={15} aria-hidden />
+          {read.isPending ? 'Reading …' : 'Take it from a curve file'}
+          <input
+            type="file"
+            className="sr-only"
+            aria-label="Curve file"
+            onChange={(e) => {
+              const [file] = Array.from(e.target.files ?? []);
+              e.target.value = '';
+              if (file) read.mutate(file);
+            }}
+          />
+        </label>
+        {read.error && <Notice kind="bad">{read.error.message}</Notice>}
+        {sheet.length > 1 && (
+          <Field label="Pull of the file">
+            <select className="input" onChange={(e) => take(sheet[Number(e.target.value)]!)}>
+              {sheet.map((pull, k) => (
+                <option key={k} value={k}>
+                  {pull.name}
+                </option>
+              ))}
+            </select>
+          </Field>
+        )}
         <div className="grid grid-cols-[minmax(0,1fr)_110px] gap-3">
           <Field label="Number">
             <input className="input" inputMode="decimal" value={value} onChange={(e) => setValue(e.target.value)} />

@@ -94,4 +94,26 @@ describe('the translator', () => {
     expect(table().textContent).toContain('Station pressure from 500 to 1100 hPa');
     expect(within(table()).queryByText(/SAE J1349/)).toBeNull();
   });
+
+  test('a curve file brings its peak, its standard, its factor and its weather', async () => {
+    const said = { standard: 'din-70020', factor: 1.031, airC: 26.5, pressureHpa: 987, relativeHumidity: 0.4 };
+    const pulls = [
+      { name: 'run 1', peakPowerW: 98_400, peakTorqueNm: 170, ...said },
+      { name: 'run 2', peakPowerW: 97_100, peakTorqueNm: 169, ...said, factor: null },
+    ];
+    const before = globalThis.fetch;
+    globalThis.fetch = () =>
+      Promise.resolve(new Response(JSON.stringify(pulls), { headers: { 'content-type': 'application/json' } }));
+    try {
+      await userEvent.upload(screen.getByLabelText('Curve file'), new File(['x'], 'sheet.csv'));
+      expect(await screen.findByDisplayValue('98.4')).toBeTruthy();
+      expect(row(/DIN 70020/)).toContain('the sheet');
+      expect(row(/^Uncorrected/)).toContain((98.4 / 1.031).toFixed(1));
+      await userEvent.selectOptions(screen.getByLabelText('Pull of the file'), 'run 2');
+      const factor = correctionFactor('din-70020', said).factor;
+      expect(row(/^Uncorrected/)).toContain((97.1 / factor).toFixed(1));
+    } finally {
+      globalThis.fetch = before;
+    }
+  });
 });
