@@ -4,13 +4,17 @@ import net from 'node:net';
 /** The set-up code of servers that the tests start. */
 export const SETUP_CODE = 'code of the browser tests';
 
+/** Below the ports that the system hands out by itself: nothing else takes one between the look and the use. */
+const PORTS = [20_000, 32_000] as const;
+
 /** A port that is free on loopback now. */
 export function freePort(): Promise<number> {
+  const port = PORTS[0] + Math.floor(Math.random() * (PORTS[1] - PORTS[0]));
   return new Promise((resolve) => {
-    const probe = net.createServer().listen(0, '127.0.0.1', () => {
-      const { port } = probe.address() as net.AddressInfo;
-      probe.close(() => resolve(port));
-    });
+    const probe = net
+      .createServer()
+      .once('error', () => resolve(freePort()))
+      .listen(port, '127.0.0.1', () => probe.close(() => resolve(port)));
   });
 }
 
