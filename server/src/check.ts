@@ -67,6 +67,18 @@ for (const { id, name, sha256, size } of files) {
 }
 tell(true, `files: ${filesSeen} looked at, byte by byte`);
 
+const { rows: tray } = await client.query<{ id: string; name: string }>('SELECT id, name FROM tray_files ORDER BY id');
+for (const { id, name } of tray) {
+  const { rows } = await client.query<{ content: Buffer; sha256: string }>(
+    'SELECT content, sha256 FROM tray_files WHERE id = $1',
+    [id],
+  );
+  const [row] = rows;
+  if (row && createHash('sha256').update(row.content).digest('hex') !== row.sha256)
+    tell(false, `file ${name} of a tray: its bytes do not match its digest`);
+}
+tell(true, `trays: ${tray.length} files looked at`);
+
 const ORPHANS: Readonly<Record<string, string>> = {
   'channels without a pull':
     'SELECT count(*) FROM channels c WHERE NOT EXISTS (SELECT 1 FROM pulls p WHERE p.id = c.pull_id)',

@@ -1,8 +1,8 @@
 import { readFile, rm, writeFile } from 'node:fs/promises';
-import { Injectable, NotFoundException } from '@nestjs/common';
+import { ConflictException, Injectable, NotFoundException } from '@nestjs/common';
 import { numberStateUnder, type Job } from '@prandel/core';
 import { UnreadableError, type ColumnMapping, type MappedPull } from '@prandel/formats';
-import { and, asc, eq } from 'drizzle-orm';
+import { and, asc, count, eq } from 'drizzle-orm';
 import { v7 } from 'uuid';
 import { Database } from '../../database/database.ts';
 import { mappings, trayFiles } from '../../database/schema.ts';
@@ -23,6 +23,9 @@ import type { BayFiles, LastFile, TakenFile, TrayCode, TrayFile } from './bayFil
 
 /** Longer files are no single pulls; they are imported as a day. */
 export const LARGEST_WATCHED_BYTES = 50 * 1024 * 1024;
+
+/** A tray that nobody looks at does not fill the disk; the next files wait in their folder. */
+const MOST_IN_TRAY = 200;
 
 const WORDS: Readonly<Record<Exclude<TrayCode, 'unreadable'>, string>> = {
   'no-job': 'No car is in this bay. Put its job on the bay, begin a round, and bring the file in.',
@@ -173,16 +176,21 @@ export class BayFilesService {
     const became = await this.#becomes(caller, bay, given);
     if (became.outcome !== 'tray') return became;
     const content = await readFile(given.path);
-    await this.database.inShop(caller.shopId, (tx) =>
-      tx
+    await this.database.inShop(caller.shopId, async (tx) => {
+      const [held] = await tx.select({ files: count() }).from(trayFiles).where(eq(trayFiles.bayId, bay.row.id));
+      if ((held?.files ?? 0) >= MOST_IN_TRAY)
+        throw new ConflictException(
+          `The tray of ${bay.row.label} holds ${MOST_IN_TRAY} files. Look at them on the page of bays first.`,
+        );
+      await tx
         .insert(trayFiles)
         .values({
           ...{ shopId: caller.shopId, bayId: bay.row.id, name: given.name, sha256: given.sha256, content },
           ...{ size: content.length, code: became.code!, message: became.message! },
           changedAt: given.changedAt === null ? null : new Date(given.changedAt),
         })
-        .onConflictDoNothing(),
-    );
+        .onConflictDoNothing();
+    });
     return became;
   }
 
