@@ -153,5 +153,5 @@ test('a curve file says its peak, its standard and its weather without becoming 
     '/api/standards/sheets',
     upload('file', [['photo.jpg', new Uint8Array([255, 216, 0, 1])]]),
   );
-  expect(wrong.status).toBe(400);
+  expect(wrong.status).toBe(422);
 });

@@ -228,7 +228,7 @@ describe('a day dropped at once', () => {
       })
     ).body as unknown as { pulls: Laid[] };
     expect(pulls.map((p) => p.when)).toMatchObject([
-      { at: '2026-10-25T00:30:00.000Z', source: 'header', unsure: 'comes-twice' },
+      { at: '2026-10-25T01:30:00.000Z', source: 'header', unsure: 'comes-twice' },
       { at: '2026-10-25T12:00:00.000Z', source: 'file-date', unsure: 'copied' },
     ]);
   });

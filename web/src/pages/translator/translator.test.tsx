@@ -102,8 +102,7 @@ describe('the translator', () => {
       { name: 'run 2', peakPowerW: 97_100, peakTorqueNm: 169, ...said, factor: null },
     ];
     const before = globalThis.fetch;
-    globalThis.fetch = () =>
-      Promise.resolve(new Response(JSON.stringify(pulls), { headers: { 'content-type': 'application/json' } }));
+    globalThis.fetch = () => Promise.resolve({ ok: true, status: 201, json: () => Promise.resolve(pulls) } as Response);
     try {
       await userEvent.upload(screen.getByLabelText('Curve file'), new File(['x'], 'sheet.csv'));
       expect(await screen.findByDisplayValue('98.4')).toBeTruthy();
