@@ -1,0 +1,68 @@
+/** @jest-environment jsdom */
+import { afterEach, describe, expect, test } from '@jest/globals';
+import { CORRECTION_IDS, judgeJob, type Job, type Judgement } from '@prandel/core';
+import { demoJobs } from '@prandel/simulator';
+import { cleanup, fireEvent, render, screen, waitFor } from '@testing-library/react';
+import { StandardsCard } from './StandardsCard.tsx';
+
+afterEach(cleanup);
+
+const job = demoJobs().find((j) => j.id === 'QG-0914-2')!;
+const power = judgeJob(job).verdicts.find((v) => v.candidate === 'B' && v.measure === 'windowMeanPower')!;
+const UNITS = { power: 'kW', torque: 'N·m', temperature: '°C', pressure: 'hPa' } as never;
+
+/** Each standard is judged once for all tests. */
+const judged = new Map<string, Judgement>();
+const judgedUnder = (other: Job) => {
+  const { correction } = other.method;
+  if (!judged.has(correction)) judged.set(correction, judgeJob(other));
+  return judged.get(correction)!;
+};
+const PATIENT = { timeout: 30_000 };
+
+const open = (of: Job, asked: string[] = []) => {
+  render(
+    <StandardsCard
+      job={of}
+      v={power}
+      units={UNITS}
+      judgeOnce={(other) => {
+        asked.push(other.method.correction);
+        return Promise.resolve(judgedUnder(other));
+      }}
+    />,
+  );
+  const details = screen.getByText('Gain under each standard').closest('details')!;
+  details.open = true;
+  fireEvent(details, new Event('toggle'));
+  return asked;
+};
+const rows = () => [...document.querySelectorAll('tr[data-standard]')].map((r) => r.textContent);
+
+describe('the gain under each standard', () => {
+  test('is judged only when it is opened, once for each standard whose figures are known', async () => {
+    const asked = open(job);
+    await waitFor(() => expect(rows()).toHaveLength(CORRECTION_IDS.length - 1), PATIENT);
+    expect(asked).toEqual(CORRECTION_IDS.filter((id) => id !== 'iso-1585-ci'));
+    // Per cent hardly moves, whatever the standard: every row of this day tells +2 % and a gain.
+    for (const row of rows()) expect(row).toMatch(/\+2\.\d ±\d\.\d kW\+2\.\d ±\d\.\d %Gain/);
+  }, 60_000);
+
+  test('with an engine’s figures the standard for compression ignition has its row', async () => {
+    const engine = { turbocharged: true, fuelMgPerLitreCycle: 52, boostPressureRatio: 1.9 };
+    open({ ...job, method: { ...job.method, compressionIgnition: engine } });
+    await waitFor(() => expect(rows()).toHaveLength(CORRECTION_IDS.length), PATIENT);
+  }, 60_000);
+
+  test('what no weather corrects has no such table', () => {
+    render(
+      <StandardsCard
+        job={job}
+        v={{ ...power, gain: { ...power.gain!, unit: '°C' } }}
+        units={UNITS}
+        judgeOnce={() => Promise.reject(new Error('never asked'))}
+      />,
+    );
+    expect(screen.queryByText('Gain under each standard')).toBeNull();
+  });
+});
