@@ -143,6 +143,9 @@ async function greetDemo(folder) {
   console.log(`Sign in as ${DEMO_SHOP.email} with the password "${DEMO_SHOP.password}".`);
   console.log(`As a technician or a viewer: ${DEMO_SHOP.others.map((o) => o.email).join(', ')}, the same password.`);
   console.log(`Pull files to try an import with: ${samples}`);
+  console.log(
+    `Files as foreign rollers write them, to try a watched folder: ./prandel stand-in ${join(folder, 'watched')}`,
+  );
 }
 
 /** A fresh server may only be claimed by who can read this terminal. */

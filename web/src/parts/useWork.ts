@@ -16,12 +16,21 @@ export interface Work {
 }
 
 const ASK_EVERY_MS = 300;
+/** A page that did not come back within this time was left. */
+const LEFT_MS = 1500;
 
 /** Runs work that takes a while: tells how far it is, and cancels it when a person says so or leaves the page. */
 export function useWork() {
   const [state, setState] = useState<WorkState | null>(null);
   const running = useRef<AbortController | null>(null);
-  useEffect(() => () => running.current?.abort(), []);
+  const leaving = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
+  useEffect(() => {
+    clearTimeout(leaving.current);
+    return () => {
+      // A page that is only hidden for a moment, while something of it loads, comes back and goes on.
+      leaving.current = setTimeout(() => running.current?.abort(), LEFT_MS);
+    };
+  }, []);
   const run = async <T>(start: WorkState['stage'], work: (own: Work) => Promise<T>): Promise<T> => {
     const controller = new AbortController();
     running.current = controller;
