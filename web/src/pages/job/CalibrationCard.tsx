@@ -30,15 +30,15 @@ export function CalibrationCard({ stored: { job, rowId, version, links } }: { st
           </button>
         )}
       </div>
+      {links.bayId === null && (
+        <p className="text-ink-2 text-[12.5px]">
+          Another shop’s rollers: they are no bay of this shop, and the job teaches none.
+        </p>
+      )}
       {open ? (
         <CalibrationForm bay={bay} bayId={links.bayId} rowId={rowId} version={version} onDone={() => setOpen(false)} />
       ) : (
         <dl className="text-ink-2 grid grid-cols-[auto_1fr] gap-x-4 gap-y-0.5 text-[12.5px] [&_dd]:text-right [&_dd]:text-ink">
-          {links.bayId === null && (
-            <p className="col-span-2 text-wait">
-              Another shop’s rollers: they are no bay of this shop, and the job teaches none.
-            </p>
-          )}
           {known.map(
             ([name, value]) =>
               value && (
