@@ -166,7 +166,6 @@ export class StandardsController {
 
   /** What a curve file says of its numbers. */
   @Post('sheets')
-  @Access({ read: 'viewer', change: 'viewer' })
   @ApiConsumes('multipart/form-data')
   @ApiCreatedResponse({ type: [SheetPull] })
   @UseGuards(RoomForUploads)

@@ -104,20 +104,22 @@ export function TranslatorPage() {
       </div>
       <section className="sheet card grid gap-3" aria-label="The sheet">
         <h2>The sheet says</h2>
-        <label className="btn justify-self-start">
-          <Upload size={15} aria-hidden />
-          {read.isPending ? 'Reading …' : 'Take it from a curve file'}
-          <input
-            type="file"
-            className="sr-only"
-            aria-label="Curve file"
-            onChange={(e) => {
-              const [file] = Array.from(e.target.files ?? []);
-              e.target.value = '';
-              if (file) read.mutate(file);
-            }}
-          />
-        </label>
+        <For role="technician">
+          <label className="btn justify-self-start">
+            <Upload size={15} aria-hidden />
+            {read.isPending ? 'Reading …' : 'Take it from a curve file'}
+            <input
+              type="file"
+              className="sr-only"
+              aria-label="Curve file"
+              onChange={(e) => {
+                const [file] = Array.from(e.target.files ?? []);
+                e.target.value = '';
+                if (file) read.mutate(file);
+              }}
+            />
+          </label>
+        </For>
         {read.error && <Notice kind="bad">{read.error.message}</Notice>}
         {sheet.length > 1 && (
           <Field label="Pull of the file">
