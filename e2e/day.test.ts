@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { DEMO_DAYS, foreignFile, foreignPull, PLAIN_SHAPE, simulateDay, type Shape } from '@prandel/simulator';
 import { By, Key, until } from 'selenium-webdriver';
-import { expectAccessible, fill, PATIENCE, press, see, shoot, text } from './browser.ts';
+import { expectAccessible, fill, PATIENCE, press, see, text } from './browser.ts';
 import { base, closeDesk, driver, openDesk, setUpShop } from './desk.ts';
 
 // A day of 26 files as foreign software writes it, dropped on Today: A, B, A, B, with a gain of three per cent.
@@ -55,7 +55,6 @@ describe('a day of files', () => {
     await fill(driver, 'What is to be decided, in words', 'Does the thermostat add power?');
     await press(driver, 'Open the job and lay out 26 files');
     await see(driver, 'Import 26 pulls', 'button');
-    if (process.env.LOOK) await shoot(driver, '/tmp/day1.png');
     expect(await setups()).toBe('A'.repeat(7) + 'B'.repeat(7) + 'A'.repeat(6) + 'B'.repeat(6));
     const page = await text(driver, 'main');
     expect(page).toContain('When: 26 from the lines above their numbers');

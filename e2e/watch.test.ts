@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { DEMO_DAYS, foreignFile, foreignPull, PLAIN_SHAPE, simulateDay, type Shape } from '@prandel/simulator';
 import { By, until } from 'selenium-webdriver';
-import { expectAccessible, fill, PATIENCE, press, see, shoot, text } from './browser.ts';
+import { expectAccessible, fill, PATIENCE, press, see, text } from './browser.ts';
 import { base, closeDesk, driver, openDesk, restartServer, setUpShop } from './desk.ts';
 
 // An A-B-A day on a bay by files: foreign software writes into a folder, in pieces, with German decimals; ./prandel watch brings the files.
@@ -110,13 +110,11 @@ describe('a watched folder', () => {
     await driver.get(bayUrl());
     const look = By.xpath("//div[b[.='lauf_1.csv']]/following-sibling::div//a[.='Look at it']");
     const link = await driver.wait(until.elementLocated(look), PATIENCE);
-    if (process.env.LOOK) await shoot(driver, '/tmp/tray.png');
     await link.click();
     await press(driver, 'Bring it in, and its kind by itself from now on');
     await driver.wait(until.urlContains('/bays/'), PATIENCE);
     await see(driver, '1 file in the tray');
     await see(driver, 'REVIEW');
-    if (process.env.LOOK) await shoot(driver, '/tmp/byfiles.png');
     expect(await text(driver, '.bay-files')).toContain('By files');
   });
 

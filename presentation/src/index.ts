@@ -21,5 +21,6 @@ export * from './planWords.ts';
 export * from './runNotes.ts';
 export * from './sentences.ts';
 export * from './times.ts';
+export * from './trayWords.ts';
 export * from './dayTrack.ts';
 export * from './stairWords.ts';

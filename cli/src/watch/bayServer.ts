@@ -1,3 +1,5 @@
+import { takenWords } from '@prandel/presentation';
+
 /** What came of sending a file. */
 export type SendAnswer =
   /** The server has it: as a pull, or in its tray. */
@@ -6,12 +8,6 @@ export type SendAnswer =
   | { readonly kind: 'refused'; readonly words: string }
   /** Nobody answered, or not now; it is tried again. */
   | { readonly kind: 'away'; readonly why: string };
-
-interface Taken {
-  readonly outcome: 'pull' | 'tray' | 'known';
-  readonly pulls: readonly string[];
-  readonly message: string | null;
-}
 
 const ANSWER_MS = 60_000;
 /** The bay is busy, the server starts or has no room: later it may take the file. */
@@ -39,7 +35,7 @@ export class BayServer {
       form.append('file', new Blob([Uint8Array.from(bytes)]), name);
       const response = await this.#ask(`/api/bays/${id}/files`, { method: 'POST', body: form });
       if (!response.ok) return await this.#problem(response);
-      return { kind: 'taken', words: wordsOf((await response.json()) as Taken) };
+      return { kind: 'taken', words: takenWords((await response.json()) as Parameters<typeof takenWords>[0]) };
     } catch (error) {
       return { kind: 'away', why: `${this.url} does not answer (${reasonOf(error)}).` };
     }
@@ -99,12 +95,6 @@ export class BayServer {
       ? { kind: 'away', why: detail }
       : { kind: 'refused', words: `not taken: ${detail}` };
   }
-}
-
-function wordsOf({ outcome, pulls, message }: Taken): string {
-  if (outcome === 'tray') return `in the tray: ${message ?? ''}`;
-  const names = pulls.join(', ');
-  return outcome === 'pull' ? `taken as ${names}` : names ? `known already as ${names}` : 'known already';
 }
 
 function reasonOf(error: unknown): string {

@@ -30,7 +30,7 @@ beforeEach(async () => {
       if (name && status === 201) got.push(name);
       response
         .writeHead(status)
-        .end(JSON.stringify({ outcome: 'pull', pulls: ['A-1'], message: null, detail: 'no room' }));
+        .end(JSON.stringify({ outcome: 'pull', pulls: ['A-1'], code: null, message: null, detail: 'no room' }));
     });
   });
   await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
@@ -67,7 +67,7 @@ describe('a watched folder', () => {
     await after(1500);
     expect(got).toEqual([]);
     await after(600);
-    expect([got, said]).toEqual([['run 1.csv'], ['run 1.csv: taken as A-1']]);
+    expect([got, said]).toEqual([['run 1.csv'], ['run 1.csv: taken as A·1']]);
     await write('copy of run 1.csv', 'ab');
     await write('.hidden', 'x');
     await write('run 2.csv.part', 'x');

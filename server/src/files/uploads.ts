@@ -59,7 +59,12 @@ export class ScratchStorage implements StorageEngine {
 
 /** The name of an upload. Browsers send it as UTF-8; multer hands it over as Latin-1. */
 export function nameOf({ originalname }: Pick<Upload, 'originalname'>): string {
-  const name = Buffer.from(originalname, 'latin1').toString('utf8').slice(0, 255);
+  return plainName(Buffer.from(originalname, 'latin1').toString('utf8'));
+}
+
+/** A name as it can be stored and shown; one that cannot is "file". */
+export function plainName(given: string): string {
+  const name = given.slice(0, 255);
   return implausibleText(name) === null ? name : 'file';
 }
 

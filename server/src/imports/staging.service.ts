@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { rm } from 'node:fs/promises';
+import { readdir, rm } from 'node:fs/promises';
 import { BadRequestException, Injectable } from '@nestjs/common';
 import { LARGEST_FILE_BYTES, recordedAt, UnreadableError } from '@prandel/formats';
 import { and, eq, inArray } from 'drizzle-orm';
@@ -7,8 +7,8 @@ import { v7 } from 'uuid';
 import { Database, type Transaction } from '../database/database.ts';
 import { files } from '../database/schema.ts';
 import { storeFile } from '../files/fileStore.ts';
-import { scratchPath } from '../files/scratch.ts';
-import { nameOf, type Upload } from '../files/uploads.ts';
+import { scratchFolder, scratchPath } from '../files/scratch.ts';
+import { nameOf, plainName, type Upload } from '../files/uploads.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import type { Caller } from '../people/caller.ts';
 import { ahead } from '../work/ahead.ts';
@@ -81,8 +81,9 @@ export class StagingService {
     });
     const staged: StagedFile[] = [];
     const seen = new Map<string, string>();
-    const { given, unpacked } = await this.#unpacked(caller.shopId, uploads, task);
+    const unpacked: string[] = [];
     try {
+      const given = await this.#unpacked(caller.shopId, uploads, unpacked, task);
       if (given.length > MOST_FILES)
         throw new BadRequestException(`${given.length} files at once; at most ${MOST_FILES} are taken.`);
       const fresh: Fresh[] = [];
@@ -125,35 +126,36 @@ export class StagingService {
     }
   }
 
-  /** Archives are taken apart; a workbook, which is a ZIP too, is a file. */
-  async #unpacked(
-    shopId: string,
-    uploads: readonly Upload[],
-    task: Task,
-  ): Promise<{ given: Given[]; unpacked: string[] }> {
+  /** Archives are taken apart; a workbook, which is a ZIP too, is a file. @param unpacked takes the paths of what was unpacked, for who clears them away */
+  async #unpacked(shopId: string, uploads: readonly Upload[], unpacked: string[], task: Task): Promise<Given[]> {
     const given: Given[] = [];
-    const unpacked: string[] = [];
     for (const upload of uploads) {
       const name = nameOf(upload);
       if (!/\.zip$/i.test(name)) {
         given.push({ ...upload, name, changedAt: null });
         continue;
       }
+      const stem = randomUUID();
       try {
-        const work = { path: upload.path, folder: scratchPath(''), stem: randomUUID(), largest: LARGEST_FILE_BYTES };
+        const work = { path: upload.path, folder: scratchFolder(), stem, largest: LARGEST_FILE_BYTES };
         const entries = await this.pool.run(shopId, 'unpack', () => ({ input: work }), {
           timeoutS: UNPACKING_S,
           signal: task.signal,
         });
         unpacked.push(...entries.flatMap(({ path }) => path ?? []));
-        for (const { path, refused, ...entry } of entries)
-          given.push(path === null ? { name: entry.name, refused: refused ?? '' } : { ...entry, path });
+        for (const { path, refused, name: own, ...entry } of entries)
+          given.push(
+            path === null ? { name: plainName(own), refused: refused ?? '' } : { ...entry, name: plainName(own), path },
+          );
       } catch (error) {
+        // A thread that was ended on the way leaves what it had unpacked.
+        for (const left of await readdir(scratchFolder()))
+          if (left.startsWith(stem)) await rm(scratchPath(left), { force: true });
         if (!(error instanceof UnreadableError)) throw error;
         given.push({ name, refused: error.message });
       }
     }
-    return { given, unpacked };
+    return given;
   }
 
   /** Reads files in a thread, some ahead of the one that is being stored, and stores those that could be read. */

@@ -1,5 +1,7 @@
 import { detectedKind, type Channel, type NumberState } from '@prandel/core';
+import { and, eq } from 'drizzle-orm';
 import type { Database } from '../database/database.ts';
+import { files } from '../database/schema.ts';
 import { record } from '../evidence/evidence.ts';
 import { storeFile } from '../files/fileStore.ts';
 import type { Upload } from '../files/uploads.ts';
@@ -18,7 +20,6 @@ export interface WholePull {
   readonly file: { readonly name: string; readonly upload: Pick<Upload, 'path' | 'size' | 'sha256'> };
   readonly channels: readonly Channel[];
   readonly startMs: number;
-  /** What is null is taken from the bay's own instruments. */
   readonly conditions: ReturnType<typeof conditionsOf>;
   readonly numberState: NumberState;
   readonly gear: string | null;
@@ -87,7 +88,13 @@ async function storeWhole(
       gear: whole.gear ?? draft.gear,
       channels,
     };
-    const { id: fileId } = await storeFile(tx, { shopId, jobId, kind: 'pull-file', name: file.name }, file.upload);
+    // Several pulls may come in one file.
+    const [kept] = await tx
+      .select({ id: files.id })
+      .from(files)
+      .where(and(eq(files.jobId, jobId), eq(files.sha256, file.upload.sha256), eq(files.kind, 'pull-file')));
+    const own = { shopId, jobId, kind: 'pull-file', name: file.name } as const;
+    const { id: fileId } = kept ?? (await storeFile(tx, own, file.upload));
     await store.addPulls(tx, shopId, jobId, [pull], () => fileId);
     await store.touch(tx, jobId);
     await runs.keep(tx, { ...next, lastPullId: pull.id });

@@ -1,5 +1,5 @@
 import { useState, type ReactNode } from 'react';
-import { droppedIn, type Dropped } from '../pages/day/dropped.ts';
+import { droppedIn, type Dropped } from './droppedFiles.ts';
 
 /** A page on which files, folders and archives can be dropped. */
 export function DropFiles({

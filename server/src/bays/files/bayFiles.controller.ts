@@ -64,12 +64,8 @@ export class BayFilesController {
   /** Says that a folder is being watched, so that the bay knows although no file came. */
   @Post('watching')
   @HttpCode(204)
-  watching(
-    @CurrentUser() caller: Caller,
-    @Param('id', ParseUUIDPipe) id: string,
-    @Body() { folder }: Watching,
-  ): Promise<void> {
-    return this.files.hear(caller, id, folder);
+  watching(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string, @Body() { folder }: Watching): void {
+    this.files.hear(caller, id, folder);
   }
 
   /** One file: it becomes the next pull of the open round, or waits in the tray with its reason. */

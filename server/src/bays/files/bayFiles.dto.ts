@@ -1,15 +1,23 @@
 import { ApiProperty } from '@nestjs/swagger';
+import type { TrayReason } from '@prandel/presentation';
 
-export const TRAY_CODES = ['no-job', 'no-round', 'unreadable', 'shape-unknown', 'numbers-unknown', 'pulling'] as const;
-export type TrayCode = (typeof TRAY_CODES)[number];
+export const TRAY_CODES = [
+  'no-job',
+  'no-round',
+  'unreadable',
+  'shape-unknown',
+  'numbers-unknown',
+  'pulling',
+] as const satisfies readonly TrayReason[];
 
 /** A file that became no pull yet. */
 export class TrayFile {
   @ApiProperty() id: string;
   @ApiProperty() name: string;
   @ApiProperty() size: number;
-  @ApiProperty({ enum: TRAY_CODES }) code: TrayCode;
-  @ApiProperty({ description: 'Why it became no pull, and what to do.' }) message: string;
+  @ApiProperty({ enum: TRAY_CODES, description: 'Why it became no pull.' }) code: TrayReason;
+  @ApiProperty({ nullable: true, type: String, description: 'What the reader says of a file that it cannot read.' })
+  message: string | null;
   @ApiProperty({ nullable: true, type: String, format: 'date-time' }) changedAt: string | null;
   @ApiProperty({ type: String, format: 'date-time' }) addedAt: string;
 }
@@ -18,7 +26,7 @@ export class TrayFile {
 export class TakenFile {
   @ApiProperty({ enum: ['pull', 'tray', 'known'] }) outcome: 'pull' | 'tray' | 'known';
   @ApiProperty({ type: [String], description: 'Keys of the pulls that it became, or is already.' }) pulls: string[];
-  @ApiProperty({ nullable: true, enum: TRAY_CODES, type: String }) code: TrayCode | null;
+  @ApiProperty({ nullable: true, enum: TRAY_CODES, type: String }) code: TrayReason | null;
   @ApiProperty({ nullable: true, type: String }) message: string | null;
 }
 

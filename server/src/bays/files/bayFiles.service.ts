@@ -1,17 +1,17 @@
 import { readFile, rm, writeFile } from 'node:fs/promises';
 import { ConflictException, Injectable, NotFoundException } from '@nestjs/common';
 import { numberStateUnder, type Job } from '@prandel/core';
+import type { TrayReason } from '@prandel/presentation';
 import { UnreadableError, type ColumnMapping, type MappedPull } from '@prandel/formats';
 import { and, asc, count, eq } from 'drizzle-orm';
 import { v7 } from 'uuid';
 import { Database } from '../../database/database.ts';
-import { mappings, trayFiles } from '../../database/schema.ts';
+import { files, mappings, trayFiles } from '../../database/schema.ts';
 import type { ShapeAnswers } from '../../database/shapes.ts';
 import { scratchPath } from '../../files/scratch.ts';
 import { nameOf, type Upload } from '../../files/uploads.ts';
 import { asMapping, MAPPING_S } from '../../imports/importSteps.ts';
 import { instantOf } from '../../imports/recordedTimes.ts';
-import { importedFiles } from '../../imports/staging.service.ts';
 import { Tables } from '../../imports/tables.ts';
 import { LiveBays } from '../../live/liveBays.ts';
 import type { LiveBay } from '../../live/liveBay.ts';
@@ -19,22 +19,13 @@ import type { WholeTaken } from '../../live/wholePull.ts';
 import type { Caller } from '../../people/caller.ts';
 import type { LaidPull } from '../../work/dayWork.ts';
 import { WorkPool } from '../../work/workPool.ts';
-import type { BayFiles, LastFile, TakenFile, TrayCode, TrayFile } from './bayFiles.dto.ts';
+import type { BayFiles, LastFile, TakenFile, TrayFile } from './bayFiles.dto.ts';
 
 /** Longer files are no single pulls; they are imported as a day. */
 export const LARGEST_WATCHED_BYTES = 50 * 1024 * 1024;
 
 /** A tray that nobody looks at does not fill the disk; the next files wait in their folder. */
 const MOST_IN_TRAY = 200;
-
-const WORDS: Readonly<Record<Exclude<TrayCode, 'unreadable'>, string>> = {
-  'no-job': 'No car is in this bay. Put its job on the bay, begin a round, and bring the file in.',
-  'no-round': 'No round is open in this bay. Begin one, and bring the file in.',
-  'shape-unknown':
-    'Nobody has said yet what files of this kind hold. Look at it once; the next ones come in by themselves.',
-  'numbers-unknown': 'This file does not say how its numbers are corrected, as the others of its kind do. Look at it.',
-  pulling: 'The bay itself was recording a pull. Bring the file in afterwards.',
-};
 
 interface Known {
   readonly columns: readonly ColumnMapping[];
@@ -79,9 +70,8 @@ export class BayFilesService {
       folder: heard?.folder ?? null,
       heardAt: heard ? new Date(heard.atMs).toISOString() : null,
       last: heard?.last ?? null,
-      tray: tray.map(({ code, changedAt, addedAt, ...row }): TrayFile => ({
+      tray: tray.map(({ changedAt, addedAt, ...row }): TrayFile => ({
         ...row,
-        code: code as TrayCode,
         changedAt: changedAt?.toISOString() ?? null,
         addedAt: addedAt.toISOString(),
       })),
@@ -89,7 +79,7 @@ export class BayFilesService {
   }
 
   /** The watcher is there and watches this folder. */
-  async hear(caller: Caller, bayId: string, folder: string | null): Promise<void> {
+  hear(caller: Caller, bayId: string, folder: string | null): void {
     const bay = this.live.of(caller.shopId, bayId);
     const before = this.#heard.get(bay.row.id);
     this.#heard.set(bay.row.id, {
@@ -97,7 +87,6 @@ export class BayFilesService {
       atMs: Date.now(),
       last: before?.last ?? null,
     });
-    return Promise.resolve();
   }
 
   /** Takes a file in. It is stored, one way or the other, before this answers. */
@@ -109,7 +98,7 @@ export class BayFilesService {
     changedAt: string | null,
   ): Promise<TakenFile> {
     const bay = this.live.of(caller.shopId, bayId);
-    await this.hear(caller, bayId, folder);
+    this.hear(caller, bayId, folder);
     const given = { name: nameOf(upload), path: upload.path, size: upload.size, sha256: upload.sha256, changedAt };
     const taken = (await this.#known(caller, bay, given.sha256)) ?? (await this.#takeOrKeep(caller, bay, given));
     const heard = this.#heard.get(bay.row.id)!;
@@ -129,7 +118,7 @@ export class BayFilesService {
       const became = await this.#becomes(caller, bay, given);
       await this.database.inShop(caller.shopId, (tx) =>
         became.outcome === 'tray'
-          ? tx.update(trayFiles).set({ code: became.code!, message: became.message! }).where(eq(trayFiles.id, id))
+          ? tx.update(trayFiles).set({ code: became.code!, message: became.message }).where(eq(trayFiles.id, id))
           : tx.delete(trayFiles).where(eq(trayFiles.id, id)),
       );
       return became;
@@ -158,17 +147,21 @@ export class BayFilesService {
     return row;
   }
 
-  /** A file that came before: it is a pull, or waits already. */
+  /** A file that came before, in whichever job: its pulls are known, or it waits already. */
   async #known({ shopId }: Caller, bay: LiveBay, sha256: string): Promise<TakenFile | null> {
-    const jobId = bay.jobRowId;
     return this.database.inShop(shopId, async (tx) => {
-      if (jobId !== null && (await importedFiles(tx, jobId)).has(sha256))
-        return { outcome: 'known', pulls: [], code: null, message: null } as const;
+      // What became pulls only in part waits, and is tried again from there.
       const [waits] = await tx
         .select({ code: trayFiles.code, message: trayFiles.message })
         .from(trayFiles)
         .where(and(eq(trayFiles.bayId, bay.row.id), eq(trayFiles.sha256, sha256)));
-      return waits ? { outcome: 'tray', pulls: [], code: waits.code as TrayCode, message: waits.message } : null;
+      if (waits) return { outcome: 'tray', pulls: [], ...waits };
+      const [known] = await tx
+        .select({ id: files.id })
+        .from(files)
+        .where(and(eq(files.sha256, sha256), eq(files.kind, 'pull-file')))
+        .limit(1);
+      return known ? { outcome: 'known', pulls: [], code: null, message: null } : null;
     });
   }
 
@@ -186,7 +179,7 @@ export class BayFilesService {
         .insert(trayFiles)
         .values({
           ...{ shopId: caller.shopId, bayId: bay.row.id, name: given.name, sha256: given.sha256, content },
-          ...{ size: content.length, code: became.code!, message: became.message! },
+          ...{ size: content.length, code: became.code!, message: became.message },
           changedAt: given.changedAt === null ? null : new Date(given.changedAt),
         })
         .onConflictDoNothing();
@@ -202,14 +195,15 @@ export class BayFilesService {
       const known = await this.#shape(shopId, bay.row.label, read.signature);
       if (!known || known.columns.length !== read.columns.length) return waiting('shape-unknown');
       const pulls = await this.#pulls(shopId, bay, given, await this.tables.pathOf(shopId, tableId), known);
+      const states = pulls.map(({ laid, air }) => numberStateUnder(known.answers, laid.stated.state, air));
+      if (states.includes(null)) return waiting('numbers-unknown');
       const keys: string[] = [];
       let fresh = 0;
-      for (const pull of pulls) {
-        const numberState = numberStateUnder(known.answers, pull.laid.stated.state, pull.air);
-        if (!numberState) return waiting('numbers-unknown');
+      for (const [k, pull] of pulls.entries()) {
         const taken: WholeTaken = await bay.takeWhole({
           file: { name: given.name, upload: given },
-          ...{ channels: pull.mapped.channels, startMs: pull.startMs, conditions: pull.conditions, numberState },
+          ...{ channels: pull.mapped.channels, startMs: pull.startMs, conditions: pull.conditions },
+          numberState: states[k]!,
           gear: pull.laid.stated.gear?.value ?? null,
           averagingRpm: known.answers.averagingRpm ?? pull.laid.stated.averagingRpm?.value ?? null,
         });
@@ -255,12 +249,7 @@ const UNKNOWN_CAR: Job['vehicle'] = {
   ...{ label: '', drivenWheels: null, aspiration: null, transmission: null, massKg: null, engineToRollerRatio: null },
 };
 
-const waiting = (code: Exclude<TrayCode, 'unreadable'>): TakenFile => ({
-  outcome: 'tray',
-  pulls: [],
-  code,
-  message: WORDS[code],
-});
+const waiting = (code: TrayReason): TakenFile => ({ outcome: 'tray', pulls: [], code, message: null });
 
 /** A pull with its start and what it started under: what its file says, else what the bay's instruments say. */
 function ofPull(laid: LaidPull, mapped: MappedPull, bay: LiveBay, timeZone: string, nowMs: number) {

@@ -37,6 +37,7 @@ export const files = pgTable(
   (t) => [
     unique('files_shop_id').on(t.shopId, t.id),
     index('files_job').on(t.jobId, t.kind),
+    index('files_digest').on(t.shopId, t.sha256),
     foreignKey({ name: 'files_job_fk', columns: [t.shopId, t.jobId], foreignColumns: [jobs.shopId, jobs.id] }),
   ],
 );

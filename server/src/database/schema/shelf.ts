@@ -1,3 +1,4 @@
+import type { TrayReason } from '@prandel/presentation';
 import { foreignKey, index, integer, pgTable, text, unique, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import { bays } from './bays.ts';
 import { bytea, id, instant, number, shopId } from './columns.ts';
@@ -14,9 +15,10 @@ export const trayFiles = pgTable(
     sha256: text('sha256').notNull(),
     content: bytea('content').notNull(),
     size: integer('size').notNull(),
-    /** Why it became no pull: a code, and in words what to do. */
-    code: text('code').notNull(),
-    message: text('message').notNull(),
+    /** Why it became no pull. */
+    code: text('code').$type<TrayReason>().notNull(),
+    /** What the reader says of a file that it cannot read. */
+    message: text('message'),
     /** When it was last changed on the rollers' computer. */
     changedAt: instant('changed_at'),
     addedAt: instant('added_at').notNull().defaultNow(),

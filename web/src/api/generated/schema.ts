@@ -1585,10 +1585,13 @@ export interface components {
       id: string;
       name: string;
       size: number;
-      /** @enum {string} */
+      /**
+       * @description Why it became no pull.
+       * @enum {string}
+       */
       code: 'no-job' | 'no-round' | 'unreadable' | 'shape-unknown' | 'numbers-unknown' | 'pulling';
-      /** @description Why it became no pull, and what to do. */
-      message: string;
+      /** @description What the reader says of a file that it cannot read. */
+      message: string | null;
       /** Format: date-time */
       changedAt: string | null;
       /** Format: date-time */

@@ -9,7 +9,7 @@ import { setBayOfDevice } from '../../app/mood.ts';
 import { useLiveBay } from '../../live/useLiveBay.ts';
 import { useKeys } from '../../parts/useKeys.ts';
 import { ageOf, useBayFiles } from '../bays/BayFiles.tsx';
-import { wordsOf } from '../bays/watchedFolder.ts';
+import { takenWords } from '@prandel/presentation';
 import { BayActions, type Act, type SheetAction } from './BayActions.tsx';
 import { BayCurves } from './BayCurves.tsx';
 import { bayStyle } from './bayStyles.ts';
@@ -144,7 +144,7 @@ function FilesLine({ bay }: { bay: string }) {
       <b>By files</b>
       <span>
         {last
-          ? `${last.name}, ${ageOf(last.at)} ago: ${last.taken.outcome === 'tray' ? 'in the tray' : wordsOf(last.taken)}`
+          ? `${last.name}, ${ageOf(last.at)} ago: ${last.taken.outcome === 'tray' ? 'in the tray' : takenWords(last.taken)}`
           : data.folder
             ? 'No file yet.'
             : 'No folder is watched.'}

@@ -1,10 +1,10 @@
+import { takenWords, trayWords } from '@prandel/presentation';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { ask, queries, type Schemas } from '../../api/client.ts';
 import { AskInPlace } from '../../parts/AskInPlace.tsx';
 import { For } from '../../parts/May.tsx';
 import { FolderWatch } from './FolderWatch.tsx';
-import { wordsOf } from './watchedFolder.ts';
 
 const ASK_EVERY_MS = 2000;
 /** A watcher that was not heard for this long is not there. */
@@ -54,7 +54,7 @@ export function BayFiles({ bay, job }: { bay: string; job: string | null }) {
             {data.folder}
             {heardS >= GONE_S && data.heardAt ? `, not heard for ${ageOf(data.heardAt)}` : ''}
             {data.last
-              ? ` · last file ${data.last.name} ${ageOf(data.last.at)} ago, ${wordsOf(data.last.taken)}`
+              ? ` · last file ${data.last.name} ${ageOf(data.last.at)} ago, ${takenWords(data.last.taken)}`
               : ' · no file yet'}
           </span>
         )}
@@ -92,7 +92,8 @@ function TrayRow({ bay, job, file }: { bay: string; job: string | null; file: Sc
   return (
     <div className="border-rule grid gap-1.5 border-t pt-2">
       <div>
-        <b>{file.name}</b> <span className="text-ink-3">{ageOf(file.addedAt)} ago</span> {file.message}
+        <b>{file.name}</b> <span className="text-ink-3">{ageOf(file.addedAt)} ago</span>{' '}
+        {trayWords(file.code, file.message)}
       </div>
       {wrong && <div className="text-act">{wrong.message}</div>}
       <For role="technician">

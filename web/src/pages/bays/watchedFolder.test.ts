@@ -1,6 +1,6 @@
 import { webcrypto } from 'node:crypto';
 import { beforeAll, expect, test } from '@jest/globals';
-import { WatchedFolder, wordsOf, type Sent } from './watchedFolder.ts';
+import { WatchedFolder, type Sent } from './watchedFolder.ts';
 
 beforeAll(() => {
   Object.defineProperty(globalThis, 'crypto', { value: webcrypto, configurable: true });
@@ -41,7 +41,7 @@ test('still files are sent once, in the order in which they were written; old on
     send: (file): Promise<Sent> => {
       if (away) return Promise.reject(new Error('no line'));
       sent.push(file.name);
-      return Promise.resolve({ outcome: 'pull', pulls: [`A-${sent.length}`], message: null });
+      return Promise.resolve({ outcome: 'pull', pulls: [`A-${sent.length}`], code: null, message: null });
     },
     sent: new Set(),
     keep: (digests) => (kept = digests),
@@ -75,13 +75,4 @@ test('still files are sent once, in the order in which they were written; old on
   await after(700);
   expect(sent).toEqual(['a.csv', 'b.csv', 'held.csv']);
   expect(watched.waiting).toBe(0);
-});
-
-test.each<[Sent, string]>([
-  [{ outcome: 'pull', pulls: ['A-3', 'A-4'], message: null }, 'taken as A·3, A·4'],
-  [{ outcome: 'known', pulls: ['B-1'], message: null }, 'known already as B·1'],
-  [{ outcome: 'known', pulls: [], message: null }, 'known already'],
-  [{ outcome: 'tray', pulls: [], message: 'No round is open.' }, 'in the tray. No round is open.'],
-])('%j', (sent, words) => {
-  expect(wordsOf(sent)).toBe(words);
 });

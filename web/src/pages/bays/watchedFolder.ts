@@ -1,3 +1,5 @@
+import { takenWords } from '@prandel/presentation';
+
 /** A file is sent once it has not changed for this long: its writer is done with it. */
 const QUIET_MS = 2000;
 const LITTER = /^[.~]|\.(tmp|part|crdownload|lock)$|^(thumbs\.db|desktop\.ini)$/i;
@@ -10,11 +12,7 @@ export interface ReadableFolder {
 }
 
 /** What came of sending a file. */
-export interface Sent {
-  readonly outcome: 'pull' | 'tray' | 'known';
-  readonly pulls: readonly string[];
-  readonly message: string | null;
-}
+export type Sent = Parameters<typeof takenWords>[0];
 
 interface Seen {
   readonly size: number;
@@ -73,7 +71,7 @@ export class WatchedFolder {
         const answer = await this.options.send(file, new Date(seen.changedMs).toISOString());
         this.options.sent.add(digest);
         this.options.keep([...this.options.sent].slice(-MOST_KEPT));
-        this.options.say(`${file.name}: ${wordsOf(answer)}`);
+        this.options.say(`${file.name}: ${takenWords(answer)}`);
       }
       this.#seen.set(file.name, { ...seen, done: true });
     }
@@ -96,11 +94,4 @@ const shapeOf = (file: File) => ({ size: file.size, changedMs: file.lastModified
 async function digestOf(file: File): Promise<string> {
   const bytes = new Uint8Array(await crypto.subtle.digest('SHA-256', await file.arrayBuffer()));
   return Array.from(bytes, (b) => b.toString(16).padStart(2, '0')).join('');
-}
-
-/** What became of a file, in words. */
-export function wordsOf({ outcome, pulls, message }: Sent): string {
-  if (outcome === 'tray') return `in the tray. ${message ?? ''}`;
-  const names = pulls.map((key) => key.replace('-', '·')).join(', ');
-  return outcome === 'pull' ? `taken as ${names}` : names ? `known already as ${names}` : 'known already';
 }

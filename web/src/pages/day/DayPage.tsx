@@ -23,7 +23,7 @@ import {
 } from './dayState.ts';
 import { DayTrack } from './DayTrack.tsx';
 import { conditionsSaid, obstacleWords, otherCars, STARTS, timesSaid, WEATHER } from './dayWords.ts';
-import { sorted, takeDropped } from './dropped.ts';
+import { sorted, takeDropped } from '../../parts/droppedFiles.ts';
 import { NumbersCard } from './NumbersCard.tsx';
 import { Refused, trayFile } from './DayParts.tsx';
 import { PullDetail } from './PullDetail.tsx';

@@ -6,7 +6,7 @@ import { cleanup, fireEvent, render, screen } from '@testing-library/react';
 import { userEvent } from '@testing-library/user-event';
 import { useState } from 'react';
 import { ConditionsGrid } from './ConditionsGrid.tsx';
-import { sorted } from './dropped.ts';
+import { sorted } from '../../parts/droppedFiles.ts';
 import { valueOf, withTyped, type Answers, type Day, type Laid } from './dayState.ts';
 import { conditionsSaid, obstacleWords, otherCars, STARTS, timesSaid, WEATHER } from './dayWords.ts';
 import { NumbersCard, type ShapeOfFiles } from './NumbersCard.tsx';

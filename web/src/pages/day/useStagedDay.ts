@@ -3,7 +3,7 @@ import type { Job } from '@prandel/core';
 import { ask, Refusal, send, type Schemas } from '../../api/client.ts';
 import { useWork } from '../../parts/useWork.ts';
 import { dayOf, NO_ANSWERS, proposedAnswers, type Day, type Laid } from './dayState.ts';
-import type { Dropped } from './dropped.ts';
+import type { Dropped } from '../../parts/droppedFiles.ts';
 import type { ShapeOfFiles } from './NumbersCard.tsx';
 
 /** Files that were read and laid out, before anything of them is stored. */

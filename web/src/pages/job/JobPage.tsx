@@ -13,7 +13,7 @@ import { Notice } from '../../parts/Field.tsx';
 import { Badge, VerdictTag } from '../../parts/marks.tsx';
 import { EarlyLook } from '../../parts/EarlyLook.tsx';
 import { useCompareAhead } from '../compare/comparePageAhead.ts';
-import { keepDropped } from '../day/dropped.ts';
+import { keepDropped } from '../../parts/droppedFiles.ts';
 import { BaselineCard } from './BaselineCard.tsx';
 import { CalibrationCard } from './CalibrationCard.tsx';
 import { DayCard } from './DayCard.tsx';

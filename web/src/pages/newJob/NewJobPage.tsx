@@ -6,7 +6,7 @@ import { ask, queries } from '../../api/client.ts';
 import { useBays } from '../../api/hooks.ts';
 import { Notice } from '../../parts/Field.tsx';
 import type { RecordRow } from '../../parts/RecordField.tsx';
-import { droppedWaiting } from '../day/dropped.ts';
+import { droppedWaiting } from '../../parts/droppedFiles.ts';
 import { IntakeFields } from './IntakeFields.tsx';
 import {
   broughtBy,

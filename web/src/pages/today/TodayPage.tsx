@@ -7,7 +7,7 @@ import { useSheets } from '../../live/useSheets.ts';
 import { DropFiles } from '../../parts/DropFiles.tsx';
 import { For, useMay } from '../../parts/May.tsx';
 import { Notice } from '../../parts/Field.tsx';
-import { keepDropped } from '../day/dropped.ts';
+import { keepDropped } from '../../parts/droppedFiles.ts';
 import { AirTiles } from './AirTiles.tsx';
 import { NeedsYou } from './NeedsYou.tsx';
 import { TodayJob } from './TodayJob.tsx';
