@@ -70,8 +70,7 @@ describe('from the first start to the report, as a technician would', () => {
     await importBothSets();
     await see(driver, 'State of each setup');
     await see(driver, '3 counted of 5 pulls');
-    // The sample files say when they were recorded, and nobody had to type it.
-    expect(await text(driver, 'main')).toMatch(/A·1[^·]*\d{1,2}:\d{2}/);
+    expect(await text(driver, 'main')).toMatch(/A·1[^·]*\d{1,2}:\d{2}/); // when it was recorded: nobody typed it
     await expectAccessible(driver);
   });
 

@@ -145,7 +145,7 @@ describe('a watched folder', () => {
     const { pathname } = new URL(
       (await (await driver.findElement(By.xpath("//a[.='Look at it']"))).getAttribute('href')) ?? '',
     );
-    await driver.get(`${base}${pathname.replace(/\/day$/, '/compare')}`);
+    await driver.get(`${base}${pathname.replace(/\/tray\/.*$/, '/compare')}`);
     await see(driver, 'Verified gain');
   }, 240_000);
 });

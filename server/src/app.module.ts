@@ -12,7 +12,7 @@ import { ImportsModule } from './imports/imports.module.ts';
 import { LoggersModule } from './loggers/loggers.module.ts';
 import { RoadModule } from './road/road.module.ts';
 import { PackagesModule } from './packages/packages.module.ts';
-import { StandardsModule } from './standards/standards.controller.ts';
+import { StandardsModule } from './standards/standards.module.ts';
 import { ReportsModule } from './reports/reports.module.ts';
 import { RecordsModule } from './records/records.module.ts';
 import { PlanModule } from './plan/plan.module.ts';

@@ -20,6 +20,7 @@ const AccountPage = lazy(() => import('./pages/AccountPage.tsx').then((m) => ({ 
 const NewJobPage = lazy(() => import('./pages/newJob/NewJobPage.tsx').then((m) => ({ default: m.NewJobPage })));
 const JobPage = lazy(() => import('./pages/job/JobPage.tsx').then((m) => ({ default: m.JobPage })));
 const ImportPage = lazy(() => import('./pages/import/ImportPage.tsx').then((m) => ({ default: m.ImportPage })));
+const TrayFilePage = lazy(() => import('./pages/day/TrayFilePage.tsx').then((m) => ({ default: m.TrayFilePage })));
 const DayPage = lazy(() => import('./pages/day/DayPage.tsx').then((m) => ({ default: m.DayPage })));
 const TranslatorPage = lazy(() =>
   import('./pages/translator/TranslatorPage.tsx').then((m) => ({ default: m.TranslatorPage })),
@@ -75,6 +76,7 @@ const router = createBrowserRouter([
       { path: 'jobs/:id', element: waiting(<JobPage />) },
       { path: 'jobs/:id/plan', element: waiting(<PlanPage />) },
       { path: 'jobs/:id/import', element: waiting(technicians(<ImportPage />)) },
+      { path: 'jobs/:id/tray/:bay/:file', element: waiting(technicians(<TrayFilePage />)) },
       { path: 'jobs/:id/day', element: waiting(technicians(<DayPage />)) },
       { path: 'jobs/:id/compare', element: waiting(<ComparePage />) },
       { path: 'jobs/:id/road', element: waiting(<RoadPage />) },

@@ -66,7 +66,8 @@ export class FolderWatcher {
   async look(): Promise<void> {
     const now = this.#now();
     const found = await this.#list();
-    for (const path of this.#seen.keys()) if (!found.has(path)) this.#seen.delete(path);
+    // A share that is away for a moment looks empty; its old files are not new ones when it is back.
+    if (found.size > 0) for (const path of this.#seen.keys()) if (!found.has(path)) this.#seen.delete(path);
     for (const [path, { size, changedMs }] of found) {
       const before = this.#seen.get(path);
       if (before?.size !== size || before.changedMs !== changedMs)

@@ -1,4 +1,4 @@
-import { chmod, mkdtemp, readFile, rm, stat, writeFile } from 'node:fs/promises';
+import { chmod, mkdir, mkdtemp, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -55,6 +55,7 @@ async function watcher(more: { read?: (path: string) => Promise<Uint8Array> } = 
   };
   return { own, said, after };
 }
+const pause = (ms: number) => new Promise((done) => setTimeout(done, ms));
 const write = (name: string, text: string) => writeFile(join(folder, name), text);
 
 describe('a watched folder', () => {
@@ -88,7 +89,7 @@ describe('a watched folder', () => {
     status = 503;
     for (const k of [3, 1, 2]) {
       await write(`run ${k}.csv`, `pull ${k}`);
-      await new Promise((done) => setTimeout(done, 15));
+      await pause(15);
     }
     await after(0);
     await after(2100);
@@ -143,6 +144,41 @@ describe('a watched folder', () => {
       '1 file lies there already and is left alone; --all sends them.',
       `Watching ${folder} for Bay 1 on ${url()}.`,
     ]);
+    const list = join(
+      state,
+      (await readdir(state)).find((name) => name.startsWith('watch-'))!,
+    );
+    for (const damaged of ['{"a', 'null']) {
+      await writeFile(list, damaged);
+      expect(await run(folder, '--bay', 'Bay 1', '--server', url(), '--token-file', file, '--state', state)).toBe(2);
+      expect(said.at(-1)).toContain('start again with --all');
+    }
+  });
+
+  test('a folder that is gone for a while is told once, and watched again when it is back', async () => {
+    const said: string[] = [];
+    const stopping = new AbortController();
+    process.env.PRANDEL_TOKEN = 'prandel_x';
+    const running = watchCommand(
+      [folder, '--bay', 'Bay 1', '--server', url(), '--state', state],
+      (line) => said.push(line),
+      stopping.signal,
+    );
+    const heard = async (words: string) => {
+      for (let k = 0; k < 100 && !said.some((line) => line.includes(words)); k++) await pause(100);
+      expect(said.filter((line) => line.includes(words))).toHaveLength(1);
+    };
+    await heard('Watching');
+    await rm(folder, { recursive: true });
+    await heard('ENOENT');
+    await pause(1200);
+    await mkdir(folder);
+    await write('back.csv', 'again');
+    await heard('back.csv: taken');
+    await heard('ENOENT');
+    stopping.abort();
+    expect(await running).toBe(0);
+    delete process.env.PRANDEL_TOKEN;
   });
 
   test('a wrong token, and a bay that is not there', async () => {

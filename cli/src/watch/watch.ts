@@ -36,7 +36,14 @@ export async function watchCommand(
     return 2;
   }
   const name = createHash('sha256').update(`${url}\n${bay}\n${folder}`).digest('hex').slice(0, 16);
-  const sent = await SentFiles.open(join(state, `watch-${name}.json`));
+  const path = join(state, `watch-${name}.json`);
+  const sent = await SentFiles.open(path).catch((error: Error) => error);
+  if (sent instanceof Error) {
+    say(
+      `The list of sent files, "${path}", cannot be used: ${sent.message}. Move it away and start again with --all; the server knows the files that it has.`,
+    );
+    return 2;
+  }
   const server = new BayServer(url, bay, token, folder);
   const watcher = new FolderWatcher({ folder, server, sent, say });
   if (sent.fresh) {
@@ -50,6 +57,7 @@ export async function watchCommand(
   say(`Watching ${folder} for ${bay} on ${url}.`);
   let beatMs = 0;
   let problem: string | null = null;
+  let stumbled: string | null = null;
   while (!signal.aborted) {
     if (Date.now() - beatMs > BEAT_MS) {
       beatMs = Date.now();
@@ -57,7 +65,12 @@ export async function watchCommand(
       if (now !== null && now !== problem) say(now);
       problem = now;
     }
-    await watcher.look().catch((error: Error) => say(`The folder cannot be looked at: ${error.message}`));
+    const stumbles = await watcher.look().then(
+      () => null,
+      (error: Error) => error.message,
+    );
+    if (stumbles !== null && stumbles !== stumbled) say(`Tried again until it works: ${stumbles}`);
+    stumbled = stumbles;
     await pause(LOOK_MS, signal);
   }
   return 0;

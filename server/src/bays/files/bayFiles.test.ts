@@ -129,6 +129,9 @@ describe('files of a watched folder', () => {
         body: upload('file', [['3.csv', file(2)]]),
       });
     expect((await as(`/api/bays/${other}/files`)).status).toBe(403);
+    // What one bay has read is known in every bay of the shop, with no pull of this one to show for it.
+    const again = await shop.ask('POST', `/api/bays/${other}/files`, upload('file', [['2 again.csv', file(1)]]));
+    expect(again.body).toMatchObject({ outcome: 'known', pulls: [] });
     const own = await as(`/api/bays/${bay}/files`);
     expect([own.status, await own.json()]).toEqual([201, expect.objectContaining({ outcome: 'pull', pulls: ['A-3'] })]);
   });

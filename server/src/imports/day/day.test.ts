@@ -102,11 +102,15 @@ describe('a day dropped at once', () => {
     );
     members.set('day/holiday.jpg', new Uint8Array([1, 2, 3]));
     members.set('day/older.zip', new Uint8Array([80, 75, 3, 4]));
+    members.set('day/nul\0in its name.jpg', new Uint8Array([1]));
+    members.set(`day/${'long'.repeat(2000)}.jpg`, new Uint8Array([1]));
     members.set('__MACOSX/day/._run_1.csv', new Uint8Array([0]));
     const staged = await stage(job, [['day.zip', await zip(members)]]);
-    expect(staged.filter((f) => f.id === null).map((f) => [f.name, f.problems[0]!.message])).toEqual([
+    expect(staged.filter((f) => f.id === null).map((f): unknown[] => [f.name, f.problems[0]!.message])).toEqual([
       ['day/holiday.jpg', 'This is no file of pulls.'],
       ['day/older.zip', 'A ZIP inside a ZIP is not opened. Unpack it first.'],
+      ['file', 'This is no file of pulls.'],
+      [`day/${'long'.repeat(2000)}`.slice(0, 255), 'This is no file of pulls.'],
     ]);
     const { pulls, unlaid } = await layOut(job, staged);
     expect([pulls.length, unlaid]).toEqual([made.length, []]);

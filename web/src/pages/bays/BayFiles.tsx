@@ -102,7 +102,7 @@ function TrayRow({ bay, job, file }: { bay: string; job: string | null; file: Sc
             <span className="text-ink-2">Put its job on the bay first.</span>
           ) : (
             <>
-              <Link className="btn sm" to={`/jobs/${job}/day?bay=${bay}&file=${file.id}`}>
+              <Link className="btn sm" to={`/jobs/${job}/tray/${bay}/${file.id}`}>
                 Look at it
               </Link>
               {['no-job', 'no-round', 'pulling'].includes(file.code) && (

@@ -20,7 +20,7 @@ export function FolderWatch({ bay }: { bay: string }) {
     const stopping = new AbortController();
     const watched = new WatchedFolder({
       folder,
-      sent: new Set(JSON.parse(localStorage.getItem(key) ?? '[]') as string[]),
+      sent: digestsKept(key),
       keep: (digests) => localStorage.setItem(key, JSON.stringify(digests)),
       say: setSaid,
       send: (file, changedAt) => {
@@ -51,11 +51,14 @@ export function FolderWatch({ bay }: { bay: string }) {
     };
     let timer: ReturnType<typeof setInterval> | undefined;
     let stopped = false;
-    void watched.leaveOld().then((old) => {
-      if (stopped) return;
-      setSaid(old > 0 ? `${old} files lie there already and are left alone.` : '');
-      timer = setInterval(() => void look(), LOOK_MS);
-    });
+    watched.leaveOld().then(
+      (old) => {
+        if (stopped) return;
+        setSaid(old > 0 ? `${old} files lie there already and are left alone.` : '');
+        timer = setInterval(() => void look(), LOOK_MS);
+      },
+      (error: Error) => setProblem(`The folder cannot be read: ${error.message}. Stop, and choose it again.`),
+    );
     return () => {
       stopped = true;
       stopping.abort();
@@ -89,4 +92,14 @@ export function FolderWatch({ bay }: { bay: string }) {
       </button>
     </div>
   );
+}
+
+/** Digests of the files that were sent from this page before. A list that is damaged is begun anew: the server knows the files that it has. */
+function digestsKept(key: string): Set<string> {
+  try {
+    const kept: unknown = JSON.parse(localStorage.getItem(key) ?? '[]');
+    return new Set(Array.isArray(kept) ? kept.filter((one) => typeof one === 'string') : []);
+  } catch {
+    return new Set();
+  }
 }

@@ -1,8 +1,7 @@
 import { FolderOpen, Undo2, Upload } from 'lucide-react';
-import { useMutation } from '@tanstack/react-query';
 import { clock as clockOf } from '@prandel/presentation';
 import { useEffect, useRef, useState } from 'react';
-import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
+import { Link, useNavigate, useParams } from 'react-router';
 import { ask, refusedByServer, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useJob, useJobChange } from '../../api/hooks.ts';
 import { DropFiles } from '../../parts/DropFiles.tsx';
@@ -11,10 +10,12 @@ import { useKeys } from '../../parts/useKeys.ts';
 import { WorkBar } from '../../parts/WorkBar.tsx';
 import { ConditionsGrid } from './ConditionsGrid.tsx';
 import {
+  carriedOver,
   filledDown,
   importedPulls,
   obstaclesOf,
   withBegin,
+  withReason,
   withSetup,
   withStatus,
   withTime,
@@ -25,7 +26,7 @@ import { DayTrack } from './DayTrack.tsx';
 import { conditionsSaid, obstacleWords, otherCars, STARTS, timesSaid, WEATHER } from './dayWords.ts';
 import { sorted, takeDropped } from '../../parts/droppedFiles.ts';
 import { NumbersCard } from './NumbersCard.tsx';
-import { Refused, trayFile } from './DayParts.tsx';
+import { Refused } from './Refused.tsx';
 import { PullDetail } from './PullDetail.tsx';
 import { useStagedDay } from './useStagedDay.ts';
 import { instantIn, wallOf } from './zoned.ts';
@@ -47,15 +48,15 @@ export function DayPage() {
 
 function DayOfJob({ id, stored: { job } }: { id: string; stored: StoredJob }) {
   const go = useNavigate();
-  const [search] = useSearchParams();
-  const tray = search.get('bay') && search.get('file') ? { bay: search.get('bay')!, file: search.get('file')! } : null;
   const timeZone = job.timeZone ?? Intl.DateTimeFormat().resolvedOptions().timeZone;
   const [history, setHistory] = useState<readonly Day[]>([]);
   const [selected, setSelected] = useState<number | null>(null);
   const files = useRef<HTMLInputElement>(null);
   const folder = useRef<HTMLInputElement>(null);
-  const { work, what, staged, problem, stage, change } = useStagedDay(id, job, timeZone, (laid) => {
-    setHistory([laid]);
+  const { work, what, staged, problem, stage, change } = useStagedDay(id, job, timeZone, (laid, pulls, before) => {
+    if (before)
+      setHistory((days) => days.map((now) => carriedOver(laid, pulls, { first: days[0]!, now, pulls: before })));
+    else setHistory([laid]);
     setSelected(laid[0]?.place ?? null);
   });
   const begun = useRef(false);
@@ -64,21 +65,6 @@ function DayOfJob({ id, stored: { job } }: { id: string; stored: StoredJob }) {
     begun.current = true;
     const waiting = takeDropped();
     if (waiting) void stage(waiting);
-    else if (tray) void trayFile(tray).then((file) => stage({ files: [file], leftOut: [] }));
-  });
-  const learn = useMutation({
-    mutationFn: async () => {
-      for (const { files: own, columns, answers: said } of shapes)
-        await ask('post', '/api/jobs/{id}/shapes', {
-          params: { path: { id } },
-          body: { fileId: own[0]!.id!, columns, answers: said, byItself: true },
-        });
-      const taken = await ask('post', '/api/bays/{id}/tray/{file}/retry', {
-        params: { path: { id: tray!.bay, file: tray!.file } },
-      });
-      if (taken.outcome === 'tray') throw new Error(taken.message ?? '');
-    },
-    onSuccess: () => void go(`/bays/${tray!.bay}`),
   });
   const bring = useJobChange<Schemas['DayImportRequest']>(id, (body) =>
     work.run('reading', ({ task, signal }) =>
@@ -98,12 +84,12 @@ function DayOfJob({ id, stored: { job } }: { id: string; stored: StoredJob }) {
   const row = day.find((r) => r.place === selected);
   const obstacles = staged ? obstaclesOf(day, pulls, shapeOf, answers) : [];
   const taken = day.filter((r) => r.status !== 'left-out').length;
-  const setStatus = (place: number, status: (typeof day)[number]['status'], reason?: string) =>
-    put(withStatus(day, place, status, reason ?? ''));
+  const setStatus = (place: number, status: (typeof day)[number]['status'], reason = '') =>
+    put(withStatus(day, place, status, reason));
   const letters = job.setups.map((s) => s.id.toLowerCase());
   useKeys(['*'], (key, event) => {
-    if (!row) return;
     if (key === 'z') return undo();
+    if (!row) return;
     if (key === 'arrowdown' || key === 'arrowup' || key === 'arrowright' || key === 'arrowleft') {
       event.preventDefault();
       const next = day[day.indexOf(row) + (key === 'arrowdown' || key === 'arrowright' ? 1 : -1)];
@@ -140,7 +126,7 @@ function DayOfJob({ id, stored: { job } }: { id: string; stored: StoredJob }) {
       <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
         <div className="flex flex-wrap items-center gap-3">
           <div>
-            <h1>{tray ? 'A file from the watched folder' : 'A day of files'}</h1>
+            <h1>A day of files</h1>
             <p className="text-ink-2">{job.title}</p>
           </div>
           <span className="grow" />
@@ -178,16 +164,7 @@ function DayOfJob({ id, stored: { job } }: { id: string; stored: StoredJob }) {
               Undo <kbd className="text-ink-3">Z</kbd>
             </button>
           )}
-          {tray && day.length > 0 && (
-            <button
-              className="btn pri min-h-[38px] px-5"
-              disabled={obstacles.length > 0 || learn.isPending}
-              onClick={() => learn.mutate()}
-            >
-              Bring it in, and its kind by itself from now on
-            </button>
-          )}
-          {!tray && day.length > 0 && (
+          {day.length > 0 && (
             <button
               className="btn pri min-h-[38px] px-5"
               disabled={obstacles.length > 0 || bring.isPending || work.state !== null}
@@ -199,7 +176,6 @@ function DayOfJob({ id, stored: { job } }: { id: string; stored: StoredJob }) {
         </div>
         {work.state && <WorkBar state={work.state} what={what} onCancel={work.cancel} />}
         {problem && <Notice kind="bad">{problem}</Notice>}
-        {learn.error && <Notice kind="bad">{learn.error.message}</Notice>}
         {bring.error && (
           <Notice kind="bad">
             {refusedByServer(bring.error) && <b>Nothing was imported. </b>}
@@ -278,6 +254,7 @@ function DayOfJob({ id, stored: { job } }: { id: string; stored: StoredJob }) {
                   instant={(wall) => instantIn(wall, timeZone)}
                   onSetup={(setup) => put(withSetup(day, [row.place], setup))}
                   onStatus={(status, reason) => setStatus(row.place, status, reason)}
+                  onReason={(reason) => setHistory(withReason(history, row.place, reason))}
                   onBegins={() => put(withBegin(day, row.place))}
                   onTime={(ms, whole) => put(withTime(day, row.place, ms, whole))}
                 />

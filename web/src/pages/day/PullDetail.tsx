@@ -1,10 +1,9 @@
 import type { Setup } from '@prandel/core';
-import { shown } from '@prandel/presentation';
 import { useState } from 'react';
-import { useUnits } from '../../api/hooks.ts';
 import { Badge } from '../../parts/marks.tsx';
 import type { DayRow, Laid } from './dayState.ts';
 import { TIME_WORDS } from './dayWords.ts';
+import { PullFacts } from './PullFacts.tsx';
 
 interface DetailProps {
   readonly row: DayRow;
@@ -17,6 +16,7 @@ interface DetailProps {
   readonly instant: (wall: string) => number | null;
   readonly onSetup: (setupId: string) => void;
   readonly onStatus: (status: DayRow['status'], reason?: string) => void;
+  readonly onReason: (reason: string) => void;
   readonly onBegins: () => void;
   readonly onTime: (ms: number, whole: boolean) => void;
 }
@@ -35,37 +35,10 @@ const STATUSES = [
 
 /** One pull of the day: its curve, what its file says, and what becomes of it. */
 export function PullDetail(props: DetailProps) {
-  const { row, pull, name, nameOf, setups, onSetup, onStatus, onBegins } = props;
-  const units = useUnits();
+  const { row, pull, name, nameOf, setups, onSetup, onStatus, onReason, onBegins } = props;
   return (
     <section className="sheet card grid content-start gap-2" aria-label="Pull">
-      <div className="flex flex-wrap items-baseline gap-x-3">
-        <h2>{name}</h2>
-        <span className="text-ink-2 break-all">
-          {pull.file}
-          {pull.name !== pull.file && pull.index > 0 ? `, ${pull.name}` : ''}
-        </span>
-      </div>
-      <div className="flex flex-wrap items-start gap-x-4 gap-y-2">
-        <Curve pull={pull} />
-        <div className="grid gap-1">
-          <span>
-            {pull.peakPowerW === null ? 'No power' : `${shown(pull.peakPowerW, units.power)} ${units.power}`} at most,{' '}
-            {pull.rpmFrom === null ? '–' : Math.round(pull.rpmFrom)}–
-            {pull.rpmTo === null ? '–' : Math.round(pull.rpmTo)} rpm
-          </span>
-          <span className="text-ink-2">
-            {pull.rows} rows{pull.durationS === null ? '' : `, ${pull.durationS.toFixed(1)} s`}
-            {pull.gear ? `, gear ${pull.gear}` : ''}
-          </span>
-          {pull.findings.map((f) => (
-            <span key={f.code} className="text-wait">
-              {f.text}
-            </span>
-          ))}
-          {pull.vehicle && <span className="text-ink-2">Car as the file has it: {pull.vehicle}</span>}
-        </div>
-      </div>
+      <PullFacts pull={pull} name={name} />
       {row.asked && pull.twin && (
         <div className="flex flex-wrap items-center gap-2" role="group" aria-label="Second export">
           <b className="text-wait">
@@ -114,7 +87,7 @@ export function PullDetail(props: DetailProps) {
             autoFocus
             placeholder="tyre slipped"
             value={row.reason}
-            onChange={(e) => onStatus('set-aside', e.target.value)}
+            onChange={(e) => onReason(e.target.value)}
           />
         </label>
       )}
@@ -165,24 +138,5 @@ function When({ row, pull, wall, instant, onTime }: DetailProps) {
         </span>
       )}
     </div>
-  );
-}
-
-function Curve({ pull }: { pull: Laid }) {
-  const points = pull.curve.filter((c) => Number.isFinite(c.powerW));
-  if (points.length < 2) return null;
-  const [x0, x1] = [points[0]!.rpm, points.at(-1)!.rpm];
-  const top = Math.max(...points.map((c) => c.powerW));
-  const path = points
-    .map(
-      (c, k) =>
-        `${k ? 'L' : 'M'}${(((c.rpm - x0) / (x1 - x0)) * 196 + 2).toFixed(1)} ${(66 - (Math.max(0, c.powerW) / top) * 60).toFixed(1)}`,
-    )
-    .join('');
-  return (
-    <svg viewBox="0 0 200 70" width="200" height="70" role="img" aria-label="Power over engine speed">
-      <rect width="200" height="70" fill="var(--well)" />
-      <path d={path} fill="none" stroke="var(--ink)" strokeWidth="1.5" />
-    </svg>
   );
 }

@@ -156,6 +156,7 @@ describe('one pull', () => {
         instant={(wall) => (Number.isNaN(Date.parse(`${wall}Z`)) ? null : Date.parse(`${wall}Z`))}
         onSetup={(id) => done.push(['setup', id])}
         onStatus={(status, reason) => done.push([status, reason])}
+        onReason={(reason) => done.push(['reason', reason])}
         onBegins={() => done.push('begins')}
         onTime={(ms, whole) => done.push([new Date(ms).toISOString(), whole])}
       />,

@@ -2,6 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { newJob, newSetup, type Job } from '@prandel/core';
 import fc from 'fast-check';
 import {
+  carriedOver,
   dayOf,
   filledDown,
   importedPulls,
@@ -11,6 +12,7 @@ import {
   roundsOf,
   valueOf,
   withBegin,
+  withReason,
   withSetup,
   withStatus,
   withTime,
@@ -154,6 +156,36 @@ describe('putting a day right', () => {
     expect(filled.map((r) => valueOf(r, own, 'airC'))).toEqual([21, 21, 21, 21, null, null, null, null]);
     expect(filled.map((r) => valueOf(r, own, 'pressureHpa'))).toEqual([null, null, null, null, 1000, 1000, 1000, 1000]);
   });
+});
+
+describe('columns are said anew, and the files are read again', () => {
+  test('what a person put right stays, what nobody touched follows the files, and a file that now holds other pulls begins anew', () => {
+    const left = withStatus(withBegin(withSetup(day, [5], 'A'), 2), 7, 'set-aside', 'slip');
+    const now = withTime(withTyped(left, [[3, 'airC', 19]]), 0, START + 30_000, false);
+    const again = [...pulls]
+      .reverse()
+      .map((p) => ({ ...p, when: { ...p.when!, at: p.when!.at.replace(':00.', ':10.') } }));
+    const carried = carriedOver(dayOf(job, again), again, { first: day, now, pulls });
+    const of = (minute: number) => carried.find((r) => again[r.place]!.fileId === `f${minute}`)!;
+    expect(of(74)).toMatchObject({ setupId: 'A', told: true });
+    expect(of(8).begins).toBe(true);
+    expect(of(82)).toMatchObject({ status: 'set-aside', reason: 'slip' });
+    expect(of(12).typed).toEqual({ airC: 19 });
+    expect(of(0)).toMatchObject({ startedMs: START + 30_000, timeFrom: 'typed' });
+    expect(of(4)).toMatchObject({ startedMs: START + 4 * 60_000 + 10_000, timeFrom: 'header', setupId: 'A' });
+    const split = [...pulls.slice(0, 7), laid(82), { ...laid(84), fileId: 'f82', index: 1 }];
+    expect(
+      carriedOver(dayOf(job, split), split, { first: day, now, pulls }).filter((r) => r.status === 'set-aside'),
+    ).toEqual([]);
+  });
+});
+
+test('a reason is one step of undo, however many letters it has', () => {
+  const aside = [day, withStatus(day, 3, 'set-aside')];
+  const typed = ['s', 'sl', 'slip'].reduce((h, words) => withReason(h, 3, words), aside as readonly Day[]);
+  expect(typed).toHaveLength(3);
+  expect(typed[2]![3]!.reason).toBe('slip');
+  expect(typed.slice(0, 2)).toEqual(aside);
 });
 
 describe('the state of the numbers', () => {

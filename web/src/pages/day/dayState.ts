@@ -86,6 +86,37 @@ export function dayOf(job: Job, pulls: readonly Laid[]): Day {
   return inOrder([...rows, ...twins]);
 }
 
+/** Names of pulls that stay the same when their files are read anew; another number of pulls in a file makes other names. */
+function namesOf(pulls: readonly Laid[]): string[] {
+  const inFile = new Map<string, number>();
+  for (const { fileId } of pulls) inFile.set(fileId, (inFile.get(fileId) ?? 0) + 1);
+  return pulls.map(({ fileId, index }) => `${fileId} ${index} of ${inFile.get(fileId)}`);
+}
+
+/**
+ * A day that was laid out anew, with what a person had put right in it before.
+ * @param first the day as it was laid out before, before anybody touched it
+ * @param now the same day as it was left
+ */
+export function carriedOver(
+  laid: Day,
+  pulls: readonly Laid[],
+  before: { readonly first: Day; readonly now: Day; readonly pulls: readonly Laid[] },
+): Day {
+  const names = namesOf(pulls);
+  const oldNames = namesOf(before.pulls);
+  const rowsBy = (day: Day) => new Map(day.map((row) => [oldNames[row.place]!, row]));
+  const [first, now] = [rowsBy(before.first), rowsBy(before.now)];
+  return inOrder(
+    laid.map((row) => {
+      const [was, is] = [first.get(names[row.place]!), now.get(names[row.place]!)];
+      if (!was || !is) return row;
+      const touched = (Object.keys(is) as (keyof DayRow)[]).filter((key) => key !== 'place' && is[key] !== was[key]);
+      return { ...row, ...Object.fromEntries(touched.map((key) => [key, is[key]])) };
+    }),
+  );
+}
+
 /** By time; without one, where it stood. */
 function inOrder(rows: readonly DayRow[]): Day {
   return [...rows].sort((a, b) => (a.startedMs ?? Infinity) - (b.startedMs ?? Infinity) || 0);
@@ -112,6 +143,16 @@ export const withSetup = (day: Day, places: readonly number[], setupId: string):
   changed(day, places, () => ({ setupId, told: true }));
 export const withStatus = (day: Day, place: number, status: DayRow['status'], reason = ''): Day =>
   changed(day, [place], () => ({ status, reason, asked: false }));
+
+/** Steps of undo with the reason of a pull as it is being written: one step, not one for each letter. */
+export function withReason(history: readonly Day[], place: number, reason: string): readonly Day[] {
+  const [before, now] = [history.at(-2), history.at(-1)!];
+  const isWriting =
+    before !== undefined &&
+    now.every((row, k) => row === before[k] || (row.place === place && row.status === before[k]!.status)) &&
+    now.find((row) => row.place === place)!.status === 'set-aside';
+  return [...(isWriting ? history.slice(0, -1) : history), withStatus(now, place, 'set-aside', reason)];
+}
 export const withBegin = (day: Day, place: number): Day => changed(day, [place], (row) => ({ begins: !row.begins }));
 
 /** Types the time of a pull, and moves the whole day with it where that is asked for. */

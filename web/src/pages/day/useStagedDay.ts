@@ -20,7 +20,13 @@ export interface StagedDay {
 export const MOST_FILES = 500;
 
 /** Reads files, lays them out, and lays them out again when somebody says what their columns are. */
-export function useStagedDay(jobId: string, job: Job | undefined, timeZone: string, onLaid: (day: Day) => void) {
+export function useStagedDay(
+  jobId: string,
+  job: Job,
+  timeZone: string,
+  /** @param before the pulls as they were laid out before; null for other files */
+  onLaid: (day: Day, pulls: readonly Laid[], before: readonly Laid[] | null) => void,
+) {
   const work = useWork();
   const [staged, setStaged] = useState<StagedDay | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
@@ -30,6 +36,7 @@ export function useStagedDay(jobId: string, job: Job | undefined, timeZone: stri
     shapes: readonly ShapeOfFiles[],
     changedAt: StagedDay['changedAt'],
     rest: Pick<StagedDay, 'refused' | 'leftOut'>,
+    before: readonly Laid[] | null,
   ) => {
     const files = shapes.flatMap((s, shape) =>
       s.files.map((f) => ({ id: f.id!, shape, changedAt: changedAt.get(f.id!) ?? null })),
@@ -46,7 +53,7 @@ export function useStagedDay(jobId: string, job: Job | undefined, timeZone: stri
       return { ...shape, answers, proposed: answers ? 'files' : null };
     });
     setStaged({ ...rest, shapes: answered, changedAt, pulls, unlaid });
-    if (job) onLaid(dayOf(job, pulls));
+    onLaid(dayOf(job, pulls), pulls, before);
   };
 
   const guarded = async (does: () => Promise<void>) => {
@@ -64,9 +71,11 @@ export function useStagedDay(jobId: string, job: Job | undefined, timeZone: stri
     }
   };
 
-  const stage = ({ files, leftOut }: Dropped) =>
+  /** @param waiting the files, or what fetches them */
+  const stage = (waiting: Dropped | Promise<Dropped>) =>
     guarded(async () => {
       setStaged(null);
+      const { files, leftOut } = await waiting;
       if (files.length === 0)
         return setProblem(
           leftOut.length > 0
@@ -90,13 +99,13 @@ export function useStagedDay(jobId: string, job: Job | undefined, timeZone: stri
         }),
       );
       const refused = answer.filter((f) => f.id === null);
-      await layOut(shapesOf(answer), changedAt, { refused, leftOut });
+      await layOut(shapesOf(answer), changedAt, { refused, leftOut }, null);
     });
 
   const change = (place: number, patch: Partial<ShapeOfFiles>, again: boolean) => {
     if (!staged) return;
     const shapes = staged.shapes.map((s, k) => (k === place ? { ...s, ...patch } : s));
-    if (again) void guarded(() => layOut(shapes, staged.changedAt, staged));
+    if (again) void guarded(() => layOut(shapes, staged.changedAt, staged, staged.pulls));
     else setStaged({ ...staged, shapes });
   };
 

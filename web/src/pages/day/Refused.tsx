@@ -1,14 +1,6 @@
 import { Notice } from '../../parts/Field.tsx';
 import type { StagedDay } from './useStagedDay.ts';
 
-/** A file that waits in the tray of a bay. */
-export async function trayFile({ bay, file }: { bay: string; file: string }): Promise<File> {
-  const response = await fetch(`/api/bays/${bay}/tray/${file}`);
-  if (!response.ok) throw new Error('The file is no longer in the tray.');
-  const name = /filename\*=UTF-8''([^;]+)/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? 'file';
-  return new File([await response.blob()], decodeURIComponent(name));
-}
-
 /** Files that stay out, each with its reason; the rest of the day still comes in. */
 export function Refused({ staged: { refused, unlaid, leftOut } }: { staged: StagedDay }) {
   const all = [...refused, ...unlaid];
