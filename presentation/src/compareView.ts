@@ -28,8 +28,16 @@ export interface CompareView {
   readonly fontSize: number;
 }
 
-/** Where everything stands, in pixels and in the chosen units. */
+const known = new WeakMap<CompareView, Geometry>();
+
+/** Where everything stands, in pixels and in the chosen units; worked out once a view. */
 export function compareGeometry(view: CompareView): Geometry {
+  const geometry = known.get(view) ?? geometryOf(view);
+  known.set(view, geometry);
+  return geometry;
+}
+
+function geometryOf(view: CompareView): Geometry {
   const { judgement, size, units } = view;
   const curves = judgement.setups.filter((s) => s.pulls > 0).map((s) => s.power);
   const from = Math.floor(Math.min(...curves.map(fromRpm)) / 100) * 100;

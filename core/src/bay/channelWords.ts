@@ -55,6 +55,16 @@ export function isTemperature(channel: string): boolean {
  * @example channelWords('coolant_c').unit // '°C'
  */
 export function channelWords(channel: string): ChannelWords {
+  const words = SPOKEN.get(channel) ?? wordsOf(channel);
+  if (SPOKEN.size < MOST_SPOKEN) SPOKEN.set(channel, words);
+  return words;
+}
+
+/** A job asks for the same few names for every pull. */
+const SPOKEN = new Map<string, ChannelWords>();
+const MOST_SPOKEN = 500;
+
+function wordsOf(channel: string): ChannelWords {
   const known = UNITS.find(([ending]) => channel.endsWith(`_${ending}`));
   const bare = known ? channel.slice(0, -known[0].length - 1) : channel;
   const spoken = bare.replaceAll('_', ' ');

@@ -1,5 +1,5 @@
 import { useState, type ReactNode } from 'react';
-import { droppedIn, type Dropped } from './droppedFiles.ts';
+import { droppedIn, dropReader, type Dropped } from './droppedFiles.ts';
 
 /** A page on which files, folders and archives can be dropped. */
 export function DropFiles({
@@ -19,6 +19,7 @@ export function DropFiles({
       onDragOver={(e) => {
         if (!ofFiles(e.dataTransfer.types)) return;
         e.preventDefault();
+        if (!over) void dropReader();
         setOver(true);
       }}
       onDragLeave={(e) => {

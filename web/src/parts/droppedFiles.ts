@@ -1,5 +1,3 @@
-import { fromEvent } from 'file-selector';
-
 /** What no pull ever is; such files are not sent. */
 const NO_PULLS = /\.(jpe?g|png|gif|heic|webp|bmp|tiff?|mp4|mov|avi|mkv|mp3|wav|m4a|pdf|docx?|pptx?|exe|dll|msi)$/i;
 /** What systems leave in folders. */
@@ -23,9 +21,18 @@ export function sorted(all: readonly File[]): Dropped {
   };
 }
 
+/** What reads folders out of a drop; asked for when something is dragged, so that no page is the heavier for it. */
+export const dropReader = () => import('file-selector');
+
 /** Files of a drop, those of its folders too. */
 export async function droppedIn(event: DragEvent): Promise<Dropped> {
-  const all = await fromEvent(event);
+  // A drop is empty once its event is over: what is in it is taken out before the reader is waited for.
+  const items = Array.from(event.dataTransfer?.items ?? [], (item) => {
+    const [entry, file] = [item.webkitGetAsEntry(), item.getAsFile()];
+    return { kind: item.kind, type: item.type, webkitGetAsEntry: () => entry, getAsFile: () => file };
+  });
+  const { fromEvent } = await dropReader();
+  const all = await fromEvent({ type: 'drop', dataTransfer: { items } } as unknown as Event);
   return sorted(all.filter((f): f is File & typeof f => f instanceof File));
 }
 

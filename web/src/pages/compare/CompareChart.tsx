@@ -36,7 +36,10 @@ export function CompareChart({
   const place = useRef<HTMLDivElement>(null);
   const chart = useRef<ECharts | null>(null);
   const [width, setWidth] = useState(view.size.width);
-  const sized = useMemo(() => ({ ...view, size: { ...view.size, width } }), [view, width]);
+  const sized = useMemo(
+    () => (width === view.size.width ? view : { ...view, size: { ...view.size, width } }),
+    [view, width],
+  );
   const { option, geometry } = useMemo(() => compareOption(sized), [sized]);
   useEffect(() => {
     const observer = new ResizeObserver(
@@ -97,7 +100,8 @@ export function CompareChart({
         onMouseLeave={() => onRpm(null)}
         onTouchMove={(e) => move(e.touches[0]!.clientX, e.currentTarget.getBoundingClientRect())}
       >
-        <div ref={place} data-testid="compare-chart" />
+        {/* A layer of its own: what changes beside the picture does not paint it again. */}
+        <div ref={place} className="contain-content will-change-transform" data-testid="compare-chart" />
         {rpm !== null && <CrossHair view={sized} g={geometry} rpm={rpm} />}
       </div>
     </div>
