@@ -62,6 +62,17 @@ export * from './verdict/warmUp.ts';
 export * from './verdict/judge.ts';
 export { torqueCurve } from './verdict/endpoint.ts';
 export * from './compare/schools.ts';
+export * from './compare/curveFeatures.ts';
+export * from './shootout/ranks.ts';
+export * from './shootout/costs.ts';
+export * from './shootout/frontier.ts';
+export * from './shootout/crossed.ts';
+export * from './shootout/ledger.ts';
+export * from './shootout/standings.ts';
+export * from './verdict/jointGains.ts';
+export * from './gearing/gearing.ts';
+export * from './gearing/useProfile.ts';
+export * from './gearing/useGains.ts';
 export * from './job/weather.ts';
 export * from './heat/coolDown.ts';
 export * from './heat/heatCoefficient.ts';
@@ -75,7 +86,22 @@ export * from './bay/fadeProtocol.ts';
 export * from './bay/gates.ts';
 export * from './bay/roundProgress.ts';
 export * from './plan/drawnOrder.ts';
-export * from './plan/dayPlan.ts';
+export {
+  comparePlans,
+  planDay,
+  plannedDaySees,
+  planRequestOf,
+  planSees,
+  setupsForPlan,
+  startingPlan,
+  usualShape,
+  type PlannedDay,
+  type PlanRequest,
+} from './plan/dayPlan.ts';
+export * from './plan/planReach.ts';
+export * from './plan/orders.ts';
+export * from './plan/dayBlocks.ts';
+export * from './plan/fittingMinutes.ts';
 export * from './plan/planSees.ts';
 export * from './plan/planWarnings.ts';
 export * from './plan/extension.ts';

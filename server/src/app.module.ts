@@ -12,6 +12,7 @@ import { ImportsModule } from './imports/imports.module.ts';
 import { LoggersModule } from './loggers/loggers.module.ts';
 import { RoadModule } from './road/road.module.ts';
 import { PackagesModule } from './packages/packages.module.ts';
+import { MoneyModule } from './money/money.module.ts';
 import { StandardsModule } from './standards/standards.module.ts';
 import { ReportsModule } from './reports/reports.module.ts';
 import { RecordsModule } from './records/records.module.ts';
@@ -25,6 +26,7 @@ import { OperationsModule } from './operations/operations.module.ts';
 /** The server: one module a feature, each of which names what it needs. */
 @Module({
   imports: [
+    MoneyModule,
     StandardsModule,
     DatabaseModule,
     ServeStaticModule.forRoot({

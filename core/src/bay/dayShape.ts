@@ -1,4 +1,5 @@
 import { LIMITS } from '../job/plausible.ts';
+import { PLAN_SHAPES } from './jobDay.ts';
 import { flag, instant, list, maybe, members, number, oneOf, orNull, table, text } from '../job/shape.ts';
 
 const words = text(2000);
@@ -22,7 +23,7 @@ const modelCard = members({
 });
 
 const plan = members({
-  shape: oneOf('return', 'middle', 'twice', 'hold', 'plain'),
+  shape: oneOf(...PLAN_SHAPES),
   startAt: orNull(instant),
   minutesPerPull: number(0.1, 240),
   fittingMinutes: number(0, 10_080),
@@ -31,6 +32,7 @@ const plan = members({
   forecastC: orNull(list(number(-60, 80), 2)),
   order: oneOf('fixed', 'randomised'),
   drawn: maybe(orNull(members({ seed: number(0, 2 ** 53), candidates: list(text(20), LIMITS.setupsPerJob) }))),
+  times: maybe(list(members({ from: text(20), to: text(20), minutes: number(0, 10_080) }), 500)),
   extended: maybe(members({ at: instant, declared: flag, rounds: list(step, 200) })),
 });
 
@@ -65,6 +67,7 @@ const day = members({
   fittings: list(fitting, 500),
   cannotBeUndone: orNull(words),
   channels: maybe(list(text(61), 4)),
+  readAtRpm: maybe(list(number(0, 30_000), 12)),
   closedEarly: maybe(table(words, 1000)),
   amendments: maybe(list(members({ at: instant, who: text(200), reason: words, what: text() }), 1000)),
   search: maybe(list(members({ suspect: text(40), result: oneOf('fine', 'found'), who: text(200), at: instant }), 500)),

@@ -15,6 +15,8 @@ export interface JobDay {
   readonly cannotBeUndone: string | null;
   /** Channels that are shown and printed beside power, at most four; absent: those that the question is asked of. */
   readonly channels?: readonly string[];
+  /** Engine speeds at which values are kept and printed, rpm; absent: none were chosen. */
+  readonly readAtRpm?: readonly number[];
   /** Rounds closed before their plan was in (`A#1`), with the reason. */
   readonly closedEarly?: Readonly<Record<string, string>>;
   /** Changes of the question after its first counted pull, each with its reason; absent where there were none. */
@@ -66,10 +68,21 @@ export interface DayPlan {
   readonly order: 'fixed' | 'randomised';
   /** The order that was drawn; it stands for the life of the question, so that nobody draws until one pleases. */
   readonly drawn: DrawnOrder | null;
+  /** Minutes from setup to setup where somebody said so; the hours of the parts stand for the rest. */
+  readonly times?: readonly FittingTime[];
   /** Rounds that were added after the planned pulls were in; absent while nobody added any. */
   readonly extended?: { readonly at: string; readonly declared: boolean; readonly rounds: readonly PlanStep[] };
 }
-export type PlanShape = 'return' | 'middle' | 'twice' | 'hold' | 'plain';
+/** `own`: rounds that somebody put in order by hand. */
+export const PLAN_SHAPES = ['return', 'middle', 'second', 'twice', 'hold', 'plain', 'own'] as const;
+export type PlanShape = (typeof PLAN_SHAPES)[number];
+
+/** Minutes from one setup to another on the car. */
+export interface FittingTime {
+  readonly from: string;
+  readonly to: string;
+  readonly minutes: number;
+}
 
 /** Candidates as they were drawn, and the seed from which anybody can draw them again. */
 export interface DrawnOrder {

@@ -1,6 +1,18 @@
 import { STATE_FIELDS, type Setup, type StateField } from './job.ts';
 
-export const CHANGE_KINDS = ['part-fitted', 'part-removed', 'tune', 'fuel', 'other'] as const;
+export const CHANGE_KINDS = [
+  'part-fitted',
+  'part-removed',
+  'tune',
+  'fuel',
+  'fluid',
+  'tyre',
+  'hood',
+  'fan',
+  'safeties',
+  'controller',
+  'other',
+] as const;
 export type ChangeKind = (typeof CHANGE_KINDS)[number];
 
 /** One thing that was changed for a setup against its parent. */
@@ -22,12 +34,24 @@ const BEGINS: Readonly<Record<Exclude<ChangeKind, 'other'>, string>> = {
   'part-removed': 'part removed',
   tune: 'tune',
   fuel: 'fuel',
+  fluid: 'fluid',
+  tyre: 'tyre',
+  hood: 'hood',
+  fan: 'fan',
+  safeties: 'safeties',
+  controller: 'controller',
 };
+
+/** Kinds that older packages did not have: there such a word begins an item only with a colon behind it. */
+const LATER: readonly ChangeKind[] = ['fluid', 'tyre', 'hood', 'fan', 'safeties', 'controller'];
 
 const isPart = (kind: ChangeKind): boolean => kind === 'part-fitted' || kind === 'part-removed';
 
 /** An item of the column: a kind's beginning as a word of its own, and for a part the name after the colon. */
-const ITEM = /^\s*(?:(part fitted|part removed|tune|fuel)\b)?(?:\s*:)?\s*([^]*?)\s*$/i;
+const ITEM = new RegExp(
+  String.raw`^\s*(?:(part fitted|part removed|tune|fuel)\b|(${LATER.join('|')})(?=\s*:))?(?:\s*:)?\s*([^]*?)\s*$`,
+  'i',
+);
 
 /**
  * The items of the column `changes` of a package, separated by semicolons or line ends. Blank items stay, so that a package leaves
@@ -37,8 +61,9 @@ const ITEM = /^\s*(?:(part fitted|part removed|tune|fuel)\b)?(?:\s*:)?\s*([^]*?)
 export function changesIn(column: string): Change[] {
   if (column === '') return [];
   return column.split(/;|\r?\n/).map((text) => {
-    const [, begins, rest] = ITEM.exec(text)!;
-    const kind = (Object.keys(BEGINS) as (keyof typeof BEGINS)[]).find((k) => BEGINS[k] === begins?.toLowerCase());
+    const [, first, later, rest] = ITEM.exec(text)!;
+    const begins = (first ?? later)?.toLowerCase();
+    const kind = (Object.keys(BEGINS) as (keyof typeof BEGINS)[]).find((k) => BEGINS[k] === begins);
     return { kind: kind ?? 'other', part: kind && isPart(kind) && rest ? rest : null, text };
   });
 }
@@ -81,7 +106,7 @@ export function changeOf(kind: ChangeKind, words: string): Change {
  */
 export function wordsOf({ kind, part, text }: Change): string {
   if (part !== null) return part;
-  return kind === 'other' ? text.trim() : ITEM.exec(text)![2]!;
+  return kind === 'other' ? text.trim() : ITEM.exec(text)![3]!;
 }
 
 /** Words by which an item of the column names a state. A fitted part that happens to bear the word does not name it. */
@@ -99,7 +124,10 @@ const NAMED_BY: Readonly<Record<DeclarableState, RegExp>> = {
 };
 
 /** The kinds that are a change of a state by themselves. */
-const OF_STATE: Readonly<Partial<Record<DeclarableState, ChangeKind>>> = { fuel: 'fuel', tuneDigest: 'tune' };
+const OF_STATE: Readonly<Partial<Record<DeclarableState, ChangeKind>>> = {
+  ...{ fuel: 'fuel', tuneDigest: 'tune', hood: 'hood', fan: 'fan', safeties: 'safeties' },
+  ...{ controllerState: 'controller', tyrePressureKpa: 'tyre' },
+};
 
 /**
  * The states that the items of a column name. Asked once, where a package without the column `declares` is read; from then on a setup

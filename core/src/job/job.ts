@@ -29,6 +29,14 @@ export interface Job {
   readonly loggers?: readonly Logger[];
   /** What the rollers' forecast needs of the car. */
   readonly road?: RoadCar;
+  /** What the shop reckons costs with; absent: nobody said. */
+  readonly money?: Money;
+  /** Gears of the car, for shift speeds and times through the gears. */
+  readonly gearing?: Gearing;
+  /** How the car is used, by which its setups can be weighed. */
+  readonly use?: UseProfile;
+  /** Curves of other jobs that are laid under this one's; they never enter a number. */
+  readonly references?: readonly ReferenceCurve[];
   /** Papers of the day in the bay; absent on a job that only came from files. */
   readonly day?: JobDay;
 }
@@ -108,6 +116,19 @@ export const STATE_FIELDS = [
 ] as const;
 export type StateField = (typeof STATE_FIELDS)[number];
 
+/** What a person notes of a setup besides its power; shown beside a rank, never mixed into it. */
+export const OUTCOME_FIELDS = ['noise', 'overrun', 'coldStart', 'fit', 'faultLamp', 'difficulty'] as const;
+export type OutcomeField = (typeof OUTCOME_FIELDS)[number];
+
+/** Costs of a setup besides its parts and its hours, in the setup's currency; null: not typed. */
+export interface SetupCosts {
+  /** Adapters and extra hardware. */
+  readonly adapters: number | null;
+  readonly consumables: number | null;
+  readonly tune: number | null;
+}
+export const NO_COSTS: SetupCosts = { adapters: null, consumables: null, tune: null };
+
 export interface Setup {
   readonly id: string;
   readonly parentId: string | null;
@@ -125,6 +146,56 @@ export interface Setup {
   readonly labourHours: number | null;
   readonly currency: string | null;
   readonly supplier: string | null;
+  /** Absent: none typed. */
+  readonly costs?: SetupCosts;
+  /** It put something right that was wrong with the car; it is no claim of a part. */
+  readonly cure?: boolean;
+  /** When it was added to a job whose pulls had begun, ISO 8601; absent: it was planned. */
+  readonly addedAt?: string;
+  /** Difficulty is "1" to "5", the others are words. */
+  readonly outcomes?: Readonly<Partial<Record<OutcomeField, string>>>;
+}
+
+/** What costs are reckoned with. */
+export interface Money {
+  readonly currency: string | null;
+  /** An hour of fitting, in that currency. */
+  readonly hourlyRate: number | null;
+}
+
+/** The gears between the engine and the road. */
+export interface Gearing {
+  /** Engine turns over shaft turns, first gear first: falling numbers. */
+  readonly ratios: readonly number[];
+  /** Final drive; 1 where the ratios hold it already. */
+  readonly finalDrive: number;
+  /** Rolling circumference of the driven tyre, m. */
+  readonly circumferenceM: number;
+  /** Engine speed at which the limiter ends every gear, rpm. */
+  readonly limiterRpm: number;
+  /** Time without drive at a shift, s. */
+  readonly shiftSeconds: number;
+}
+
+/** A mean curve of another job, as it was when somebody laid it under this one. */
+export interface ReferenceCurve {
+  /** What was on the car: job, setup and vehicle in words. */
+  readonly name: string;
+  /** ISO 8601 instant of its first pull; null where no pull had a time. */
+  readonly at: string | null;
+  readonly bay: string;
+  readonly correction: CorrectionId | null;
+  /** Lowest point of the grid, in steps of 25 rpm. */
+  readonly first: number;
+  /** Wheel power, W. */
+  readonly values: readonly number[];
+}
+
+/** Share of the time at full load by engine speed. */
+export interface UseProfile {
+  readonly name: string;
+  /** From `fromRpm` on, 500 rpm wide; shares sum to 1. */
+  readonly shares: readonly { readonly fromRpm: number; readonly share: number }[];
 }
 
 /** A sweep rises through the rev range at full throttle; a roll-on is a throttle step at a steady speed under load, read against time; a hold stays under load for minutes. Kinds are never averaged together. */

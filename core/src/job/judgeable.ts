@@ -1,4 +1,6 @@
 import { dayProblem } from '../bay/dayShape.ts';
+import { gearingProblem } from '../gearing/gearing.ts';
+import { useProblem } from '../gearing/useProfile.ts';
 import { channelValues, type Job, type Pull } from './job.ts';
 import { measuresProblem } from '../measures/measureFacts.ts';
 import {
@@ -33,6 +35,9 @@ export function jobProblem(job: Job): JobProblem | null {
     problem('instant', job.openedAt && implausibleInstant(job.openedAt)) ??
     problem('day', job.day === undefined ? null : dayProblem(job.day)) ??
     problem('setups', job.setups.length > LIMITS.setupsPerJob ? `${job.setups.length} setups` : null) ??
+    problem('setups', circleOfParents(job)) ??
+    problem('numbers', job.gearing ? prefixed('the gearing', gearingProblem(job.gearing)) : null) ??
+    problem('numbers', job.use ? prefixed('the use', useProblem(job.use)) : null) ??
     problem('pulls', job.pulls.length > LIMITS.pullsPerJob ? `${job.pulls.length} pulls` : null) ??
     problem('numbers', implausible('averagingRpm', method.averagingWidthRpm)) ??
     problem('measures', measuresProblem(question.measures)) ??
@@ -74,6 +79,20 @@ export function pullProblem(pull: Pull): JobProblem | null {
   const known = channelValues(pull, 'engine_rpm')?.filter((v) => !Number.isNaN(v)) ?? [];
   const wrong = known.filter((v) => v > PLAUSIBLE.engineRpm.high);
   return wrong.length > known.length / 2 ? problem('samples', `${at}: ${implausible('engineRpm', wrong[0]!)}`) : null;
+}
+
+/** Setups whose parents lead back to themselves. */
+function circleOfParents({ setups }: Job): string | null {
+  for (const { id } of setups) {
+    const seen = [id];
+    for (let at = setups.find((s) => s.id === id)?.parentId ?? null; at !== null;) {
+      if (at === id) return `setups ${[...seen, id].join(' from ')} go in a circle; each is made from one before it`;
+      if (seen.includes(at)) break;
+      seen.push(at);
+      at = setups.find((s) => s.id === at)?.parentId ?? null;
+    }
+  }
+  return null;
 }
 
 function problem(code: JobProblemCode, text: string | null | undefined): JobProblem | null {

@@ -8,11 +8,11 @@ import {
   planDay,
   planRequestOf,
   planSees,
-  pullsFor,
   startingPlan,
   usualShape,
   type PlanRequest,
 } from './dayPlan.ts';
+import { leaveOut, plannedErrors, pullsFor } from './planReach.ts';
 import { planWarnings } from './planWarnings.ts';
 
 const request: PlanRequest = {
@@ -138,5 +138,105 @@ describe('what a plan costs and what it finds', () => {
     expect(moved).toMatchObject({ code: 'factor-swings', allowedPercent: 1 });
     expect(moved?.code === 'factor-swings' && moved.swingPercent).toBeCloseTo(1.7, 0);
     expect(planWarnings({ minutes: 170 }, 9 * 60, open, [20, 21.5], gates, factorOf)).toEqual([]);
+  });
+});
+
+describe('several parts in the hours there are', () => {
+  const parts = ['B', 'C', 'D', 'E', 'F', 'G'];
+  const six = { ...request, candidates: parts, returnChecks: [], fittingMinutes: 45 };
+  const noise = { scatter: 0.45, mount: 0.12, drift: 0.25 };
+  const order = (names: string) => [...names].map((id) => ({ setup: id, settle: 2, counted: 3 }));
+
+  // docs/method.md, Orders: largest standard error against A, and hours, at σ 0.45, τ 0.12, s 0.25.
+  test.each([
+    ['ABCDEFG', 45, 0.97, 7.4],
+    ['ABCDEFGA', 45, 0.65, 8.6],
+    ['ABCDEFAG', 45, 0.59, 8.6],
+    ['ABCDAEFGA', 45, 0.46, 9.8],
+    ['ABCADEAFGA', 45, 0.4, 10.9],
+    ['ABCDEFGABCDEFG', 45, 0.48, 15.6],
+    ['ABCDEFGA', 30, 0.55, null],
+    ['ABCDAEFGA', 30, 0.41, null],
+    ['ABCADEAFGA', 60, 0.43, null],
+  ])('%s with %d min of fitting: standard error %d', (names, fittingMinutes, error, hours) => {
+    const own = { ...six, fittingMinutes, own: order(names) };
+    expect(Math.abs(Math.max(...plannedErrors(own.own, own, noise)) - error)).toBeLessThan(0.02);
+    const { minutes } = planDay('own', own);
+    if (hours !== null) expect(Math.abs(minutes / 60 - hours)).toBeLessThan(0.06);
+  });
+
+  test('the three orders: one more baseline in the middle finds more for one more round', () => {
+    const [withReturn, middle, second] = comparePlans(six);
+    expect(middle!.steps.map((s) => s.setup).join(' ')).toBe('A B C D A2 E F G A3');
+    expect(second!.steps.map((s) => s.setup).join(' ')).toBe('A B C A2 D E A3 F G A4');
+    expect(middle!.findsPercent).toBeLessThan(0.85 * withReturn!.findsPercent);
+    expect(second!.findsPercent).toBeLessThan(middle!.findsPercent);
+    expect(middle!.pairsFromPercent!).toBeGreaterThan(middle!.seesFromPercent);
+    expect(comparePlans(request).every((p) => p.pairsFromPercent === null && p.days === 1)).toBe(true);
+  });
+
+  test('rounds that do not fit into opening hours go on the next day, which begins with the baseline', () => {
+    const hours = { openMin: 480, firstMin: 480 };
+    const plan = planDay('middle', { ...six, hours });
+    expect(plan.days).toBe(2);
+    expect(plan.withoutAnchor).toEqual([]);
+    const night = plan.blocks.findIndex((b) => b.kind === 'night');
+    expect(plan.blocks[night]!.toMin).toBe(1440);
+    const morning = plan.blocks.slice(night).find((b) => b.kind === 'pulls')!;
+    expect(morning.setup).toMatch(/^A\d$/);
+    expect(plan.blocks.every((b, i) => i === 0 || b.fromMin === plan.blocks[i - 1]!.toMin)).toBe(true);
+    for (const b of plan.blocks) if (b.kind === 'pulls') expect(b.toMin % 1440).toBeLessThanOrEqual(480);
+    // Rounds in an order of one's own stay as they are; a day without an anchor is told.
+    const own = planDay('own', { ...six, hours, own: order('ABCDEFGBC') });
+    expect(own.steps).toHaveLength(9);
+    expect(own.withoutAnchor).toEqual([1]);
+    // Forty hours: as many days as it takes, each with its anchor.
+    const long = planDay('return', { ...six, fittingMinutes: 150, hours });
+    expect(long.days).toBeGreaterThanOrEqual(5);
+    expect(long.withoutAnchor).toEqual([]);
+    // Where a day holds one fitting only, an anchor would take the place of the part.
+    const slow = planDay('return', { ...six, fittingMinutes: 330, hours });
+    expect(slow.steps).toHaveLength(8);
+    expect(slow.withoutAnchor.length).toBeGreaterThan(0);
+  });
+
+  test('minutes from setup to setup: what somebody typed, else the hours of what comes off and goes on', () => {
+    const job = {
+      ...newJob('1', 'x'),
+      setups: [
+        newSetup('A', 'a'),
+        { ...newSetup('B', 'b', 'A'), labourHours: 0.5 },
+        { ...newSetup('C', 'c', 'A'), labourHours: 1 },
+        { ...newSetup('D', 'd', 'B'), labourHours: 0.25 },
+        newSetup('E', 'e', 'A'),
+      ],
+      question: { ...newJob('1', 'x').question, candidateSetups: ['B', 'C', 'D', 'E'] },
+    };
+    const typed = [{ from: 'C', to: 'A', minutes: 20 }];
+    const plan = { ...USUAL_DAY.plan, fittingMinutes: 35, times: typed };
+    const { times } = planRequestOf({ ...job, day: { ...USUAL_DAY, plan } });
+    const of = (from: string, to: string) => times!.find((t) => t.from === from && t.to === to)!;
+    expect([of('A', 'B').minutes, of('B', 'C').minutes, of('B', 'D').minutes, of('C', 'A').minutes]).toEqual([
+      30, 90, 15, 20,
+    ]);
+    expect(of('E', 'B')).toMatchObject({ minutes: 35, source: 'plan' });
+  });
+
+  test('pulls that would find what matters, and the parts to leave for another day where no plan does', () => {
+    const middle = planDay('middle', six);
+    const wanted = planDay('middle', { ...six, counted: 6 }).findsPercent;
+    const needed = pullsFor('middle', wanted, six)!;
+    // Reckoned by standard errors, held against the day itself.
+    expect(planDay('middle', { ...six, counted: needed }).findsPercent).toBeLessThan(1.03 * wanted);
+    expect(pullsFor('middle', 0.05, six)).toBeNull();
+    expect(leaveOut(middle.findsPercent * 1.01, six)).toEqual([]);
+    const times = [
+      { from: 'A', to: 'F', minutes: 200 },
+      ...parts.filter((p) => p !== 'F').map((to) => ({ from: 'A', to, minutes: 45 })),
+    ];
+    const left = leaveOut(middle.findsPercent * 0.9, { ...six, times })!;
+    expect(left[0]).toBe('F');
+    expect(left.length).toBeLessThan(6);
+    expect(leaveOut(0.01, six)).toBeNull();
   });
 });

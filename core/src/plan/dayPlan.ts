@@ -10,6 +10,9 @@ import { logPercent, truePercent } from '../verdict/percent.ts';
 import { newSetup } from '../job/defaults.ts';
 import { repeatedSetup, type Job, type PlanStep, type Setup } from '../job/job.ts';
 import { USUAL_DAY, type DayPlan, type PlanShape } from '../bay/jobDay.ts';
+import { dayBlocks, dayOfRounds, withAnchors, type DayBlock, type DayTimes } from './dayBlocks.ts';
+import { fittingTable } from './fittingMinutes.ts';
+import { planOrder, type OrderRequest } from './orders.ts';
 import { FADE_PULLS, fixedPauseMin } from '../bay/fadeProtocol.ts';
 import { tolerance } from '../bay/houseMethod.ts';
 import { orderedCandidates } from './drawnOrder.ts';
@@ -25,43 +28,27 @@ export interface PlannedDay {
   readonly seesFromPercent: number;
   /** Smallest gain that it finds on 80 % of days if the bay is as usual, true per cent. */
   readonly findsPercent: number;
+  /** F of the two candidates that it tells apart least well; null of one candidate. */
+  readonly pairsFromPercent: number | null;
+  /** How many days it takes, and which of them after the first begin without the baseline. */
+  readonly days: number;
+  readonly withoutAnchor: readonly number[];
 }
 
-export interface DayBlock {
-  readonly kind: 'pulls' | 'fitting' | 'hold' | 'cool-down';
-  /** The setup that is pulled, or that is being fitted. */
-  readonly setup: string;
-  readonly fromMin: number;
-  readonly toMin: number;
-  /** Minutes at which pulls start, settle pulls first. */
-  readonly pullMin: readonly number[];
-}
-
-export interface PlanRequest {
-  readonly baseline: string;
-  /** Candidates in the order in which they go on. */
-  readonly candidates: readonly string[];
-  /** Return checks in the order in which they are made; a plan that needs more of them names them `A3`, `A4`. */
-  readonly returnChecks: readonly string[];
-  readonly settle: number;
-  readonly counted: number;
-  readonly minutesPerPull: number;
-  readonly fittingMinutes: number;
-  readonly coolDownMinutes: number;
+export interface PlanRequest extends OrderRequest, DayTimes {
   /** What the bay has shown of itself; null: nothing. */
   readonly prior: BayPrior | null;
   readonly constants?: VerdictConstants;
 }
 
-/** Minutes between the two rounds of a pair of the hold plan: within the 45–60 that the plan asks for. */
-const HOLD_MINUTES = 50;
-
 const LABELS: Record<PlanShape, string> = {
   return: 'With a return check',
   middle: 'Baseline again in the middle',
+  second: 'Baseline after every second part',
   twice: 'Everything twice',
   hold: 'Hold plan',
   plain: 'Plain before and after',
+  own: 'In an order of your own',
 };
 
 /**
@@ -83,7 +70,28 @@ export function planRequestOf(job: Job): PlanRequest {
     coolDownMinutes: tolerance(job.method, charged ? 'coolDownChargedMin' : 'coolDownMin'),
     prior: job.bay.prior,
     constants: job.bay.verdictConstants,
+    ...(job.question.candidateSetups.length > 1 ? ofSeveral(job, day.plan) : {}),
   };
+}
+
+/** What planning several parts needs besides: minutes from setup to setup, opening hours, and the rounds somebody put in order. */
+function ofSeveral(job: Job, plan: DayPlan): Pick<PlanRequest, 'times' | 'hours' | 'own'> {
+  const openMin = plan.openUntilMin - plan.openFromMin;
+  const startMin = plan.startAt === null ? plan.openFromMin : minuteOfDay(plan.startAt, job.timeZone);
+  return {
+    times: fittingTable(job, plan.times ?? [], plan.fittingMinutes),
+    hours: openMin > 0 ? { openMin, firstMin: Math.max(0, plan.openUntilMin - startMin) } : null,
+    ...(plan.shape === 'own' && job.question.plan.length > 0 ? { own: job.question.plan } : {}),
+  };
+}
+
+/** Minutes after midnight of an instant, where the job is. */
+function minuteOfDay(at: string, timeZone: string | null): number {
+  const parts = new Intl.DateTimeFormat('en-GB', {
+    ...{ hour: '2-digit', minute: '2-digit', hourCycle: 'h23', timeZone: timeZone ?? 'UTC' },
+  }).formatToParts(Date.parse(at));
+  const of = (type: string) => Number(parts.find((p) => p.type === type)?.value ?? 0);
+  return 60 * of('hour') + of('minute');
 }
 
 /** A part that comes off again within about an hour gets a return check; longer, the hold plan is the usual way. */
@@ -95,7 +103,9 @@ const RETURN_MINUTES = 60;
  */
 export function usualShape(job: Job, fittingMinutes: number): PlanShape {
   if (job.day?.cannotBeUndone || fittingMinutes > RETURN_MINUTES) return 'hold';
-  return job.question.candidateSetups.length > 1 && job.method.schools?.order === 'middle' ? 'middle' : 'return';
+  const several = job.question.candidateSetups.length;
+  // One more baseline in the middle cuts the worst error of several parts by a third.
+  return several > 2 || (several > 1 && job.method.schools?.order === 'middle') ? 'middle' : 'return';
 }
 
 /**
@@ -114,12 +124,18 @@ export function startingPlan(job: Job): DayPlan {
  * @example comparePlans(planRequestOf(newJob('1', 'x'))).map((p) => p.shape) // ['return', 'twice', 'hold', 'plain']
  */
 export function comparePlans(request: PlanRequest): PlannedDay[] {
-  return shapesFor(request.candidates.length).map((shape) => planDay(shape, request));
+  return shapesFor(request).map((shape) => planDay(shape, request));
 }
 
-/** A baseline in the middle needs something on both of its sides. */
-function shapesFor(candidates: number): PlanShape[] {
-  return candidates > 1 ? ['return', 'middle', 'hold', 'plain'] : ['return', 'twice', 'hold', 'plain'];
+/** A baseline in the middle needs something on both of its sides, one after every second part a third of them. */
+function shapesFor({ candidates, own }: PlanRequest): PlanShape[] {
+  const shapes: PlanShape[] =
+    candidates.length > 2
+      ? ['return', 'middle', 'second']
+      : candidates.length > 1
+        ? ['return', 'middle', 'hold', 'plain']
+        : ['return', 'twice', 'hold', 'plain'];
+  return own ? [...shapes, 'own'] : shapes;
 }
 
 /**
@@ -127,67 +143,48 @@ function shapesFor(candidates: number): PlanShape[] {
  * @example planDay('return', planRequestOf(newJob('1', 'x'))).steps.map((s) => s.setup) // ['A', 'B', 'A2']
  */
 export function planDay(shape: PlanShape, request: PlanRequest): PlannedDay {
-  const steps = stepsOf(shape, request);
+  const steps = anchoredOrder(shape, request);
   const blocks = layOut(steps, request);
+  const dayOf = dayOfRounds(blocks);
+  const opens = (i: number) => i > 0 && dayOf[i]! > dayOf[i - 1]!;
   return {
     shape,
     label: LABELS[shape],
-    steps,
-    blocks,
-    minutes: blocks.at(-1)!.toMin,
+    ...{ steps, blocks, minutes: blocks.at(-1)!.toMin, days: dayOf.at(-1)! + 1 },
+    withoutAnchor: steps.flatMap((s, i) => (opens(i) && !isBaseline(s.setup, request) ? [dayOf[i]!] : [])),
     ...seen(blocks, steps, request),
   };
 }
 
-function stepsOf(shape: PlanShape, { baseline, candidates, returnChecks, settle, counted }: PlanRequest): PlanStep[] {
-  const round = (setup: string): PlanStep => ({ setup, settle, counted });
-  // A return check is one pull shorter, as in the default plan 3 + 3 + 2.
-  const check = (k: number): PlanStep => ({
-    setup: returnChecks[k] ?? `${baseline}${k + 2}`,
-    settle,
-    counted: Math.max(2, counted - 1),
-  });
-  // Where everything is made twice, every round is as long as the first.
-  const full = (k: number): PlanStep => ({ ...check(k), counted });
-  const first = round(baseline);
-  switch (shape) {
-    case 'return':
-      return [first, ...candidates.map(round), check(0)];
-    case 'middle':
-      return [first, ...candidates.flatMap((c, k) => [round(c), check(k)])];
-    case 'twice':
-      return [first, ...candidates.map(round), full(0), ...candidates.map((c) => round(`${c}2`)), full(1)];
-    case 'hold':
-      return [baseline, ...candidates].flatMap((setup) => [round(setup), round(setup)]);
-    case 'plain':
-      return [first, ...candidates.map(round)];
-  }
+/** A round of the baseline: itself or a return check of it. */
+export const isBaseline = (setup: string, { baseline, returnChecks }: PlanRequest) =>
+  setup === baseline || returnChecks.includes(setup) || new RegExp(`^${baseline}\\d+$`).test(setup);
+
+/** The rounds of a shape with an anchor on every day. */
+export function anchoredOrder(shape: PlanShape, request: PlanRequest): PlanStep[] {
+  const planned = planOrder(shape, request);
+  return shape === 'own' ? planned : anchored(planned, request);
 }
 
-function layOut(steps: readonly PlanStep[], request: PlanRequest): DayBlock[] {
-  const blocks: DayBlock[] = [];
-  let now = 0;
-  steps.forEach((step, i) => {
-    const before = steps[i - 1];
-    if (before) {
-      const same = before.setup === step.setup;
-      const kind = same ? 'hold' : 'fitting';
-      const length = same ? HOLD_MINUTES : request.fittingMinutes;
-      blocks.push({ kind, setup: step.setup, fromMin: now, toMin: now + length, pullMin: [] });
-      now += length;
-      const rest = request.coolDownMinutes - length;
-      if (rest > 0) {
-        blocks.push({ kind: 'cool-down', setup: step.setup, fromMin: now, toMin: now + rest, pullMin: [] });
-        now += rest;
-      }
-    }
-    const pulls = step.settle + step.counted;
-    const pullMin = Array.from({ length: pulls }, (_, k) => now + k * request.minutesPerPull);
-    const end = now + pulls * request.minutesPerPull;
-    blocks.push({ kind: 'pulls', setup: step.setup, fromMin: now, toMin: end, pullMin });
-    now = end;
+/** Every later day begins with the baseline; return checks are then numbered as they come. */
+function anchored(steps: readonly PlanStep[], request: PlanRequest): PlanStep[] {
+  const own = withAnchors(
+    steps,
+    (list) => dayOfRounds(layOut(list, request)),
+    (setup) => isBaseline(setup, request),
+    () => ({ setup: request.baseline, settle: request.settle, counted: request.counted }),
+  );
+  if (own.length === steps.length) return own;
+  let k = -1;
+  return own.map((s) => {
+    if (!isBaseline(s.setup, request)) return s;
+    k += 1;
+    return k === 0 ? s : { ...s, setup: request.returnChecks[k - 1] ?? `${request.baseline}${k + 1}` };
   });
-  return blocks;
+}
+
+export function layOut(steps: readonly PlanStep[], request: PlanRequest): DayBlock[] {
+  return dayBlocks(steps, request, (setup) => (isBaseline(setup, request) ? request.baseline : setup));
 }
 
 /** Setups that a plan runs and the job does not have yet: return checks of the baseline, and candidates run a second time. */
@@ -224,14 +221,19 @@ export function setupsForPlan(job: Job, steps: readonly PlanStep[]): Setup[] {
 /** Gains of this many floors are found on 80 % of days if the bay is as usual (simulated days). */
 const FOUND_FLOORS = 1.43;
 
-/** F of a plan, log-percent: the candidate that it sees least well decides. Infinite where nothing is compared. */
-function floorOf(
+/** F of a plan, log-percent, of the candidates against the baseline and against each other. */
+interface Floors {
+  readonly baseline: readonly number[];
+  readonly pairs: readonly number[];
+}
+
+function floorsOf(
   blocks: readonly DayBlock[],
   steps: readonly PlanStep[],
   request: PlanRequest,
   candidateOf: (setup: string) => number,
   noiseClass: NoiseClass = 'power',
-): number {
+): Floors {
   const model = modelOf(request.constants ?? {});
   const starts = blocks.filter((b) => b.kind === 'pulls').map((b) => b.pullMin);
   const rounds = steps.map((s, i): PlannedEngineRound => ({
@@ -240,13 +242,28 @@ function floorOf(
     startHours: starts[i]![s.settle]! / 60,
   }));
   const { prior } = priorsWith(request.prior?.learned[noiseClass] ?? null, model);
-  const contrasts = request.candidates.map((_, k) =>
-    Array.from({ length: k + 2 }, (__, i) => (i === 0 ? -1 : i === k + 1 ? 1 : 0)),
-  );
+  // What no round is made of, no plan sees.
+  const run = request.candidates.flatMap((_, k) => (rounds.some((r) => r.setup === k + 1) ? [k + 1] : []));
+  const contrast = (plus: number, minus: number) =>
+    Array.from({ length: Math.max(plus, minus) + 1 }, (_, i) => (i === plus ? 1 : i === minus ? -1 : 0));
+  const pairs = run.flatMap((a, i) => run.slice(i + 1).map((b) => contrast(b, a)));
   // A commissioning day compares nothing.
-  if (contrasts.length === 0) return Infinity;
+  if (run.length === 0 || !rounds.some((r) => r.setup === 0)) return { baseline: [], pairs: [] };
   const medians = request.prior?.learned[noiseClass]?.medians ?? USUAL_MEDIANS;
-  return Math.max(...planFloors(rounds, contrasts, prior, medians, { model }));
+  const all = planFloors(rounds, [...run.map((k) => contrast(k, 0)), ...pairs], prior, medians, { model });
+  return { baseline: all.slice(0, run.length), pairs: all.slice(run.length) };
+}
+
+/** The candidate that a plan sees least well decides. Infinite where nothing is compared, or a candidate is not run. */
+function floorOf(
+  blocks: readonly DayBlock[],
+  steps: readonly PlanStep[],
+  request: PlanRequest,
+  candidateOf: (setup: string) => number,
+  noiseClass: NoiseClass = 'power',
+): number {
+  const { baseline } = floorsOf(blocks, steps, request, candidateOf, noiseClass);
+  return baseline.length === 0 || baseline.length < request.candidates.length ? Infinity : Math.max(...baseline);
 }
 
 /** F of the class of noise that a measure is of; what nobody learns is taken to be as power is in any bay. */
@@ -267,10 +284,15 @@ function seen(
   blocks: readonly DayBlock[],
   steps: readonly PlanStep[],
   request: PlanRequest,
-): Pick<PlannedDay, 'seesFromPercent' | 'findsPercent'> {
+): Pick<PlannedDay, 'seesFromPercent' | 'findsPercent' | 'pairsFromPercent'> {
   const candidateOf = (setup: string) => request.candidates.findIndex((c) => setup === c || setup === `${c}2`);
-  const floor = floorOf(blocks, steps, request, candidateOf);
-  return { seesFromPercent: truePercent(floor), findsPercent: truePercent(FOUND_FLOORS * floor) };
+  const { baseline, pairs } = floorsOf(blocks, steps, request, candidateOf);
+  const whole = baseline.length > 0 && baseline.length === request.candidates.length;
+  const floor = whole ? Math.max(...baseline) : Infinity;
+  return {
+    ...{ seesFromPercent: truePercent(floor), findsPercent: truePercent(FOUND_FLOORS * floor) },
+    pairsFromPercent: pairs.length > 0 ? truePercent(Math.max(...pairs)) : null,
+  };
 }
 
 /**
@@ -301,22 +323,4 @@ export function plannedDaySees(job: Job, { steps, blocks, seesFromPercent }: Pla
       ? logPercent(seesFromPercent)
       : floorOfMeasure(m, blocks, steps, request, candidateOf);
   return measuresSeen(measures, floor, steps, candidateOf);
-}
-
-const MOST_COUNTED = 12;
-
-/**
- * The fewest counted pulls per setup with which a plan of this shape finds the gain that would matter; null if none up to 12.
- * @example pullsFor('plain', 0.01, planRequestOf(newJob('1', 'x'))) // null
- */
-export function pullsFor(shape: PlanShape, meaningfulPercent: number, request: PlanRequest): number | null {
-  const enough = (counted: number) => planDay(shape, { ...request, counted }).findsPercent <= meaningfulPercent;
-  if (!enough(MOST_COUNTED)) return null;
-  let [short, found] = [1, MOST_COUNTED];
-  while (found - short > 1) {
-    const middle = Math.floor((short + found) / 2);
-    if (enough(middle)) found = middle;
-    else short = middle;
-  }
-  return found;
 }

@@ -6,6 +6,7 @@ import { merged, mixtureMean, mixtureQuantile, noiseOf } from './engine/answer.t
 import { combinedAim, fit } from './engine/fit.ts';
 import { covarianceAt } from './engine/parts.ts';
 import { weighedDays } from './engine/plugIn.ts';
+import { pointwiseLevel, tukeyCritical } from './engine/simultaneous.ts';
 import { candidateCorrelation, together } from './engine/together.ts';
 import { contrastOf, type MeasuredDay } from './measuredDay.ts';
 import type { Contrast, Difference, Judgement } from './outcome.ts';
@@ -46,15 +47,23 @@ export function contrastsOf(job: Job, day: MeasuredDay, settings: AnalysisSettin
   if (wanted.length === 0) return [];
   const { confidence } = settings;
   const aims = wanted.map(({ weights }) => combinedAim(day.prepared, day.aims, weights));
+  // All pairs of setups at once, the baseline among them.
+  const level = pointwiseLevel(tukeyCritical(names.length + 1, confidence));
   return fit(day.prepared, day.values, aims, settings.priors.prior).map((mixture, i) => {
     const read = merged(mixture);
     const [low, high] = [mixtureQuantile(read, (1 - confidence) / 2), mixtureQuantile(read, (1 + confidence) / 2)];
     const tie = steady(low) <= 0 && steady(high) >= 0;
+    const estimate = mixtureMean(mixture);
+    const { of } = wanted[i]!;
+    const wide =
+      of.kind === 'pair'
+        ? { estimate, low: mixtureQuantile(read, level / 2), high: mixtureQuantile(read, 1 - level / 2) }
+        : null;
+    const together = wide && difference(wide, settings);
     return {
-      of: wanted[i]!.of,
-      measure: measureName(settings.endpoint.measure),
-      ...difference({ estimate: mixtureMean(mixture), low, high }, settings),
-      tie,
+      ...{ of, measure: measureName(settings.endpoint.measure) },
+      ...difference({ estimate, low, high }, settings),
+      ...{ tie, together: together && { low: together.low, high: together.high } },
     };
   });
 }
@@ -79,9 +88,9 @@ function changeSet(job: Job, id: string): string[] {
   return changesAgainst(job.setups, id, job.question.baselineSetup).map(({ text }) => text.trim().toLowerCase());
 }
 
-/** Simultaneous intervals over more than two candidates (docs/method.md, several candidates). */
+/** Intervals that hold for all candidates at once, from two on (docs/method.md, several candidates). */
 export function simultaneousOf(job: Job, day: MeasuredDay, settings: AnalysisSettings): Judgement['simultaneous'] {
-  if (day.sides.length < 3) return [];
+  if (day.sides.length < 2) return [];
   const { prepared, mixtures } = day;
   const node = noiseOf(prepared.model, day.noise).geometric;
   const weights = weighedDays(prepared, day.sides.map(contrastOf), node).map((w) => w.weights);

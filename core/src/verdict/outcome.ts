@@ -221,6 +221,8 @@ export interface Contrast extends Difference {
   readonly measure: string;
   /** The interval contains zero. */
   readonly tie: boolean;
+  /** Ends that hold for all pairs of setups at once, in the same unit; null of an interaction. */
+  readonly together: { readonly low: number; readonly high: number } | null;
 }
 
 /** A difference with its interval, in true per cent or, on an additive measure, in its own unit. */
@@ -240,6 +242,6 @@ export interface Judgement {
   readonly setups: readonly SetupCurve[];
   readonly verdicts: readonly CandidateVerdict[];
   readonly contrasts: readonly Contrast[];
-  /** Simultaneous intervals over more than two candidates. */
+  /** Intervals that hold for all candidates at once, from two candidates on. */
   readonly simultaneous: readonly ({ readonly candidate: string; readonly measure: string } & Difference)[];
 }

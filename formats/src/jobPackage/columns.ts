@@ -66,6 +66,26 @@ export const SETUP_GEAR: ColumnSpec = text('gear');
  */
 export const DECLARES: ColumnSpec = text('declares');
 
+/** Each is written only when some setup has something to say in it. */
+export const SETUP_MORE: readonly ColumnSpec[] = [
+  number('adapters_cost'),
+  number('consumables_cost'),
+  number('tune_cost'),
+  { name: 'cure', type: 'boolean' },
+  { name: 'added_at', type: 'datetime' },
+  ...['noise', 'overrun', 'cold_start', 'fit', 'fault_lamp', 'difficulty'].map(text),
+];
+
+/** Outcomes of a setup and their columns. */
+export const OUTCOME_COLUMNS = [
+  ['noise', 'noise'],
+  ['overrun', 'overrun'],
+  ['coldStart', 'cold_start'],
+  ['fit', 'fit'],
+  ['faultLamp', 'fault_lamp'],
+  ['difficulty', 'difficulty'],
+] as const;
+
 /** Written only when the column `changes` alone would be read as other changes. */
 export const CHANGE_COLUMNS: readonly ColumnSpec[] = ['setup_id', 'kind', 'part', 'text'].map(text);
 

@@ -3,6 +3,7 @@ import { UnreadableError } from '../problem.ts';
 import { readChanges } from './changesTable.ts';
 import { part, safePath, type Json } from './members.ts';
 import { assemble } from './readJobDay.ts';
+import { useOfTheCar } from './useOfTheCar.ts';
 import { readReadings } from './readingsTable.ts';
 import { readRoadPasses, roadCarOf } from './roadTable.ts';
 import { readPulls, readSetups, readWeather } from './readTables.ts';
@@ -66,6 +67,7 @@ export function readPackage(all: PackageFiles): JobPackage {
     ...(road.passes.length > 0 ? { roadPasses: road.passes } : {}),
     ...(hand.readings.length > 0 ? { readings: hand.readings } : {}),
     ...(prandel.road ? { road: roadCarOf(prandel.road) } : {}),
+    ...useOfTheCar(prandel),
   };
   checkReferences(job, [...changes.keys()]);
   const problem = jobProblem(job);

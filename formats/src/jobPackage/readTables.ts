@@ -22,9 +22,11 @@ import {
   MARKS,
   PULL_KIND,
   namesOf,
+  OUTCOME_COLUMNS,
   PULL_COLUMNS,
   SETUP_COLUMNS,
   SETUP_GEAR,
+  SETUP_MORE,
   STATE_COLUMNS,
   WEATHER_COLUMNS,
 } from './columns.ts';
@@ -42,7 +44,7 @@ export function readSetups(bytes: Uint8Array, path: string, typed: ReadonlyMap<s
     const r = new RecordReader(records, i);
     const id = r.key('setup_id');
     if (cells[id]) r.fail(`setup_id "${id}" occurs twice.`);
-    cells[id] = r.unknown([...namesOf(SETUP_COLUMNS), SETUP_GEAR.name, DECLARES.name]);
+    cells[id] = r.unknown([...namesOf(SETUP_COLUMNS), ...namesOf(SETUP_MORE), SETUP_GEAR.name, DECLARES.name]);
     const state: Record<string, string> = {};
     for (const [key, column] of STATE_COLUMNS) {
       const value = r.text(column);
@@ -61,9 +63,32 @@ export function readSetups(bytes: Uint8Array, path: string, typed: ReadonlyMap<s
       labourHours: r.number('labour_hours'),
       currency: r.text('currency'),
       supplier: r.text('supplier'),
+      ...moreOf(r),
     };
   });
   return { setups, cells };
+}
+
+/** What not every setup has. */
+function moreOf(r: RecordReader): Pick<Setup, 'costs' | 'cure' | 'addedAt' | 'outcomes'> {
+  const costs = {
+    adapters: r.number('adapters_cost'),
+    consumables: r.number('consumables_cost'),
+    tune: r.number('tune_cost'),
+  };
+  const outcomes = Object.fromEntries(
+    OUTCOME_COLUMNS.flatMap(([key, column]) => {
+      const value = r.text(column);
+      return value === null ? [] : [[key, value]];
+    }),
+  );
+  const addedAt = r.instant('added_at');
+  return {
+    ...(Object.values(costs).some((v) => v !== null) ? { costs } : {}),
+    ...(r.flag('cure') ? { cure: true } : {}),
+    ...(addedAt === null ? {} : { addedAt }),
+    ...(Object.keys(outcomes).length > 0 ? { outcomes } : {}),
+  };
 }
 
 /** Pulls of `pulls.csv` with their channel files. @throws UnreadableError with the line */

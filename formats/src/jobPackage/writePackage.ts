@@ -10,11 +10,13 @@ import {
   MARKS,
   PULL_KIND,
   namesOf,
+  OUTCOME_COLUMNS,
   PULL_COLUMNS,
   READING_COLUMNS,
   ROAD_COLUMNS,
   SETUP_COLUMNS,
   SETUP_GEAR,
+  SETUP_MORE,
   STATE_COLUMNS,
   WEATHER_COLUMNS,
   type ColumnSpec,
@@ -46,6 +48,7 @@ export function writePackage(job: Job, extras?: PackageExtras, log: readonly Evi
     ...SETUP_COLUMNS,
     ...(job.setups.some((s) => s.state.gear) ? [SETUP_GEAR] : []),
     ...(declares ? [DECLARES] : []),
+    ...SETUP_MORE.filter(({ name }) => job.setups.some((s) => (setupMore(s)[name] ?? null) !== null)),
   ];
   const changes = changeRows(job.setups);
   const weatherExtra = extraColumns(extras?.weatherCells ?? []);
@@ -53,7 +56,12 @@ export function writePackage(job: Job, extras?: PackageExtras, log: readonly Evi
     'setups.csv',
     formatRecords(
       [...namesOf(setupColumns), ...setupExtra],
-      job.setups.map((s) => ({ ...extras?.setupCells[s.id], ...setupRecord(s), declares: declares?.(s) })),
+      job.setups.map((s) => ({
+        ...extras?.setupCells[s.id],
+        ...setupRecord(s),
+        ...setupMore(s),
+        declares: declares?.(s),
+      })),
     ),
   );
   if (changes.length > 0) put('changes.csv', formatRecords(namesOf(CHANGE_COLUMNS), changes));
@@ -190,6 +198,9 @@ function descriptor(job: Job, resources: Json[], extras?: PackageExtras): Json {
       question: { ...without(kept('question'), 'measure', 'meaningfulGainPercent'), ...job.question },
       method: { ...kept('method'), ...job.method },
       ...(job.loggers ? { loggers: job.loggers } : {}),
+      ...(job.money ? { money: { ...kept('money'), ...present(job.money) } } : {}),
+      ...(job.gearing ? { gearing: { ...kept('gearing'), ...job.gearing } } : {}),
+      ...(job.use ? { use: { ...kept('use'), ...job.use } } : {}),
       ...(job.road ? { road: { ...kept('road'), ...present(job.road) } } : {}),
       ...(job.day ? { day: { ...kept('day'), ...job.day } } : {}),
     },
@@ -230,6 +241,19 @@ function setupRecord(s: Job['setups'][number]) {
     ...state,
     remounted: s.remounted,
     supplier: s.supplier,
+  };
+}
+
+/** What not every setup has, by column; null where it has not. */
+function setupMore({ costs, cure, addedAt, outcomes }: Job['setups'][number]): Record<string, unknown> {
+  return {
+    ...{
+      adapters_cost: costs?.adapters ?? null,
+      consumables_cost: costs?.consumables ?? null,
+      tune_cost: costs?.tune ?? null,
+    },
+    ...{ cure: cure ? true : null, added_at: addedAt ?? null },
+    ...Object.fromEntries(OUTCOME_COLUMNS.map(([key, column]) => [column, outcomes?.[key] ?? null])),
   };
 }
 

@@ -8,6 +8,7 @@ export * from './schema/setups.ts';
 export * from './schema/jobDays.ts';
 export * from './schema/files.ts';
 export * from './schema/road.ts';
+export * from './schema/use.ts';
 export * from './schema/loggers.ts';
 export * from './schema/pulls.ts';
 export * from './schema/derived.ts';

@@ -13,6 +13,7 @@ import {
   abortLimits,
   fittingPhotos,
   fittings,
+  fittingTimes,
   intakeNotes,
   jobDays,
   modelCards,
@@ -147,7 +148,7 @@ async function writeSteps(
 
 /** The day in the bay; undefined for a job that only came from files. */
 export async function readDay(tx: Transaction, jobId: string): Promise<JobDay | undefined> {
-  const [[row], intake, limits, amendments, looked, closed, steps, clocked, photos] = await inTurn(
+  const [[row], intake, limits, amendments, looked, closed, steps, clocked, photos, times] = await inTurn(
     () =>
       tx
         .select()
@@ -178,6 +179,12 @@ export async function readDay(tx: Transaction, jobId: string): Promise<JobDay | 
         .innerJoin(fittings, eq(fittings.id, fittingPhotos.fittingId))
         .where(eq(fittings.jobId, jobId))
         .orderBy(asc(fittingPhotos.place)),
+    () =>
+      tx
+        .select()
+        .from(fittingTimes)
+        .where(eq(fittingTimes.jobId, jobId))
+        .orderBy(asc(fittingTimes.fromKey), asc(fittingTimes.toKey)),
   );
   if (!row) return undefined;
   const { job_days: day, model_card_versions: card } = row;
@@ -190,6 +197,7 @@ export async function readDay(tx: Transaction, jobId: string): Promise<JobDay | 
     ...day.rest,
     ...{ customer: day.customer, claim: day.claim, cannotBeUndone: day.cannotBeUndone },
     ...(day.channels ? { channels: day.channels } : {}),
+    ...(day.readAtRpm ? { readAtRpm: day.readAtRpm } : {}),
     intake: Object.fromEntries(intake.map(({ subject, value }) => [subject, value])),
     modelCard: cardOf(card),
     plan: {
@@ -201,6 +209,9 @@ export async function readDay(tx: Transaction, jobId: string): Promise<JobDay | 
         day.drawnSeed === null || day.drawnCandidates === null
           ? null
           : { seed: day.drawnSeed, candidates: day.drawnCandidates },
+      ...(times.length > 0
+        ? { times: times.map(({ fromKey, toKey, minutes }) => ({ from: fromKey, to: toKey, minutes })) }
+        : {}),
       ...(day.extendedAt === null
         ? {}
         : { extended: { at: day.extendedAt, declared: day.extendedDeclared ?? false, rounds: steps.map(stepOf) } }),
@@ -229,7 +240,7 @@ export async function readDay(tx: Transaction, jobId: string): Promise<JobDay | 
 
 const KNOWN: readonly string[] = [
   ...['customer', 'claim', 'intake', 'modelCard', 'plan', 'abortLimits', 'fittings', 'cannotBeUndone'],
-  ...['closedEarly', 'amendments', 'search', 'channels'],
+  ...['closedEarly', 'amendments', 'search', 'channels', 'readAtRpm'],
 ];
 
 /** Keeps the day as it is given. Part of the caller's transaction, under the job's lock. */
@@ -246,6 +257,7 @@ export async function writeDay(tx: Transaction, shopId: string, jobId: string, d
   const values = {
     ...{ customer: day.customer, claim: day.claim, cannotBeUndone: day.cannotBeUndone },
     channels: day.channels ? [...day.channels] : null,
+    readAtRpm: day.readAtRpm ? [...day.readAtRpm] : null,
     ...{ cardId: card?.id ?? null, cardVersionId },
     ...{ shape: plan.shape, startAt: plan.startAt, order: plan.order },
     ...{ minutesPerPull: plan.minutesPerPull, fittingMinutes: plan.fittingMinutes },
@@ -291,6 +303,9 @@ export async function writeDay(tx: Transaction, shopId: string, jobId: string, d
     return at ? [{ ...own, setupKey: at[1]!, n: Number(at[2]), closedEarly, place }] : [];
   });
   if (closed.length > 0) await tx.insert(rounds).values(closed);
+  await tx.delete(fittingTimes).where(eq(fittingTimes.jobId, jobId));
+  const times = (plan.times ?? []).map(({ from, to, minutes }) => ({ ...own, fromKey: from, toKey: to, minutes }));
+  if (times.length > 0) await tx.insert(fittingTimes).values(times).onConflictDoNothing();
   await writeFittings(tx, shopId, jobId, day.fittings);
 }
 

@@ -15,6 +15,9 @@ export class FittedPart {
   benchDropKpa: number | null;
   @ApiProperty({ nullable: true, type: Number, description: 'Degrees Celsius.' }) benchAirC: number | null;
   @ApiProperty({ description: 'Who measured it; empty: nobody said.' }) benchSource: string;
+  @ApiProperty({ nullable: true, type: Number }) price: number | null;
+  @ApiProperty({ nullable: true, type: String }) currency: string | null;
+  @ApiProperty({ nullable: true, type: Number, description: 'Hours it takes to fit.' }) hours: number | null;
 }
 
 /** Parts of a job's setups that the shop keeps on record. */
@@ -32,6 +35,7 @@ export class FittedParts {
       return tx
         .select({
           ...{ setupId: setupChanges.setupKey, name: parts.name, benchFlowLS: parts.benchFlowLS },
+          ...{ price: parts.price, currency: parts.currency, hours: parts.hours },
           ...{ benchDropKpa: parts.benchDropKpa, benchAirC: parts.benchAirC, benchSource: parts.benchSource },
         })
         .from(setupChanges)

@@ -60,11 +60,15 @@ const filled = (table: Readonly<Record<string, string>>) =>
 
 /** The setups with what a body names of them. @throws BadRequestException for a new one without a name */
 export function setupsWith(before: readonly Setup[], edits: readonly SetupEdit[], removed: readonly string[]): Setup[] {
-  const patched = (setup: Setup, { id: _, state, ...rest }: SetupEdit): Setup => ({
-    ...setup,
-    ...(given(rest) as Partial<Setup>),
-    state: stateWith(setup.state, state),
-  });
+  const patched = (setup: Setup, { id: _, state, outcomes, ...rest }: SetupEdit): Setup => {
+    const noted = filled({ ...setup.outcomes, ...outcomes });
+    return {
+      ...setup,
+      ...(given(rest) as Partial<Setup>),
+      state: stateWith(setup.state, state),
+      ...(Object.keys(noted).length > 0 || setup.outcomes ? { outcomes: noted } : {}),
+    };
+  };
   const known = before.map((setup) => {
     const edit = edits.find((e) => e.id === setup.id);
     return edit ? patched(setup, edit) : setup;

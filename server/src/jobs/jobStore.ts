@@ -40,6 +40,7 @@ import { readRoad, writePasses, writeRoadCar } from './roadRows.ts';
 import { insertPulls, readPulls } from './pullRows.ts';
 import { samplesDigest } from './samplesDigest.ts';
 import { readSetups, writeSetups } from './setupRows.ts';
+import { readUse, writeGears, writeReferences, writeUse } from './useRows.ts';
 
 /** A job as stored: the plain job, its row's id and version, and what it belongs to. */
 export interface StoredJob {
@@ -93,7 +94,11 @@ export class JobStore {
       verdictConstants: { ...job.bay.verdictConstants } as Record<string, number>,
       bayPrior: job.bay.prior,
       ...vehicleColumns(job.vehicle),
+      ...{ currency: job.money?.currency ?? null, hourlyRate: job.money?.hourlyRate ?? null },
     });
+    if (job.gearing) await writeGears(tx, shopId, rowId, null, job.gearing);
+    if (job.use) await writeUse(tx, shopId, rowId, job.use);
+    if (job.references) await writeReferences(tx, shopId, rowId, job.references);
     await writeQuestion(tx, shopId, rowId, job.question);
     await writeSetups(tx, shopId, rowId, job.setups);
     if (job.day) await writeDay(tx, shopId, rowId, job.day);
@@ -141,7 +146,7 @@ export class JobStore {
       .where(and(eq(jobs.id, rowId), isNull(jobs.deletedAt)));
     if (!found) throw new NotFoundException('This shop has no such job.');
     const { row, calibration, method, bayLabel } = found;
-    const [question, setups, weather, day, pulls, road, readings, loggers] = await inTurn(
+    const [question, setups, weather, day, pulls, road, readings, loggers, use] = await inTurn(
       () => readQuestion(tx, rowId),
       () => readSetups(tx, rowId),
       () =>
@@ -151,6 +156,7 @@ export class JobStore {
       () => readRoad(tx, rowId),
       () => readHandReadings(tx, rowId),
       () => readLoggers(tx, rowId),
+      () => readUse(tx, row),
     );
     const job: Job = {
       id: row.number,
@@ -166,6 +172,7 @@ export class JobStore {
         ...{ at, pressureHpa, airC, relativeHumidity },
       })),
       ...road,
+      ...use,
       ...(readings.length > 0 ? { readings } : {}),
       ...(loggers.length > 0 ? { loggers } : {}),
       ...(day ? { day } : {}),
@@ -204,6 +211,12 @@ export class JobStore {
     if (differs(before.setups, after.setups)) await this.keepSetups(tx, shopId, rowId, after.setups);
     if (differs(before.roadPasses, after.roadPasses)) await writePasses(tx, shopId, rowId, after.roadPasses ?? []);
     if (after.road && differs(before.road, after.road)) await writeRoadCar(tx, shopId, rowId, after.road);
+    if (after.gearing && differs(before.gearing, after.gearing)) {
+      const [row] = await tx.select({ vehicleId: jobs.vehicleId }).from(jobs).where(eq(jobs.id, rowId));
+      await writeGears(tx, shopId, rowId, row?.vehicleId ?? null, after.gearing);
+    }
+    if (after.use && differs(before.use, after.use)) await writeUse(tx, shopId, rowId, after.use);
+    if (differs(before.references, after.references)) await writeReferences(tx, shopId, rowId, after.references ?? []);
     if (after.day && differs(before.day, after.day)) {
       await writeDay(tx, shopId, rowId, after.day);
       if (before.day?.customer !== after.day.customer) {

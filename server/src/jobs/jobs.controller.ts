@@ -24,7 +24,7 @@ import type { Caller } from '../people/caller.ts';
 import { channelFrames } from './channelFrames.ts';
 import { FittedPart, FittedParts } from './fittedParts.ts';
 import { DeletedJob, JobPage, JobSearch } from './jobList.dto.ts';
-import { JobCreated, JobEdit, JobNote, NewJob, PullEdit } from './jobs.dto.ts';
+import { AddedSetup, AddedSetupAnswer, JobCreated, JobEdit, JobNote, NewJob, PullEdit } from './jobs.dto.ts';
 import { JobsService } from './jobs.service.ts';
 
 @ApiTags('jobs')
@@ -113,6 +113,17 @@ export class JobsController {
   async channels(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<StreamableFile> {
     const { job } = await this.jobs.read(caller, id, true);
     return new StreamableFile(channelFrames(job), { type: 'application/octet-stream' });
+  }
+
+  /** One more setup, also in the middle of a day: a candidate with a letter of its own. */
+  @Post(':id/setups')
+  @ApiCreatedResponse({ type: AddedSetupAnswer })
+  async addSetup(
+    @CurrentUser() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Body() body: AddedSetup,
+  ): Promise<AddedSetupAnswer> {
+    return { id: await this.jobs.addSetup(caller, id, body) };
   }
 
   @Patch(':id/pulls/:pull')

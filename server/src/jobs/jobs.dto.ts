@@ -9,6 +9,8 @@ import {
   STATE_FIELDS,
   type ChangeKind,
   type DeclarableState,
+  OUTCOME_FIELDS,
+  PLAN_SHAPES,
   type PlanShape,
 } from '@prandel/core';
 import {
@@ -41,6 +43,7 @@ import {
 import { RollersDto } from '../bays/bays.dto.ts';
 import { QuestionDto } from './question.dto.ts';
 import { RoadCarDto, RoadPassDto } from './road.dto.ts';
+import { GearingDto, ReferenceDto, UseDto } from './use.dto.ts';
 
 const text = (max: number) => Length(0, max);
 
@@ -122,9 +125,16 @@ export class AbortLimitDto {
   @ApiProperty({ enum: ['above', 'below'] }) @IsIn(['above', 'below']) side: 'above' | 'below';
 }
 
+/** Minutes from one setup to another on the car. */
+export class FittingTimeDto {
+  @ApiProperty() @IsString() @Length(1, 20) from: string;
+  @ApiProperty() @IsString() @Length(1, 20) to: string;
+  @ApiProperty() @IsNumber() @Min(0) @Max(2880) minutes: number;
+}
+
 export class DayPlanDto {
-  @ApiProperty({ enum: ['return', 'middle', 'twice', 'hold', 'plain'] })
-  @IsIn(['return', 'middle', 'twice', 'hold', 'plain'])
+  @ApiProperty({ enum: PLAN_SHAPES })
+  @IsIn(PLAN_SHAPES)
   shape: PlanShape;
   @ApiProperty({ nullable: true, type: String }) @OrNull() @Instant() startAt: string | null;
   @ApiProperty() @IsNumber() @Min(1) @Max(60) minutesPerPull: number;
@@ -133,6 +143,10 @@ export class DayPlanDto {
   @ApiProperty() @IsInt() @Min(0) @Max(1440) openUntilMin: number;
   @ApiProperty({ nullable: true, type: [Number] }) @OrNull() @NumberPair() forecastC: [number, number] | null;
   @ApiProperty({ enum: ['fixed', 'randomised'] }) @IsIn(['fixed', 'randomised']) order: 'fixed' | 'randomised';
+  @ApiPropertyOptional({ type: [FittingTimeDto] })
+  @IsOptional()
+  @NestedList(() => FittingTimeDto, 500)
+  times?: FittingTimeDto[];
 }
 
 /** What is written about a fitting at the desk; its clock is not changed there. */
@@ -187,6 +201,14 @@ export class DayDto {
   @IsString({ each: true })
   @Length(1, 61, { each: true })
   channels?: string[];
+  @ApiPropertyOptional({ type: [Number], description: 'Engine speeds at which values are kept and printed, rpm.' })
+  @IsOptional()
+  @IsArray()
+  @ArrayMaxSize(12)
+  @IsNumber({}, { each: true })
+  @Min(0, { each: true })
+  @Max(30_000, { each: true })
+  readAtRpm?: number[];
   @ApiPropertyOptional({ nullable: true, type: String }) @IsOptional() @IsString() @text(400) cannotBeUndone?:
     string | null;
 }
@@ -249,6 +271,13 @@ export class VehicleEdit extends PartialType(VehicleDto) {}
 export class QuestionEdit extends PartialType(QuestionDto) {}
 export class MethodEdit extends PartialType(MethodDto) {}
 
+/** Costs of a setup besides its parts and hours. */
+export class CostsDto {
+  @ApiProperty({ nullable: true, type: Number }) @OrNull() @IsNumber() @Min(0) @Max(1e9) adapters: number | null;
+  @ApiProperty({ nullable: true, type: Number }) @OrNull() @IsNumber() @Min(0) @Max(1e9) consumables: number | null;
+  @ApiProperty({ nullable: true, type: Number }) @OrNull() @IsNumber() @Min(0) @Max(1e9) tune: number | null;
+}
+
 /** Named fields of one setup; one that the job does not have yet needs at least its label. */
 export class SetupEdit extends PartialType(OmitType(SetupDto, ['id'] as const)) {
   @ApiProperty() @IsString() @Length(1, 8) id: string;
@@ -258,6 +287,22 @@ export class SetupEdit extends PartialType(OmitType(SetupDto, ['id'] as const)) 
     number | null;
   @ApiPropertyOptional({ nullable: true, type: String }) @OrNull() @IsString() @Length(1, 20) currency?: string | null;
   @ApiPropertyOptional({ nullable: true, type: String }) @OrNull() @IsString() @Length(1, 200) supplier?: string | null;
+  @ApiPropertyOptional({ type: CostsDto, description: 'Costs besides parts and hours.' })
+  @IsOptional()
+  @Nested(() => CostsDto)
+  costs?: CostsDto;
+  @ApiPropertyOptional({ description: 'It put something right that was wrong with the car.' })
+  @IsOptional()
+  @IsBoolean()
+  cure?: boolean;
+  @ApiPropertyOptional({
+    type: 'object',
+    additionalProperties: { type: 'string' },
+    description: `${OUTCOME_FIELDS.join(', ')}; what is not named stays, an empty one goes.`,
+  })
+  @IsOptional()
+  @TableOf('text', 20)
+  outcomes?: Record<string, string>;
 }
 
 /** A change of a job: every member holds named fields only, and what is not named stays as it is. */
@@ -310,6 +355,26 @@ export class JobEdit {
   @NestedList(() => RoadPassDto, LIMITS.roadPasses)
   roadPasses?: RoadPassDto[];
   @ApiPropertyOptional({ type: RoadCarDto }) @IsOptional() @Nested(() => RoadCarDto) road?: RoadCarDto;
+  @ApiPropertyOptional({ type: GearingDto }) @IsOptional() @Nested(() => GearingDto) gearing?: GearingDto;
+  @ApiPropertyOptional({ type: UseDto }) @IsOptional() @Nested(() => UseDto) use?: UseDto;
+  @ApiPropertyOptional({ type: [ReferenceDto], description: 'All curves of other jobs laid under this one’s.' })
+  @IsOptional()
+  @NestedList(() => ReferenceDto, 8)
+  references?: ReferenceDto[];
+}
+
+/** A setup added to a job, also when its pulls have begun: it is named a candidate and is planned once. */
+export class AddedSetup extends OmitType(SetupEdit, ['id'] as const) {
+  @ApiProperty({ description: 'The setup it is made from.' }) @IsString() @Length(1, 20) declare parentId: string;
+  @ApiPropertyOptional({ description: 'The next free letter where absent.' })
+  @IsOptional()
+  @IsString()
+  @Length(1, 8)
+  id?: string;
+}
+
+export class AddedSetupAnswer {
+  @ApiProperty() id: string;
 }
 
 export class PullEdit {

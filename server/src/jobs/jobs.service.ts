@@ -36,6 +36,9 @@ import {
   setupsWith,
 } from './jobEdits.ts';
 import { roadChanges, roadWith } from './roadEdits.ts';
+import { useChanges, useWith } from './useEdits.ts';
+import { gearsOfVehicle } from './useRows.ts';
+import { addedInWords, withAddedSetup } from './addedSetup.ts';
 import { calibrationOf } from '../records/versions.ts';
 import { RECORD_TABLES } from '../records/recordFields.ts';
 import { ProjectionsService } from '../projections/projections.service.ts';
@@ -45,7 +48,7 @@ import { jobConditions } from './jobSearch.ts';
 import { JobStore, type StoredJob } from './jobStore.ts';
 import { linksOf, nextNumber, onOwnRollers } from './newJobs.ts';
 import type { DeletedJob, JobPage, JobRow, JobSearch } from './jobList.dto.ts';
-import type { DayDto, JobEdit, JobNote, NewJob, PullEdit, SetupDto } from './jobs.dto.ts';
+import type { AddedSetup, DayDto, JobEdit, JobNote, NewJob, PullEdit, SetupDto } from './jobs.dto.ts';
 
 const PAGE = 50;
 const NO_VERDICTS: KnownVerdicts = { state: 'judged', verdicts: [] };
@@ -141,7 +144,9 @@ export class JobsService {
       const bay = { ...onRollers.bay, prior: await this.history.priorFor(tx, caller.shopId, onRollers) };
       const numbered = { ...onRollers, bay, id: await nextNumber(tx, caller.shopId) };
       const links = await linksOf(tx, { vehicleId: body.vehicleId, customer: body.day?.customer });
-      const id = await this.store.insert(tx, caller.shopId, numbered, null, links);
+      const gearing = links.vehicleId ? await gearsOfVehicle(tx, links.vehicleId) : undefined;
+      const whole = gearing ? { ...numbered, gearing } : numbered;
+      const id = await this.store.insert(tx, caller.shopId, whole, null, links);
       await this.store.note(tx, caller.shopId, id, caller.name, 'Opened the job.');
       return id;
     });
@@ -168,6 +173,7 @@ export class JobsService {
         ...(day ? { day: await this.#dayWith(tx, job, day) } : {}),
         ...(calibration ? { bay: calibratedBay(job.bay, calibration) } : {}),
         ...roadWith(job, more),
+        ...useWith(more),
       });
       checkQuestion(next);
       refuseImplausible(next);
@@ -180,7 +186,11 @@ export class JobsService {
       await this.store.bump(tx, id, version);
       await this.store.save(tx, caller.shopId, id, job, amended ? { ...next, day: amended } : next);
       if (calibration) await this.#calibrate(tx, caller, id, links.bayId, next.bay);
-      const words = [...changesInWords(job, next, counted(job), amendment?.trim() ?? ''), ...roadChanges(job, next)];
+      const words = [
+        ...changesInWords(job, next, counted(job), amendment?.trim() ?? ''),
+        ...roadChanges(job, next),
+        ...useChanges(job, next),
+      ];
       for (const what of words) await this.store.note(tx, caller.shopId, id, caller.name, what);
       const corrected = calibrationChanges(job.bay, next.bay);
       if (calibration && corrected)
@@ -191,6 +201,20 @@ export class JobsService {
           caller.name,
           `Corrected the calibration: ${corrected}; because: ${calibration.reason.trim()}`,
         );
+    });
+  }
+
+  /** Adds a setup, also when the job's pulls have begun: it is then named as added on the day. */
+  addSetup(caller: Caller, id: string, body: AddedSetup): Promise<string> {
+    return this.database.inShop(caller.shopId, async (tx) => {
+      await this.store.lock(tx, id);
+      const { job } = await this.store.read(tx, id, false);
+      const { next, setup } = withAddedSetup(job, body, new Date().toISOString());
+      refuseImplausible(next);
+      await this.store.save(tx, caller.shopId, id, job, next);
+      await this.store.touch(tx, id);
+      await this.store.note(tx, caller.shopId, id, caller.name, addedInWords(setup));
+      return setup.id;
     });
   }
 

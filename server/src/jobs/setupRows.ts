@@ -1,18 +1,28 @@
-import { STATE_FIELDS, type Change, type Setup, type StateField } from '@prandel/core';
+import {
+  OUTCOME_FIELDS,
+  STATE_FIELDS,
+  type Change,
+  type OutcomeField,
+  type Setup,
+  type StateField,
+} from '@prandel/core';
 import { and, asc, eq, notInArray, sql } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
 import { inTurn } from '../database/inTurn.ts';
-import { parts, setupChanges, setups, setupState } from '../database/schema.ts';
+import { parts, setupChanges, setupOutcomes, setups, setupState } from '../database/schema.ts';
 
 /** The setups of a job in order. */
 export async function readSetups(tx: Transaction, jobId: string): Promise<Setup[]> {
-  const [rows, changes, states] = await inTurn(
+  const [rows, changes, states, outcomes] = await inTurn(
     () => tx.select().from(setups).where(eq(setups.jobId, jobId)).orderBy(asc(setups.place)),
     () => tx.select().from(setupChanges).where(eq(setupChanges.jobId, jobId)).orderBy(asc(setupChanges.place)),
     () => tx.select().from(setupState).where(eq(setupState.jobId, jobId)).orderBy(asc(setupState.place)),
+    () => tx.select().from(setupOutcomes).where(eq(setupOutcomes.jobId, jobId)),
   );
   return rows.map((row): Setup => {
     const { label, remounted, closedCourseOnly, partCost, labourHours, currency, supplier } = row;
+    const costs = { adapters: row.adaptersCost, consumables: row.consumablesCost, tune: row.tuneCost };
+    const noted = outcomes.filter((o) => o.setupKey === row.setupKey);
     return {
       ...{ id: row.setupKey, parentId: row.parentKey, label, returnsTo: row.returnsToKey },
       changes: changes
@@ -23,6 +33,16 @@ export async function readSetups(tx: Transaction, jobId: string): Promise<Setup[
         states.filter((s) => s.setupKey === row.setupKey).map(({ field, value }) => [field, value]),
       ),
       ...{ remounted, closedCourseOnly, partCost, labourHours, currency, supplier },
+      ...(Object.values(costs).some((v) => v !== null) ? { costs } : {}),
+      ...(row.cure ? { cure: true } : {}),
+      ...(row.addedAt === null ? {} : { addedAt: row.addedAt }),
+      ...(noted.length > 0
+        ? {
+            outcomes: Object.fromEntries(
+              OUTCOME_FIELDS.flatMap((f) => noted.flatMap((o) => (o.field === f ? [[f, o.value]] : []))),
+            ),
+          }
+        : {}),
     };
   });
 }
@@ -45,6 +65,8 @@ export async function writeSetups(
         return {
           ...{ shopId, jobId, setupKey: id, place, label, parentKey: parentId, returnsToKey: returnsTo },
           ...{ remounted, closedCourseOnly, partCost, labourHours, currency, supplier, declares },
+          ...{ adaptersCost: more.costs?.adapters ?? null, consumablesCost: more.costs?.consumables ?? null },
+          ...{ tuneCost: more.costs?.tune ?? null, cure: more.cure ?? false, addedAt: more.addedAt ?? null },
         };
       }),
     )
@@ -64,12 +86,18 @@ export async function writeSetups(
             ['currency', 'currency'],
             ['supplier', 'supplier'],
             ['declares', 'declares'],
+            ['adaptersCost', 'adapters_cost'],
+            ['consumablesCost', 'consumables_cost'],
+            ['tuneCost', 'tune_cost'],
+            ['cure', 'cure'],
+            ['addedAt', 'added_at'],
           ] as const
         ).map(([name, column]) => [name, sql.raw(`excluded.${column}`)]),
       ),
     });
   await tx.delete(setupChanges).where(eq(setupChanges.jobId, jobId));
   await tx.delete(setupState).where(eq(setupState.jobId, jobId));
+  await tx.delete(setupOutcomes).where(eq(setupOutcomes.jobId, jobId));
   const changes = await changesOf(tx, shopId, jobId, list);
   if (changes.length > 0) await tx.insert(setupChanges).values(changes);
   const states = list.flatMap(({ id, state }) =>
@@ -80,6 +108,14 @@ export async function writeSetups(
     ),
   );
   if (states.length > 0) await tx.insert(setupState).values(states);
+  const noted = list.flatMap(({ id, outcomes }) =>
+    Object.entries(outcomes ?? {}).flatMap(([field, value]) =>
+      (OUTCOME_FIELDS as readonly string[]).includes(field)
+        ? [{ shopId, jobId, setupKey: id, field: field as OutcomeField, value }]
+        : [],
+    ),
+  );
+  if (noted.length > 0) await tx.insert(setupOutcomes).values(noted);
 }
 
 /** The changes item by item; a fitted part that the shop has on record with its id. */

@@ -2,7 +2,7 @@ import { NotFoundException } from '@nestjs/common';
 import { planDay, planRequestOf, type DayBlock, type Job } from '@prandel/core';
 import { createEvents, type EventAttributes } from 'ics';
 
-const WORDS: Record<DayBlock['kind'], string> = {
+const WORDS: Record<Exclude<DayBlock['kind'], 'night'>, string> = {
   pulls: 'Pulls on',
   fitting: 'Fit',
   hold: 'Hold',
@@ -14,20 +14,24 @@ export function planCalendar(job: Job, uid: string): string {
   const startAt = job.day?.plan.startAt;
   if (!startAt) throw new NotFoundException('This day has no plan yet. Give it a start on the plan page.');
   const { blocks } = planDay(job.day.plan.shape, planRequestOf(job));
-  const events = blocks.map((block, i): EventAttributes => {
+  const events = blocks.flatMap((block, i): EventAttributes[] => {
+    // A plan over several days is on the calendar of each of them.
+    if (block.kind === 'night') return [];
     const label = job.setups.find((s) => s.id === block.setup)?.label ?? block.setup;
-    return {
-      uid: `${uid}-${i}@prandel`,
-      title: `${WORDS[block.kind]} ${block.setup} (${label}), ${job.vehicle.label || job.id}`,
-      description: block.kind === 'pulls' ? `${block.pullMin.length} pulls. ${job.title}` : job.title,
-      start: Date.parse(startAt) + block.fromMin * 60_000,
-      startInputType: 'utc',
-      startOutputType: 'utc',
-      end: Date.parse(startAt) + block.toMin * 60_000,
-      endInputType: 'utc',
-      endOutputType: 'utc',
-      productId: 'Prandel',
-    };
+    return [
+      {
+        uid: `${uid}-${i}@prandel`,
+        title: `${WORDS[block.kind]} ${block.setup} (${label}), ${job.vehicle.label || job.id}`,
+        description: block.kind === 'pulls' ? `${block.pullMin.length} pulls. ${job.title}` : job.title,
+        start: Date.parse(startAt) + block.fromMin * 60_000,
+        startInputType: 'utc',
+        startOutputType: 'utc',
+        end: Date.parse(startAt) + block.toMin * 60_000,
+        endInputType: 'utc',
+        endOutputType: 'utc',
+        productId: 'Prandel',
+      },
+    ];
   });
   const { error, value } = createEvents(events);
   if (error || !value) throw error ?? new Error('the calendar could not be written');

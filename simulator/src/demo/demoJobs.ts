@@ -5,6 +5,7 @@ import { withJobDay } from './demoDays.ts';
 import { common, naturally, returnOf, setup } from './demoParts.ts';
 import { mist, spring } from './measureDays.ts';
 import { duct, withRoadCheck } from './roadCheck.ts';
+import { SHOOTOUT_DAYS, withPapers } from './shootouts.ts';
 import { AMBRY, DEMO_STATE, DORSIN, PELLOW, VIREO } from './demoCars.ts';
 
 /** Quillmoor Garage, its cars, parts and people are invented. */
@@ -264,11 +265,14 @@ const thermostat: DaySpec = {
   mishaps: [],
 };
 
-export const DEMO_DAYS: readonly DaySpec[] = [vireo, pellow, ambry, dorsin, thermostat, mist, spring, duct];
+export const DEMO_DAYS: readonly DaySpec[] = [
+  ...[vireo, pellow, ambry, dorsin, thermostat, mist, spring, duct],
+  ...SHOOTOUT_DAYS,
+];
 
 /** The demo shop's jobs, computed from their seeds. */
 export function demoJobs(): Job[] {
   return DEMO_DAYS.map(simulateDay).map((job) =>
-    job.id === vireo.id ? withJobDay(job) : job.id === duct.id ? withRoadCheck(job) : job,
+    withPapers(job.id === vireo.id ? withJobDay(job) : job.id === duct.id ? withRoadCheck(job) : job),
   );
 }

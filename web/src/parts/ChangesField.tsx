@@ -17,11 +17,20 @@ const KIND_LABELS: Record<ChangeKind, string> = {
   'part-removed': 'Part removed',
   tune: 'Tune',
   fuel: 'Fuel',
+  fluid: 'Fluid',
+  tyre: 'Tyres',
+  hood: 'Hood',
+  fan: 'Fan of the bay',
+  safeties: 'Safeties',
+  controller: 'Controller',
   other: 'Something else',
 };
 
 /** The state that differs once a change of this kind is made. */
-const DECLARED_BY: Partial<Record<ChangeKind, DeclarableState>> = { tune: 'tuneDigest', fuel: 'fuel' };
+const DECLARED_BY: Partial<Record<ChangeKind, DeclarableState>> = {
+  ...{ tune: 'tuneDigest', fuel: 'fuel', tyre: 'tyrePressureKpa', hood: 'hood', fan: 'fan' },
+  ...{ safeties: 'safeties', controller: 'controllerState' },
+};
 
 /** A row of the list; one that nobody edited keeps the change that it came from. */
 interface Row {

@@ -29,4 +29,13 @@ describe('intervals that hold together', () => {
   ])('the range of %d means: q %d', (k, q) => {
     expect(tukeyCritical(k) * Math.SQRT2).toBeCloseTo(q, 2);
   });
+
+  // The same tables in three decimals; values from memory.
+  test.each([
+    [3, 3.314],
+    [5, 3.858],
+    [8, 4.286],
+  ])('the range of %d means to three decimals: q %d', (k, q) => {
+    expect(Math.abs(tukeyCritical(k) * Math.SQRT2 - q)).toBeLessThan(0.001);
+  });
 });

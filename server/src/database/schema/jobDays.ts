@@ -11,7 +11,7 @@ import {
   uniqueIndex,
   uuid,
 } from 'drizzle-orm/pg-core';
-import type { AbortLimit, PlanShape } from '@prandel/core';
+import { PLAN_SHAPES, type AbortLimit, type PlanShape } from '@prandel/core';
 import { checkedJson } from '../checkedJson.ts';
 import { isMembers } from '../shapes.ts';
 import { id, number, shopId } from './columns.ts';
@@ -40,6 +40,8 @@ export const jobDays = pgTable(
     fittingMinutes: number('fitting_minutes').notNull(),
     openFromMin: number('open_from_min').notNull(),
     openUntilMin: number('open_until_min').notNull(),
+    /** Engine speeds at which values are kept and printed, rpm. */
+    readAtRpm: number('read_at_rpm').array(),
     forecastLowC: number('forecast_low_c'),
     forecastHighC: number('forecast_high_c'),
     order: text('setup_order').$type<'fixed' | 'randomised'>().notNull(),
@@ -52,7 +54,7 @@ export const jobDays = pgTable(
   },
   (t) => [
     index('job_days_card').on(t.shopId, t.cardId),
-    oneOf('job_days_shape', t.shape, ['return', 'middle', 'twice', 'hold', 'plain']),
+    oneOf('job_days_shape', t.shape, PLAN_SHAPES),
     oneOf('job_days_order', t.order, ['fixed', 'randomised']),
     foreignKey({
       name: 'job_days_job_fk',
@@ -69,6 +71,26 @@ export const jobDays = pgTable(
       columns: [t.shopId, t.cardVersionId],
       foreignColumns: [modelCardVersions.shopId, modelCardVersions.id],
     }),
+  ],
+);
+
+/** Minutes from one setup to another on the car, where somebody said so; the hours of the parts stand for the rest. */
+export const fittingTimes = pgTable(
+  'fitting_times',
+  {
+    shopId: shopId(),
+    jobId: jobId(),
+    fromKey: text('from_key').notNull(),
+    toKey: text('to_key').notNull(),
+    minutes: number('minutes').notNull(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.jobId, t.fromKey, t.toKey] }),
+    foreignKey({
+      name: 'fitting_times_job_fk',
+      columns: [t.shopId, t.jobId],
+      foreignColumns: [jobs.shopId, jobs.id],
+    }).onDelete('cascade'),
   ],
 );
 

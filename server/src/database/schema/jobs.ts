@@ -45,6 +45,9 @@ export const jobs = pgTable(
     verdictConstants: checkedJson('verdict_constants', isNumberTable).notNull().default({}),
     /** What the bay had shown of itself when the job was put on it. */
     bayPrior: checkedJson('bay_prior', isBayPrior),
+    /** What costs are reckoned with, where a package said it; null: as the shop does. */
+    currency: text('currency'),
+    hourlyRate: number('hourly_rate'),
     /** Unknown members of an imported package. */
     extras: checkedJson('extras', isPackageExtras),
     /** How many pulls the job has and when the last one began; kept by a trigger, for lists. */

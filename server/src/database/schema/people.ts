@@ -14,7 +14,7 @@ import {
 import { checkedJson } from '../checkedJson.ts';
 import { isTextTable } from '../shapes.ts';
 import { bays } from './bays.ts';
-import { id, instant, shopId } from './columns.ts';
+import { id, instant, number, shopId } from './columns.ts';
 import { oneOf } from './records.ts';
 
 /** What somebody may do: run the shop, work in it, or look. */
@@ -39,7 +39,13 @@ export const installation = pgTable(
   () => [uniqueIndex('installation_only_one').on(sql`(true)`)],
 );
 
-export const shops = pgTable('shops', { shopId: uuid('shop_id').primaryKey(), name: text('name').notNull() });
+export const shops = pgTable('shops', {
+  shopId: uuid('shop_id').primaryKey(),
+  name: text('name').notNull(),
+  /** What costs are reckoned with; null: nobody said. */
+  currency: text('currency'),
+  hourlyRate: number('hourly_rate'),
+});
 
 export const people = pgTable(
   'people',

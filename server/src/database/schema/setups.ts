@@ -1,6 +1,13 @@
 import { sql } from 'drizzle-orm';
 import { boolean, check, foreignKey, index, integer, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
-import { CHANGE_KINDS, DECLARABLE_STATES, type DeclarableState, type StateField } from '@prandel/core';
+import {
+  CHANGE_KINDS,
+  DECLARABLE_STATES,
+  OUTCOME_FIELDS,
+  type DeclarableState,
+  type OutcomeField,
+  type StateField,
+} from '@prandel/core';
 import { number, shopId } from './columns.ts';
 import { jobs } from './jobs.ts';
 import { oneOf, parts } from './records.ts';
@@ -25,6 +32,13 @@ export const setups = pgTable(
     currency: text('currency'),
     supplier: text('supplier'),
     /** The states that the setup's changes make differ on purpose. */
+    adaptersCost: number('adapters_cost'),
+    consumablesCost: number('consumables_cost'),
+    tuneCost: number('tune_cost'),
+    /** It put something right that was wrong with the car. */
+    cure: boolean('cure').notNull().default(false),
+    /** When it was added to a job whose pulls had begun. */
+    addedAt: text('added_at'),
     declares: text('declares').array().$type<DeclarableState[]>().notNull().default([]),
   },
   (t) => [
@@ -87,6 +101,27 @@ export const setupState = pgTable(
     primaryKey({ columns: [t.jobId, t.setupKey, t.field] }),
     foreignKey({
       name: 'setup_state_setup_fk',
+      columns: [t.jobId, t.setupKey],
+      foreignColumns: [setups.jobId, setups.setupKey],
+    }).onDelete('cascade'),
+  ],
+);
+
+/** What a person notes of a setup besides its power, a row a field. */
+export const setupOutcomes = pgTable(
+  'setup_outcomes',
+  {
+    shopId: shopId(),
+    jobId: jobId(),
+    setupKey: text('setup_key').notNull(),
+    field: text('field').$type<OutcomeField>().notNull(),
+    value: text('value').notNull(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.jobId, t.setupKey, t.field] }),
+    oneOf('setup_outcomes_field', t.field, OUTCOME_FIELDS),
+    foreignKey({
+      name: 'setup_outcomes_setup_fk',
       columns: [t.jobId, t.setupKey],
       foreignColumns: [setups.jobId, setups.setupKey],
     }).onDelete('cascade'),

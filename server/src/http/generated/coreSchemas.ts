@@ -222,7 +222,22 @@ export const CORE_SCHEMAS = {
     additionalProperties: false,
     description: 'One thing that was changed for a setup against its parent.',
   },
-  CoreChangeKind: { type: 'string', enum: ['part-fitted', 'part-removed', 'tune', 'fuel', 'other'] },
+  CoreChangeKind: {
+    type: 'string',
+    enum: [
+      'part-fitted',
+      'part-removed',
+      'tune',
+      'fuel',
+      'fluid',
+      'tyre',
+      'hood',
+      'fan',
+      'safeties',
+      'controller',
+      'other',
+    ],
+  },
   CoreChannel: {
     type: 'object',
     properties: { name: { type: 'string' }, values: { type: 'array', items: { type: 'number', nullable: true } } },
@@ -830,8 +845,20 @@ export const CORE_SCHEMAS = {
       },
       measure: { type: 'string', description: 'Name of the measure.' },
       tie: { type: 'boolean', description: 'The interval contains zero.' },
+      together: {
+        anyOf: [
+          {
+            type: 'object',
+            properties: { low: { type: 'number' }, high: { type: 'number' } },
+            required: ['low', 'high'],
+            additionalProperties: false,
+          },
+          { type: 'object', nullable: true, enum: [null] },
+        ],
+        description: 'Ends that hold for all pairs of setups at once, in the same unit; null of an interaction.',
+      },
     },
-    required: ['estimate', 'high', 'low', 'measure', 'of', 'tie', 'unit'],
+    required: ['estimate', 'high', 'low', 'measure', 'of', 'tie', 'together', 'unit'],
     additionalProperties: false,
     description:
       'Two candidates compared with each other, or what two changes do together beyond what each does alone.',
@@ -865,6 +892,11 @@ export const CORE_SCHEMAS = {
         anyOf: [{ $ref: '#/components/schemas/CoreDrawnOrder' }, { type: 'object', nullable: true, enum: [null] }],
         description:
           'The order that was drawn; it stands for the life of the question, so that nobody draws until one pleases.',
+      },
+      times: {
+        type: 'array',
+        items: { $ref: '#/components/schemas/CoreFittingTime' },
+        description: 'Minutes from setup to setup where somebody said so; the hours of the parts stand for the rest.',
       },
       extended: {
         type: 'object',
@@ -978,6 +1010,13 @@ export const CORE_SCHEMAS = {
     required: ['path', 'name', 'sha256', 'addedAt'],
     additionalProperties: false,
     description: 'A picture kept with the job and in its package; the digest is in the evidence log too.',
+  },
+  CoreFittingTime: {
+    type: 'object',
+    properties: { from: { type: 'string' }, to: { type: 'string' }, minutes: { type: 'number' } },
+    required: ['from', 'to', 'minutes'],
+    additionalProperties: false,
+    description: 'Minutes from one setup to another on the car.',
   },
   CoreGain: {
     type: 'object',
@@ -1121,6 +1160,23 @@ export const CORE_SCHEMAS = {
     description: 'One row of the gate rail. Order is fixed, so that a place means a condition.',
   },
   CoreGateState: { type: 'string', enum: ['inside', 'outside', 'warn', 'no-signal', 'no-baseline', 'differs'] },
+  CoreGearing: {
+    type: 'object',
+    properties: {
+      ratios: {
+        type: 'array',
+        items: { type: 'number' },
+        description: 'Engine turns over shaft turns, first gear first: falling numbers.',
+      },
+      finalDrive: { type: 'number', description: 'Final drive; 1 where the ratios hold it already.' },
+      circumferenceM: { type: 'number', description: 'Rolling circumference of the driven tyre, m.' },
+      limiterRpm: { type: 'number', description: 'Engine speed at which the limiter ends every gear, rpm.' },
+      shiftSeconds: { type: 'number', description: 'Time without drive at a shift, s.' },
+    },
+    required: ['ratios', 'finalDrive', 'circumferenceM', 'limiterRpm', 'shiftSeconds'],
+    additionalProperties: false,
+    description: 'The gears between the engine and the road.',
+  },
   CoreHalfWidth: {
     type: 'object',
     properties: {
@@ -1274,6 +1330,23 @@ export const CORE_SCHEMAS = {
         description: 'Records of loggers whose channels some pulls carry.',
       },
       road: { $ref: '#/components/schemas/CoreRoadCar', description: "What the rollers' forecast needs of the car." },
+      money: {
+        $ref: '#/components/schemas/CoreMoney',
+        description: 'What the shop reckons costs with; absent: nobody said.',
+      },
+      gearing: {
+        $ref: '#/components/schemas/CoreGearing',
+        description: 'Gears of the car, for shift speeds and times through the gears.',
+      },
+      use: {
+        $ref: '#/components/schemas/CoreUseProfile',
+        description: 'How the car is used, by which its setups can be weighed.',
+      },
+      references: {
+        type: 'array',
+        items: { $ref: '#/components/schemas/CoreReferenceCurve' },
+        description: "Curves of other jobs that are laid under this one's; they never enter a number.",
+      },
       day: {
         $ref: '#/components/schemas/CoreJobDay',
         description: 'Papers of the day in the bay; absent on a job that only came from files.',
@@ -1320,6 +1393,11 @@ export const CORE_SCHEMAS = {
         items: { type: 'string' },
         description:
           'Channels that are shown and printed beside power, at most four; absent: those that the question is asked of.',
+      },
+      readAtRpm: {
+        type: 'array',
+        items: { type: 'number' },
+        description: 'Engine speeds at which values are kept and printed, rpm; absent: none were chosen.',
       },
       closedEarly: {
         type: 'object',
@@ -1868,6 +1946,16 @@ export const CORE_SCHEMAS = {
     description:
       'Where the next car of a model is expected, from those that were seen: a range, not a number. Watts at the wheels.',
   },
+  CoreMoney: {
+    type: 'object',
+    properties: {
+      currency: { type: 'string', nullable: true },
+      hourlyRate: { type: 'number', description: 'An hour of fitting, in that currency.', nullable: true },
+    },
+    required: ['currency', 'hourlyRate'],
+    additionalProperties: false,
+    description: 'What costs are reckoned with.',
+  },
   CoreMorePulls: {
     type: 'object',
     properties: {
@@ -2018,7 +2106,7 @@ export const CORE_SCHEMAS = {
     description:
       "What a plan will see of one measure: about ±`from`, true per cent of a log measure, else the measure's unit.",
   },
-  CorePlanShape: { type: 'string', enum: ['return', 'middle', 'twice', 'hold', 'plain'] },
+  CorePlanShape: { type: 'string', enum: ['return', 'middle', 'second', 'twice', 'hold', 'plain', 'own'] },
   CorePlanStep: {
     type: 'object',
     properties: { setup: { type: 'string' }, settle: { type: 'number' }, counted: { type: 'number' } },
@@ -2513,6 +2601,26 @@ export const CORE_SCHEMAS = {
     ],
     additionalProperties: false,
   },
+  CoreReferenceCurve: {
+    type: 'object',
+    properties: {
+      name: { type: 'string', description: 'What was on the car: job, setup and vehicle in words.' },
+      at: {
+        type: 'string',
+        description: 'ISO 8601 instant of its first pull; null where no pull had a time.',
+        nullable: true,
+      },
+      bay: { type: 'string' },
+      correction: {
+        anyOf: [{ $ref: '#/components/schemas/CoreCorrectionId' }, { type: 'object', nullable: true, enum: [null] }],
+      },
+      first: { type: 'number', description: 'Lowest point of the grid, in steps of 25 rpm.' },
+      values: { type: 'array', items: { type: 'number' }, description: 'Wheel power, W.' },
+    },
+    required: ['name', 'at', 'bay', 'correction', 'first', 'values'],
+    additionalProperties: false,
+    description: 'A mean curve of another job, as it was when somebody laid it under this one.',
+  },
   CoreRegisterChannel: {
     type: 'object',
     properties: {
@@ -2631,6 +2739,28 @@ export const CORE_SCHEMAS = {
       labourHours: { type: 'number', nullable: true },
       currency: { type: 'string', nullable: true },
       supplier: { type: 'string', nullable: true },
+      costs: { $ref: '#/components/schemas/CoreSetupCosts', description: 'Absent: none typed.' },
+      cure: {
+        type: 'boolean',
+        description: 'It put something right that was wrong with the car; it is no claim of a part.',
+      },
+      addedAt: {
+        type: 'string',
+        description: 'When it was added to a job whose pulls had begun, ISO 8601; absent: it was planned.',
+      },
+      outcomes: {
+        type: 'object',
+        properties: {
+          noise: { type: 'string' },
+          overrun: { type: 'string' },
+          coldStart: { type: 'string' },
+          fit: { type: 'string' },
+          faultLamp: { type: 'string' },
+          difficulty: { type: 'string' },
+        },
+        additionalProperties: false,
+        description: 'Difficulty is "1" to "5", the others are words.',
+      },
     },
     required: [
       'id',
@@ -2648,6 +2778,17 @@ export const CORE_SCHEMAS = {
       'supplier',
     ],
     additionalProperties: false,
+  },
+  CoreSetupCosts: {
+    type: 'object',
+    properties: {
+      adapters: { type: 'number', description: 'Adapters and extra hardware.', nullable: true },
+      consumables: { type: 'number', nullable: true },
+      tune: { type: 'number', nullable: true },
+    },
+    required: ['adapters', 'consumables', 'tune'],
+    additionalProperties: false,
+    description: "Costs of a setup besides its parts and its hours, in the setup's currency; null: not typed.",
   },
   CoreSetupPeaks: {
     type: 'object',
@@ -2898,6 +3039,25 @@ export const CORE_SCHEMAS = {
     additionalProperties: false,
     description:
       'One block of the day: a round, or work on the car; done, running, or still planned. Times in milliseconds since 1970.',
+  },
+  CoreUseProfile: {
+    type: 'object',
+    properties: {
+      name: { type: 'string' },
+      shares: {
+        type: 'array',
+        items: {
+          type: 'object',
+          properties: { fromRpm: { type: 'number' }, share: { type: 'number' } },
+          required: ['fromRpm', 'share'],
+          additionalProperties: false,
+        },
+        description: 'From `fromRpm` on, 500 rpm wide; shares sum to 1.',
+      },
+    },
+    required: ['name', 'shares'],
+    additionalProperties: false,
+    description: 'Share of the time at full load by engine speed.',
   },
   CoreVehicle: {
     type: 'object',

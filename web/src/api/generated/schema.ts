@@ -4,6 +4,22 @@
  */
 
 export interface paths {
+  '/api/money': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['MoneyController_read'];
+    put: operations['MoneyController_write'];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/standards': {
     parameters: {
       query?: never;
@@ -836,6 +852,22 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/jobs/{id}/setups': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['JobsController_addSetup'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/jobs/{id}/pulls/{pull}': {
     parameters: {
       query?: never;
@@ -1224,6 +1256,12 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
   schemas: {
+    MoneyDto: {
+      /** @description As it is printed: EUR, £ … */
+      currency: string | null;
+      /** @description An hour of fitting. */
+      hourlyRate: number | null;
+    };
     StandardRow: {
       id: string;
       name: string;
@@ -2006,7 +2044,18 @@ export interface components {
     };
     ChangeDto: {
       /** @enum {string} */
-      kind: 'part-fitted' | 'part-removed' | 'tune' | 'fuel' | 'other';
+      kind:
+        | 'part-fitted'
+        | 'part-removed'
+        | 'tune'
+        | 'fuel'
+        | 'fluid'
+        | 'tyre'
+        | 'hood'
+        | 'fan'
+        | 'safeties'
+        | 'controller'
+        | 'other';
       /** @description The fitted or removed part by its name. */
       part: string | null;
       /** @description The item as it stands in the column `changes` of a package. */
@@ -2060,9 +2109,14 @@ export interface components {
       };
       compressionIgnition?: components['schemas']['CompressionIgnitionDto'];
     };
+    FittingTimeDto: {
+      from: string;
+      to: string;
+      minutes: number;
+    };
     DayPlanDto: {
       /** @enum {string} */
-      shape: 'return' | 'middle' | 'twice' | 'hold' | 'plain';
+      shape: 'return' | 'middle' | 'second' | 'twice' | 'hold' | 'plain' | 'own';
       startAt: string | null;
       minutesPerPull: number;
       fittingMinutes: number;
@@ -2071,6 +2125,7 @@ export interface components {
       forecastC: number[] | null;
       /** @enum {string} */
       order: 'fixed' | 'randomised';
+      times?: components['schemas']['FittingTimeDto'][];
     };
     AbortLimitDto: {
       channel: string;
@@ -2106,6 +2161,8 @@ export interface components {
       fittings?: components['schemas']['FittingDto'][];
       /** @description Channels that are shown and printed beside power; at most four. */
       channels?: string[];
+      /** @description Engine speeds at which values are kept and printed, rpm. */
+      readAtRpm?: number[];
       cannotBeUndone?: string | null;
     };
     NewJob: {
@@ -2141,6 +2198,10 @@ export interface components {
       benchAirC: number | null;
       /** @description Who measured it; empty: nobody said. */
       benchSource: string;
+      price: number | null;
+      currency: string | null;
+      /** @description Hours it takes to fit. */
+      hours: number | null;
     };
     VehicleEdit: {
       label?: string;
@@ -2178,6 +2239,11 @@ export interface components {
       };
       compressionIgnition?: components['schemas']['CompressionIgnitionDto'];
     };
+    CostsDto: {
+      adapters: number | null;
+      consumables: number | null;
+      tune: number | null;
+    };
     SetupEdit: {
       label?: string;
       parentId?: string | null;
@@ -2208,6 +2274,14 @@ export interface components {
       labourHours?: number | null;
       currency?: string | null;
       supplier?: string | null;
+      /** @description Costs besides parts and hours. */
+      costs?: components['schemas']['CostsDto'];
+      /** @description It put something right that was wrong with the car. */
+      cure?: boolean;
+      /** @description noise, overrun, coldStart, fit, faultLamp, difficulty; what is not named stays, an empty one goes. */
+      outcomes?: {
+        [key: string]: string;
+      };
     };
     CalibrationEdit: {
       /** @enum {string|null} */
@@ -2245,6 +2319,39 @@ export interface components {
       /** @description C_rr */
       rolling: number;
     };
+    GearingDto: {
+      /** @description First gear first. */
+      ratios: number[];
+      /** @description 1 where the ratios hold it already. */
+      finalDrive: number;
+      /** @description Rolling circumference of the driven tyre, m. */
+      circumferenceM: number;
+      /** @description rpm */
+      limiterRpm: number;
+      /** @description s */
+      shiftSeconds: number;
+    };
+    UseShareDto: {
+      /** @description Class of 500 rpm from here on. */
+      fromRpm: number;
+      /** @description 0 to 1; all shares sum to 1. */
+      share: number;
+    };
+    UseDto: {
+      name: string;
+      shares: components['schemas']['UseShareDto'][];
+    };
+    ReferenceDto: {
+      name: string;
+      at: string | null;
+      bay: string;
+      /** @enum {string|null} */
+      correction: 'sae-j1349' | 'sae-j607' | 'iso-1585-si' | 'iso-1585-ci' | 'din-70020' | 'none' | null;
+      /** @description Lowest point of the grid of 25 rpm. */
+      first: number;
+      /** @description Wheel power, W. */
+      values: number[];
+    };
     JobEdit: {
       /** @description The version that was read; a newer one refuses the edit. */
       version: number;
@@ -2264,6 +2371,54 @@ export interface components {
       /** @description All passes on the road, in the order in which they went. */
       roadPasses?: components['schemas']['RoadPassDto'][];
       road?: components['schemas']['RoadCarDto'];
+      gearing?: components['schemas']['GearingDto'];
+      use?: components['schemas']['UseDto'];
+      /** @description All curves of other jobs laid under this one’s. */
+      references?: components['schemas']['ReferenceDto'][];
+    };
+    AddedSetup: {
+      label?: string;
+      /** @description The setup it is made from. */
+      parentId?: string | null;
+      returnsTo?: string | null;
+      changes?: components['schemas']['ChangeDto'][];
+      /** @description States that differ on purpose. */
+      declares?: (
+        | 'fuel'
+        | 'tuneDigest'
+        | 'hood'
+        | 'fan'
+        | 'safeties'
+        | 'controllerState'
+        | 'loadSetting'
+        | 'tyrePressureKpa'
+        | 'gear'
+        | 'averagingRpm'
+      )[];
+      /** @description fuel, tuneDigest, hood, fan, safeties, controllerState, loadSetting, tyrePressureKpa, gear */
+      state?: {
+        [key: string]: string;
+      };
+      closedCourseOnly?: boolean;
+      /** @description The car was off its straps before it. */
+      remounted?: boolean;
+      partCost?: number | null;
+      labourHours?: number | null;
+      currency?: string | null;
+      supplier?: string | null;
+      /** @description Costs besides parts and hours. */
+      costs?: components['schemas']['CostsDto'];
+      /** @description It put something right that was wrong with the car. */
+      cure?: boolean;
+      /** @description noise, overrun, coldStart, fit, faultLamp, difficulty; what is not named stays, an empty one goes. */
+      outcomes?: {
+        [key: string]: string;
+      };
+      /** @description The next free letter where absent. */
+      id?: string;
+    };
+    AddedSetupAnswer: {
+      id: string;
     };
     PullEdit: {
       version: number;
@@ -2656,7 +2811,18 @@ export interface components {
       text: string;
     };
     /** @enum {string} */
-    CoreChangeKind: 'part-fitted' | 'part-removed' | 'tune' | 'fuel' | 'other';
+    CoreChangeKind:
+      | 'part-fitted'
+      | 'part-removed'
+      | 'tune'
+      | 'fuel'
+      | 'fluid'
+      | 'tyre'
+      | 'hood'
+      | 'fan'
+      | 'safeties'
+      | 'controller'
+      | 'other';
     /** @description A recorded channel. The unit is part of the name (`engine_rpm`, `intake_c`); missing samples are NaN. */
     CoreChannel: {
       name: string;
@@ -3016,6 +3182,13 @@ export interface components {
       measure: string;
       /** @description The interval contains zero. */
       tie: boolean;
+      /** @description Ends that hold for all pairs of setups at once, in the same unit; null of an interaction. */
+      together:
+        | {
+            low: number;
+            high: number;
+          }
+        | (never | null);
     };
     /** @enum {string} */
     CoreCorrectionId: 'sae-j1349' | 'sae-j607' | 'iso-1585-si' | 'iso-1585-ci' | 'din-70020' | 'none';
@@ -3034,6 +3207,8 @@ export interface components {
       order: 'fixed' | 'randomised';
       /** @description The order that was drawn; it stands for the life of the question, so that nobody draws until one pleases. */
       drawn: components['schemas']['CoreDrawnOrder'] | (never | null);
+      /** @description Minutes from setup to setup where somebody said so; the hours of the parts stand for the rest. */
+      times?: components['schemas']['CoreFittingTime'][];
       /** @description Rounds that were added after the planned pulls were in; absent while nobody added any. */
       extended?: {
         at: string;
@@ -3094,6 +3269,12 @@ export interface components {
       sha256: string;
       /** @description When it was added, ISO 8601. */
       addedAt: string;
+    };
+    /** @description Minutes from one setup to another on the car. */
+    CoreFittingTime: {
+      from: string;
+      to: string;
+      minutes: number;
     };
     /** @description An estimate as it leaves the engine: the measure's own unit (SI, or the channel's), and true per cent where that means something. */
     CoreGain: {
@@ -3180,6 +3361,19 @@ export interface components {
     };
     /** @enum {string} */
     CoreGateState: 'inside' | 'outside' | 'warn' | 'no-signal' | 'no-baseline' | 'differs';
+    /** @description The gears between the engine and the road. */
+    CoreGearing: {
+      /** @description Engine turns over shaft turns, first gear first: falling numbers. */
+      ratios: number[];
+      /** @description Final drive; 1 where the ratios hold it already. */
+      finalDrive: number;
+      /** @description Rolling circumference of the driven tyre, m. */
+      circumferenceM: number;
+      /** @description Engine speed at which the limiter ends every gear, rpm. */
+      limiterRpm: number;
+      /** @description Time without drive at a shift, s. */
+      shiftSeconds: number;
+    };
     /** @description Half-width of the 95 % interval so far: true per cent, or the measure's own unit. */
     CoreHalfWidth: {
       /** @description Name of the measure. */
@@ -3281,6 +3475,14 @@ export interface components {
       loggers?: components['schemas']['CoreLogger'][];
       /** @description What the rollers' forecast needs of the car. */
       road?: components['schemas']['CoreRoadCar'];
+      /** @description What the shop reckons costs with; absent: nobody said. */
+      money?: components['schemas']['CoreMoney'];
+      /** @description Gears of the car, for shift speeds and times through the gears. */
+      gearing?: components['schemas']['CoreGearing'];
+      /** @description How the car is used, by which its setups can be weighed. */
+      use?: components['schemas']['CoreUseProfile'];
+      /** @description Curves of other jobs that are laid under this one's; they never enter a number. */
+      references?: components['schemas']['CoreReferenceCurve'][];
       /** @description Papers of the day in the bay; absent on a job that only came from files. */
       day?: components['schemas']['CoreJobDay'];
     };
@@ -3300,6 +3502,8 @@ export interface components {
       cannotBeUndone: string | null;
       /** @description Channels that are shown and printed beside power, at most four; absent: those that the question is asked of. */
       channels?: string[];
+      /** @description Engine speeds at which values are kept and printed, rpm; absent: none were chosen. */
+      readAtRpm?: number[];
       /** @description Rounds closed before their plan was in (`A#1`), with the reason. */
       closedEarly?: {
         [key: string]: string;
@@ -3586,6 +3790,12 @@ export interface components {
       lowW: number;
       highW: number;
     };
+    /** @description What costs are reckoned with. */
+    CoreMoney: {
+      currency: string | null;
+      /** @description An hour of fitting, in that currency. */
+      hourlyRate: number | null;
+    };
     /** @description What the day would need to be settled. */
     CoreMorePulls: {
       /** @description Counted pulls to add; null when no plan within reach would help. */
@@ -3684,7 +3894,7 @@ export interface components {
       from: number;
     };
     /** @enum {string} */
-    CorePlanShape: 'return' | 'middle' | 'twice' | 'hold' | 'plain';
+    CorePlanShape: 'return' | 'middle' | 'second' | 'twice' | 'hold' | 'plain' | 'own';
     CorePlanStep: {
       setup: string;
       settle: number;
@@ -3981,6 +4191,19 @@ export interface components {
       /** @enum {string|null} */
       extension: 'declared' | 'undeclared' | null;
     };
+    /** @description A mean curve of another job, as it was when somebody laid it under this one. */
+    CoreReferenceCurve: {
+      /** @description What was on the car: job, setup and vehicle in words. */
+      name: string;
+      /** @description ISO 8601 instant of its first pull; null where no pull had a time. */
+      at: string | null;
+      bay: string;
+      correction: components['schemas']['CoreCorrectionId'] | (never | null);
+      /** @description Lowest point of the grid, in steps of 25 rpm. */
+      first: number;
+      /** @description Wheel power, W. */
+      values: number[];
+    };
     /** @description How one auxiliary channel lies in a device's holding registers (Modbus function 03). */
     CoreRegisterChannel: {
       name: string;
@@ -4066,6 +4289,28 @@ export interface components {
       labourHours: number | null;
       currency: string | null;
       supplier: string | null;
+      /** @description Absent: none typed. */
+      costs?: components['schemas']['CoreSetupCosts'];
+      /** @description It put something right that was wrong with the car; it is no claim of a part. */
+      cure?: boolean;
+      /** @description When it was added to a job whose pulls had begun, ISO 8601; absent: it was planned. */
+      addedAt?: string;
+      /** @description Difficulty is "1" to "5", the others are words. */
+      outcomes?: {
+        noise?: string;
+        overrun?: string;
+        coldStart?: string;
+        fit?: string;
+        faultLamp?: string;
+        difficulty?: string;
+      };
+    };
+    /** @description Costs of a setup besides its parts and its hours, in the setup's currency; null: not typed. */
+    CoreSetupCosts: {
+      /** @description Adapters and extra hardware. */
+      adapters: number | null;
+      consumables: number | null;
+      tune: number | null;
     };
     CoreSetupPeaks: {
       power: components['schemas']['CorePeak'];
@@ -4210,6 +4455,15 @@ export interface components {
       pulls: {
         atMs: number;
         status: components['schemas']['CorePullStatus'];
+      }[];
+    };
+    /** @description Share of the time at full load by engine speed. */
+    CoreUseProfile: {
+      name: string;
+      /** @description From `fromRpm` on, 500 rpm wide; shares sum to 1. */
+      shares: {
+        fromRpm: number;
+        share: number;
       }[];
     };
     CoreVehicle: {
@@ -4363,6 +4617,46 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+  MoneyController_read: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['MoneyDto'];
+        };
+      };
+    };
+  };
+  MoneyController_write: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['MoneyDto'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
   StandardsController_list: {
     parameters: {
       query?: never;
@@ -5774,6 +6068,31 @@ export interface operations {
         };
         content: {
           'application/octet-stream': string;
+        };
+      };
+    };
+  };
+  JobsController_addSetup: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['AddedSetup'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['AddedSetupAnswer'];
         };
       };
     };

@@ -120,7 +120,14 @@ function Planner({
     const { drawn: _, extended: __, ...times } = plan;
     change.mutate({
       version,
-      day: { plan: { ...times, shape: chosen.shape, forecastC: plan.forecastC && [...plan.forecastC] } },
+      day: {
+        plan: {
+          ...times,
+          shape: chosen.shape,
+          forecastC: plan.forecastC && [...plan.forecastC],
+          times: (plan.times ?? []).map((t) => ({ ...t })),
+        },
+      },
       ...(frozen
         ? {}
         : {

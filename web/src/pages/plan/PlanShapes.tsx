@@ -3,7 +3,9 @@ import { factsNamed, type PlannedDay, type PlanSees, type PlanShape } from '@pra
 
 const SAYS: Record<PlanShape, string> = {
   return: 'The first setup goes back on at the end, so that the day’s own drift shows.',
-  middle: 'The first setup goes back on after each of the others: every one has its own return check.',
+  middle: 'The first setup goes back on half-way and at the end: the worst error falls by a third for one more round.',
+  second: 'The first setup goes back on after every second of the others: it finds most and takes longest.',
+  own: 'The rounds as they stand below.',
   twice: 'Two changes and two returns: more rounds find what more pulls cannot.',
   hold: 'Two rounds of each setup some 50 min apart; no refitting.',
   plain: 'The least: a wide interval, and the report says so.',
