@@ -73,6 +73,8 @@ export * from './verdict/jointGains.ts';
 export * from './gearing/gearing.ts';
 export * from './gearing/useProfile.ts';
 export * from './gearing/useGains.ts';
+export * from './gearing/gearRuns.ts';
+export * from './verdict/windowGains.ts';
 export * from './job/weather.ts';
 export * from './heat/coolDown.ts';
 export * from './heat/heatCoefficient.ts';

@@ -59,7 +59,28 @@ export function compareOption(view: CompareView): { option: EChartsOption; geome
       });
     }
   }
-  if (view.showPulls) series.push(...pullLines(view, g, looks));
+  for (const [axis, unit] of [
+    [0, view.units.power],
+    [1, view.units.torque],
+  ] as const)
+    for (const r of view.job.references ?? []) {
+      const power = { first: r.first, values: Float64Array.from(r.values), samples: new Uint32Array(r.values.length) };
+      series.push({
+        ...{
+          type: 'line',
+          xAxisIndex: axis,
+          yAxisIndex: axis,
+          symbol: 'none',
+          silent: true,
+          animation: false,
+          z: 1,
+          clip: true,
+        },
+        data: points(axis === 0 ? power : torqueCurve(power), (v) => fromSi(v, unit)),
+        lineStyle: { width: 1.6, color: DESK.ink3, type: [5, 4], opacity: 0.75 },
+      });
+    }
+  if (view.showPulls) series.push(...pullLines(view, g, looks, pair));
   const verdict = verdictOf(view);
   if (verdict?.ribbon) series.push(...ribbonSeries(verdict, g, view));
   const axes = panels.map((p, i) => ({
@@ -125,7 +146,12 @@ function points(curve: GridCurve, at: (v: number) => number): (number | null)[][
 }
 
 /** The thin lines of single pulls: one series a panel, since a series of its own for every pull costs more than its line. */
-function pullLines(view: CompareView, g: Geometry, looks: ReturnType<typeof setupStyles>): SeriesOption[] {
+function pullLines(
+  view: CompareView,
+  g: Geometry,
+  looks: ReturnType<typeof setupStyles>,
+  pair: (id: string) => boolean,
+): SeriesOption[] {
   const pulls = view.judgement.pulls.filter(
     ({ id, setupId, status }) =>
       status !== 'settle' &&
@@ -141,7 +167,8 @@ function pullLines(view: CompareView, g: Geometry, looks: ReturnType<typeof setu
       const style = {
         fill: null,
         lineWidth: 1,
-        opacity: aside ? 0.7 : 0.34,
+        // Of what is not compared here the single pulls are hardly more than a hint.
+        opacity: aside ? 0.7 : pair(setupId) ? 0.34 : 0.14,
         stroke: looks.get(setupId)?.line ?? DESK.ink3,
         lineDash: aside ? [1, 1] : null,
         lineJoin: 'bevel',

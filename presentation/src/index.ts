@@ -24,3 +24,8 @@ export * from './times.ts';
 export * from './trayWords.ts';
 export * from './dayTrack.ts';
 export * from './stairWords.ts';
+export * from './shootout/intervalStrip.ts';
+export * from './shootout/frontierPicture.ts';
+export * from './shootout/crossedPicture.ts';
+export * from './shootout/ledgerPicture.ts';
+export * from './shootout/standingWords.ts';

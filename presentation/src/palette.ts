@@ -31,6 +31,11 @@ const HUES: readonly Omit<SetupLook, 'hollow'>[] = [
   { line: '#4A7842', text: '#3F6A38', on: '#FFFFFF', dash: [2, 3] },
   { line: '#5C64DA', text: '#4850C4', on: '#FFFFFF', dash: [16, 3, 2, 3, 2, 3] },
   { line: '#77280F', text: '#77280F', on: '#FFFFFF', dash: [7, 2, 7, 6] },
+  { line: '#0F7B6C', text: '#0B6558', on: '#FFFFFF', dash: [12, 2, 2, 2, 2, 2] },
+  { line: '#B0306A', text: '#9C285D', on: '#FFFFFF', dash: [20, 4] },
+  { line: '#3E5C9A', text: '#3E5C9A', on: '#FFFFFF', dash: [3, 2, 8, 2] },
+  { line: '#8A6D3B', text: '#6F5629', on: '#FFFFFF', dash: [6, 6] },
+  { line: '#5B4B8A', text: '#5B4B8A', on: '#FFFFFF', dash: [1.5, 2, 9, 2] },
 ];
 
 /** Looks by setup id; a return check wears the hue of what it repeats, hollow and dotted. */

@@ -2,10 +2,10 @@ import type { Fitting, Job } from '@prandel/core';
 import { USUAL_REGISTERS } from '@prandel/formats';
 import { DEMO_SHOP, demoJobs, demoRecords, LIVE_BAY, liveJob, ROLLERS } from '@prandel/simulator';
 import type { NestExpressApplication } from '@nestjs/platform-express';
-import { sql } from 'drizzle-orm';
+import { eq, sql } from 'drizzle-orm';
 import { Database } from './database/database.ts';
 import { changeBay, insertBay, readBays } from './bays/bayStore.ts';
-import { pulls } from './database/schema.ts';
+import { pulls, shops } from './database/schema.ts';
 import { insertRecord } from './records/recordFields.ts';
 import { JobStore } from './jobs/jobStore.ts';
 import { PeopleService } from './people/people.service.ts';
@@ -84,6 +84,9 @@ export async function loadDemo(app: NestExpressApplication): Promise<void> {
     password: DEMO_SHOP.password,
   });
   for (const other of DEMO_SHOP.others) await people.add(shopId, { ...other, password: DEMO_SHOP.password });
+  await app
+    .get(Database)
+    .inShop(shopId, (tx) => tx.update(shops).set({ currency: 'EUR', hourlyRate: 78 }).where(eq(shops.shopId, shopId)));
   await loadRecords(app, shopId);
   // The bay of the finished jobs: it has no instruments, but it remembers.
   const instruments = { rollers: null, weather: null, bus: null, aux: null, registers: USUAL_REGISTERS };

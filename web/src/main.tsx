@@ -33,6 +33,7 @@ const PeoplePage = lazy(() => import('./pages/people/PeoplePage.tsx').then((m) =
 const PlanPage = lazy(() => import('./pages/plan/PlanPage.tsx').then((m) => ({ default: m.PlanPage })));
 const RecordsPage = lazy(() => import('./pages/records/RecordsPage.tsx').then((m) => ({ default: m.RecordsPage })));
 const TodayPage = lazy(() => import('./pages/today/TodayPage.tsx').then((m) => ({ default: m.TodayPage })));
+const ShootoutPage = lazy(() => import('./pages/shootout/ShootoutPage.tsx').then((m) => ({ default: m.ShootoutPage })));
 const RoadPage = lazy(() => import('./pages/road/RoadPage.tsx').then((m) => ({ default: m.RoadPage })));
 const ReportPage = lazy(() => import('./pages/ReportPage.tsx').then((m) => ({ default: m.ReportPage })));
 
@@ -75,6 +76,7 @@ const router = createBrowserRouter([
       { path: 'jobs/new', element: waiting(technicians(<NewJobPage />)) },
       { path: 'jobs/:id', element: waiting(<JobPage />) },
       { path: 'jobs/:id/plan', element: waiting(<PlanPage />) },
+      { path: 'jobs/:id/which/:tab?', element: waiting(<ShootoutPage />) },
       { path: 'jobs/:id/import', element: waiting(technicians(<ImportPage />)) },
       { path: 'jobs/:id/tray/:bay/:file', element: waiting(technicians(<TrayFilePage />)) },
       { path: 'jobs/:id/day', element: waiting(technicians(<DayPage />)) },

@@ -32,7 +32,7 @@ export function changeTime(
   if (own) return { from: a, to: b, minutes: own.minutes, source: 'typed' };
   const hours = between(setups, a, b, baseline).map((s) => s.labourHours);
   if (hours.length > 0 && hours.every((h) => h !== null))
-    return { from: a, to: b, minutes: Math.round(60 * hours.reduce((sum, h) => sum + h!, 0)), source: 'parts' };
+    return { from: a, to: b, minutes: Math.round(60 * hours.reduce((sum, h) => sum + h, 0)), source: 'parts' };
   return { from: a, to: b, minutes: a === b ? 0 : fallback, source: 'plan' };
 }
 

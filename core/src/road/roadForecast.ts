@@ -1,12 +1,11 @@
 import { tolerance } from '../bay/houseMethod.ts';
-import { airDensityKgM3 } from '../air/air.ts';
 import { repeatedSetup, type Job, type RoadCar } from '../job/job.ts';
 import type { DeclaredMeasure } from '../measures/declaredMeasure.ts';
-import { pullWeather } from '../job/weather.ts';
 import { GRID_STEP_RPM, type GridCurve } from '../pull/gridCurve.ts';
 import { mean } from '../statistics/summary.ts';
 import { STANDARD_GRAVITY_M_S2 } from '../units/units.ts';
 import type { CandidateVerdict, Judgement } from '../verdict/outcome.ts';
+import { asDriven, densityOf } from './drivenCurve.ts';
 import { isFelt, roadDistance, roadRun, rotatingShare, type RoadLoad } from './roadRun.ts';
 
 const { abs, floor, hypot, PI } = Math;
@@ -50,9 +49,6 @@ export interface RoadForecast {
 
 /** What keeps the rollers from a forecast. */
 export type NoForecast = 'no-car' | 'no-curves' | 'outside-curve' | 'drag-not-fitted';
-
-/** Without weather: the air of the standard atmosphere at sea level. Source: ICAO Doc 7488 / ISO 2533. */
-const USUAL_DENSITY = 1.225;
 
 /**
  * Engine speed at a road speed, rpm, without slip.
@@ -143,30 +139,12 @@ export function roadForecast(
   };
 }
 
-/** Mean curve of a setup with the weather correction of its pulls taken out again; null without one. */
-function asDriven({ setups, pulls }: Judgement, setupId: string): GridCurve | null {
-  const own = setups.find((s) => s.setupId === setupId);
-  if (!own || own.power.values.length < 2) return null;
-  const factors = pulls.filter((p) => p.setupId === setupId && p.used).map((p) => p.factor ?? 1);
-  const factor = factors.length > 0 ? mean(factors) : 1;
-  return { ...own.power, values: own.power.values.map((p) => p / factor) };
-}
-
 /** Straight between grid points; NaN outside the curve. */
 function powerAt({ first, values }: GridCurve, rpm: number): number {
   const at = rpm / GRID_STEP_RPM - first;
   const i = floor(at);
   if (i < 0 || i + 1 >= values.length) return NaN;
   return values[i]! + (at - i) * (values[i + 1]! - values[i]!);
-}
-
-/** Air of the first pull that knows it. */
-function densityOf(job: Job): number {
-  for (const pull of job.pulls) {
-    const { air } = pullWeather(job, pull);
-    if (air) return airDensityKgM3(air);
-  }
-  return USUAL_DENSITY;
 }
 
 /** Drag areas between which the fit looks, m². */

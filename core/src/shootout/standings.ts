@@ -123,8 +123,8 @@ export function standings(
       sureValue: sureValue !== null && sureValue > 0 ? sureValue : null,
       rank: ranks.get(setup) ?? null,
       unranked: unrankedBecause(v),
-      perUnit: verified ? (cost.total! / gainOf(v)) * unit : null,
-      perSureUnit: verified && sureValue !== null && sureValue > 0 ? (cost.total! / sureValue) * unit : null,
+      perUnit: verified ? (cost.total / gainOf(v)) * unit : null,
+      perSureUnit: verified && sureValue !== null && sureValue > 0 ? (cost.total / sureValue) * unit : null,
       dominated: own ? dominatedBy(own, onMap, leastBetter) : { how: null, by: null },
     };
   });

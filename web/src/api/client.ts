@@ -40,7 +40,7 @@ function noAnswer(): Refusal {
 
 /** What follows the path: nothing is needed where nothing is required. */
 type InitParam<I> = object extends I ? [(I & { [key: string]: unknown })?] : [I & { [key: string]: unknown }];
-type Method = Extract<HttpMethod, 'get' | 'post' | 'patch' | 'delete'>;
+type Method = Extract<HttpMethod, 'get' | 'post' | 'put' | 'patch' | 'delete'>;
 type PathOf<M extends Method> = PathsWithMethod<paths, M>;
 type Init<M extends Method, P extends PathOf<M>> = MaybeOptionalInit<paths[P], M>;
 

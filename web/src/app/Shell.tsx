@@ -63,6 +63,7 @@ export function Shell() {
               <NavLink to={`/jobs/${jobId}/plan`}>Plan</NavLink>
               {session.data.role !== 'viewer' && <NavLink to={`/jobs/${jobId}/import`}>Import</NavLink>}
               <NavLink to={`/jobs/${jobId}/compare`}>Compare</NavLink>
+              <NavLink to={`/jobs/${jobId}/which`}>Which part</NavLink>
               <NavLink to={`/jobs/${jobId}/road`}>Road</NavLink>
               <NavLink to={`/jobs/${jobId}/report`}>Report</NavLink>
             </>

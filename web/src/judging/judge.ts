@@ -1,5 +1,5 @@
 import type { Job, Judgement } from '@prandel/core';
-import type { WorkerAnswer, WorkerRequest } from './judge.worker.ts';
+import type { SideAnswers, SideQuestion, WorkerAnswer, WorkerRequest } from './judge.worker.ts';
 
 /** What comes of judging, as it comes: curves first, then verdicts, then everything. */
 export interface Step {
@@ -48,6 +48,22 @@ export function knownJudgement(row: string, job: Job): Step | null {
   return kept.get(row + JSON.stringify(job)) ?? null;
 }
 
+const aside = new Map<number, (answer: SideAnswers[keyof SideAnswers]) => void>();
+
+/** Asks something of the pulls of a job that was judged already, besides its verdicts. */
+export async function askAside<K extends SideQuestion['kind']>(
+  row: string,
+  job: Job,
+  asked: Extract<SideQuestion, { kind: K }>,
+): Promise<SideAnswers[K]> {
+  await fetchFrames(row);
+  const id = (count += 1);
+  return new Promise((done) => {
+    aside.set(id, done as (answer: SideAnswers[keyof SideAnswers]) => void);
+    warmJudge().postMessage({ answer: id, row, job, asked } satisfies WorkerRequest);
+  });
+}
+
 /** Asks for what stands for a job's samples, ahead of the job itself. */
 export function fetchFrames(row: string): Promise<void> {
   const known = frames.get(row);
@@ -87,6 +103,11 @@ export function judge(
 }
 
 function hear(answer: WorkerAnswer): void {
+  if ('answered' in answer) {
+    aside.get(answer.answered)?.(answer.answer);
+    aside.delete(answer.answered);
+    return;
+  }
   const one = asked.get(answer.judged);
   if (!one) return;
   if ('judgement' in answer) {

@@ -1,31 +1,52 @@
 import {
   framesIn,
   judgementSteps,
+  jointGains,
   judgingProblem,
   PreparedPulls,
+  useGains,
   warmUp,
+  windowGains,
   type Job,
+  type JointGains,
   type Judgement,
+  type UseGain,
+  type UseProfile,
+  type WindowGains,
 } from '@prandel/core';
 
 /** What the page sends: frames of a job's pulls, or a job to be judged for one place on the screen. */
 export type WorkerRequest =
   | { readonly row: string; readonly frames: ArrayBuffer }
-  | { readonly judge: number; readonly place: string; readonly row: string; readonly job: Job };
+  | { readonly judge: number; readonly place: string; readonly row: string; readonly job: Job }
+  | { readonly answer: number; readonly row: string; readonly job: Job; readonly asked: SideQuestion };
 
-export type WorkerAnswer = { readonly judged: number } & (
-  | {
-      readonly judgement: Judgement;
-      readonly milliseconds: number;
-      /** How far it goes: more follows until everything is there. */
-      readonly step: 'curves' | 'verdicts' | 'all';
-    }
-  | { readonly failed: string }
-  /** No frames stand for the samples of this job as it is now. */
-  | { readonly wants: 'frames' }
-  /** Something newer was asked for at the same place. */
-  | { readonly superseded: true }
-);
+/** What is asked of the pulls of a job besides its verdicts: gains drawn together, or gains under uses of the car. */
+export type SideQuestion =
+  | { readonly kind: 'joint'; readonly measure: string }
+  | { readonly kind: 'use'; readonly profiles: readonly UseProfile[] }
+  | { readonly kind: 'windows'; readonly windows: readonly (readonly [number, number])[] };
+export interface SideAnswers {
+  readonly joint: JointGains | null;
+  readonly use: readonly (readonly UseGain[])[];
+  readonly windows: readonly WindowGains[];
+}
+
+export type WorkerAnswer =
+  | { readonly answered: number; readonly answer: SideAnswers[keyof SideAnswers] }
+  | ({ readonly judged: number } & (
+      | {
+          readonly judgement: Judgement;
+          readonly milliseconds: number;
+          /** How far it goes: more follows until everything is there. */
+          readonly step: 'curves' | 'verdicts' | 'all';
+        }
+      | { readonly failed: string }
+      /** No frames stand for the samples of this job as it is now. */
+      | { readonly wants: 'frames' }
+      /** Something newer was asked for at the same place. */
+      | { readonly superseded: true }
+    ));
 
 const STEPS = ['curves', 'verdicts', 'all'] as const;
 /** Jobs whose frames are kept, the latest. */
@@ -37,11 +58,21 @@ const latest = new Map<string, number>();
 
 addEventListener('message', ({ data }: MessageEvent<WorkerRequest>) => {
   if ('frames' in data) return takeFrames(data.row, data.frames);
+  if ('answer' in data) return answerAside(data.answer, data.row, data.job, data.asked);
   latest.set(data.place, data.judge);
   void judge(data.judge, data.place, data.row, data.job).catch((error: unknown) =>
     answer({ judged: data.judge, failed: error instanceof Error ? error.message : String(error) }),
   );
 });
+
+/** Without samples that fit the job nothing is answered: whoever asked has judged the job before. */
+function answerAside(answered: number, row: string, job: Job, asked: SideQuestion): void {
+  const prepared = jobs.get(row);
+  const known = prepared && prepared.missing(job).length === 0 ? prepared.of(job) : [];
+  if (asked.kind === 'joint') answer({ answered, answer: jointGains(job, known, asked.measure) });
+  else if (asked.kind === 'windows') answer({ answered, answer: windowGains(job, known, asked.windows) });
+  else answer({ answered, answer: asked.profiles.map((profile) => useGains(job, known, profile)) });
+}
 
 const answer = (message: WorkerAnswer) => postMessage(message);
 /** Lets what was sent meanwhile come in. */

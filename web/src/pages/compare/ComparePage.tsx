@@ -36,6 +36,9 @@ const WIDTHS = [
   ['200', '200 rpm'],
   ['400', '400 rpm'],
 ] as const;
+/** More candidates than this are not drawn over each other unasked. */
+const MOST_SHOWN = 3;
+
 const toggled = (set: ReadonlySet<string>, id: string) => {
   const next = new Set(set);
   if (!next.delete(id)) next.add(id);
@@ -63,15 +66,19 @@ export function ComparePage() {
   const keep = useJobChange<Schemas['JobEdit']>(id, (edit) =>
     ask('patch', '/api/jobs/{id}', { params: { path: { id } }, body: edit }),
   );
-  const hiddenSetups = useMemo(
-    () => hidden ?? new Set(saved?.setups.filter((s) => s.returnsTo).map((s) => s.id)),
-    [hidden, saved],
-  );
   const candidate = chosen ?? saved?.question.candidateSetups[0] ?? '';
+  // Of many setups only the pair that is compared is shown, until somebody asks for others.
+  const hiddenSetups = useMemo(() => {
+    if (hidden) return hidden;
+    const { baselineSetup = '', candidateSetups = [] } = saved?.question ?? {};
+    const many = candidateSetups.length > MOST_SHOWN;
+    const own = saved?.setups.filter((s) => s.returnsTo || (many && ![baselineSetup, candidate].includes(s.id)));
+    return new Set(own?.map((s) => s.id));
+  }, [hidden, saved, candidate]);
   const names = saved?.question.measures.map(measureName) ?? [];
   const measure = names.find((name) => name === asked) ?? names[0] ?? '';
   useKeys(['m'], () => setAsked(names[(names.indexOf(measure) + 1) % names.length] ?? null));
-  useKeys(['1', '2', '3', '4', '5', '6', '7'], (key) => {
+  useKeys(['1', '2', '3', '4', '5', '6', '7', '8', '9'], (key) => {
     const setup = saved?.setups[Number(key) - 1];
     if (setup) setHidden((h) => toggled(h ?? hiddenSetups, setup.id));
   });
@@ -293,6 +300,12 @@ export function ComparePage() {
                   />
                 </div>
                 <CompareChart view={drawn ?? view} rpm={rpm} onRpm={setRpm} />
+                {(job.references ?? []).map((r) => (
+                  <p key={r.name} className="text-ink-2 text-[11.5px]">
+                    Grey, dashed, not compared: {r.name}, {r.at ? r.at.slice(0, 10) : 'no date'},{' '}
+                    {r.bay || 'another bay'}
+                  </p>
+                ))}
               </section>
             )}
             {rollOns && (

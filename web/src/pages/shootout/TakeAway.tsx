@@ -1,0 +1,35 @@
+import { Download } from 'lucide-react';
+import { takeCsv, takePng, takeSvg } from './takeAway.ts';
+
+/** Ways to take a table or a picture along. */
+export function TakeAway({
+  name,
+  rows,
+  svg,
+}: {
+  /** Name of the file, without its ending. */
+  name: string;
+  rows?: readonly Readonly<Record<string, unknown>>[];
+  svg?: string;
+}) {
+  return (
+    <span className="inline-flex items-center gap-1.5 print:hidden" role="group" aria-label={`Take ${name} along`}>
+      <Download size={13} className="text-ink-3" aria-hidden />
+      {rows && rows.length > 0 && (
+        <button type="button" className="btn sm" onClick={() => void takeCsv(rows, name)}>
+          CSV
+        </button>
+      )}
+      {svg && (
+        <>
+          <button type="button" className="btn sm" onClick={() => takeSvg(svg, name)}>
+            SVG
+          </button>
+          <button type="button" className="btn sm" onClick={() => void takePng(svg, name)}>
+            PNG
+          </button>
+        </>
+      )}
+    </span>
+  );
+}
