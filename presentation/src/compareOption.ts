@@ -1,4 +1,4 @@
-import { fromSi, torqueCurve, type CandidateVerdict, type GridCurve } from '@prandel/core';
+import { fromSi, repeatedSetup, torqueCurve, type CandidateVerdict, type GridCurve } from '@prandel/core';
 import type { CustomSeriesRenderItemReturn, EChartsOption, SeriesOption } from 'echarts';
 import { compareMarks } from './compareMarks.ts';
 import { compareGeometry, ribbonValue, verdictOf, type CompareView } from './compareView.ts';
@@ -80,7 +80,7 @@ export function compareOption(view: CompareView): { option: EChartsOption; geome
         lineStyle: { width: 1.6, color: DESK.ink3, type: [5, 4], opacity: 0.75 },
       });
     }
-  if (view.showPulls) series.push(...pullLines(view, g, looks, pair));
+  if (view.showPulls) series.push(...pullLines(view, g, looks, (id) => pair(repeatedSetup(view.job.setups, id))));
   const verdict = verdictOf(view);
   if (verdict?.ribbon) series.push(...ribbonSeries(verdict, g, view));
   const axes = panels.map((p, i) => ({

@@ -9,6 +9,10 @@ export function planWarningWords(w: PlanWarning, units: ShownUnits = USUAL_UNITS
       return `The first pull is before opening at ${clockOfDay(w.opensMin)}.`;
     case 'after-closing':
       return `The last pull ends at ${clockOfDay(w.endsMin)}, ${Math.round(w.endsMin - w.closesMin)} min after closing at ${clockOfDay(w.closesMin)}. Start earlier, shorten the plan, or take a second day with its own baseline.`;
+    case 'several-days':
+      return `The rounds take ${w.days} days; each later one begins with the baseline again, so that the days hold together.`;
+    case 'day-without-anchor':
+      return `Day ${w.days.join(' and ')} begins without the baseline: what its rounds say rests on the other days alone. Put a round of the baseline first.`;
     case 'forecast-swings':
       return `The forecast swings by ${degrees(w.swingC)}; the gate allows ${degrees(w.allowedC)}. The honest plan is another day.`;
     case 'factor-swings':

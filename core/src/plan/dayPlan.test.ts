@@ -222,13 +222,9 @@ describe('several parts in the hours there are', () => {
     expect(of('E', 'B')).toMatchObject({ minutes: 35, source: 'plan' });
   });
 
-  test('pulls that would find what matters, and the parts to leave for another day where no plan does', () => {
+  test('the parts to leave for another day where no plan does', () => {
     const middle = planDay('middle', six);
-    const wanted = planDay('middle', { ...six, counted: 6 }).findsPercent;
-    const needed = pullsFor('middle', wanted, six)!;
-    // Reckoned by standard errors, held against the day itself.
-    expect(planDay('middle', { ...six, counted: needed }).findsPercent).toBeLessThan(1.03 * wanted);
-    expect(pullsFor('middle', 0.05, six)).toBeNull();
+    expect(pullsFor('middle', middle.findsPercent, six)).toBeNull();
     expect(leaveOut(middle.findsPercent * 1.01, six)).toEqual([]);
     const times = [
       { from: 'A', to: 'F', minutes: 200 },

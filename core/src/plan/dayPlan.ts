@@ -161,7 +161,7 @@ export const isBaseline = (setup: string, { baseline, returnChecks }: PlanReques
   setup === baseline || returnChecks.includes(setup) || new RegExp(`^${baseline}\\d+$`).test(setup);
 
 /** The rounds of a shape with an anchor on every day. */
-export function anchoredOrder(shape: PlanShape, request: PlanRequest): PlanStep[] {
+function anchoredOrder(shape: PlanShape, request: PlanRequest): PlanStep[] {
   const planned = planOrder(shape, request);
   return shape === 'own' ? planned : anchored(planned, request);
 }

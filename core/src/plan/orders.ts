@@ -15,6 +15,23 @@ export interface OrderRequest {
 }
 
 /**
+ * Rounds with those of the baseline after the first named as return checks, in order; a candidate's second round bears its own letter.
+ * @example numberedReturns([{ setup: 'A', settle: 2, counted: 3 }, { setup: 'B', settle: 2, counted: 3 }, { setup: 'A', settle: 2, counted: 2 }], { baseline: 'A', returnChecks: [] }).map((s) => s.setup) // ['A', 'B', 'A2']
+ */
+export function numberedReturns(
+  steps: readonly PlanStep[],
+  { baseline, returnChecks }: Pick<OrderRequest, 'baseline' | 'returnChecks'>,
+): PlanStep[] {
+  let k = -1;
+  return steps.map((s) => {
+    if (s.setup !== baseline && !returnChecks.includes(s.setup) && !new RegExp(`^${baseline}\\d+$`).test(s.setup))
+      return s;
+    k += 1;
+    return { ...s, setup: k === 0 ? baseline : (returnChecks[k - 1] ?? `${baseline}${k + 1}`) };
+  });
+}
+
+/**
  * The rounds of a shape of day. Of several parts: one return at the end, the baseline once more in the middle, or after every second
  * part; a search over sequences finds nothing better (docs/method.md, Orders).
  * @example planOrder('middle', { baseline: 'A', candidates: ['B', 'C', 'D'], returnChecks: [], settle: 2, counted: 3 }).map((s) => s.setup) // ['A', 'B', 'C', 'A2', 'D', 'A3']

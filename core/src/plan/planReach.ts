@@ -5,19 +5,20 @@ import { modelOf } from '../verdict/engine/model.ts';
 import { dayParts } from '../verdict/engine/parts.ts';
 import { USUAL_MEDIANS } from '../verdict/engine/planFloor.ts';
 import { weighedDays } from '../verdict/engine/plugIn.ts';
-import { logPercent, truePercent } from '../verdict/percent.ts';
-import { anchoredOrder, isBaseline, layOut, planDay, type PlanRequest } from './dayPlan.ts';
+import { isBaseline, layOut, planDay, type PlanRequest } from './dayPlan.ts';
 
 const MOST_COUNTED = 12;
+
+/** Of more parts no number of pulls is looked for: more baselines between them find more than more pulls do. */
+const MOST_SEARCHED = 2;
 
 /**
  * The fewest counted pulls per setup with which a plan of this shape finds the gain that would matter; null if none up to 12.
  * @example pullsFor('plain', 0.01, planRequestOf(newJob('1', 'x'))) // null
  */
 export function pullsFor(shape: PlanShape, meaningfulPercent: number, request: PlanRequest): number | null {
-  if (shape === 'own') return null;
-  const finds = findsWith(shape, request);
-  const enough = (counted: number) => finds(counted) <= meaningfulPercent;
+  if (shape === 'own' || request.candidates.length > MOST_SEARCHED) return null;
+  const enough = (counted: number) => planDay(shape, { ...request, counted }).findsPercent <= meaningfulPercent;
   if (!enough(MOST_COUNTED)) return null;
   let [short, found] = [1, MOST_COUNTED];
   while (found - short > 1) {
@@ -26,21 +27,6 @@ export function pullsFor(shape: PlanShape, meaningfulPercent: number, request: P
     else short = middle;
   }
   return found;
-}
-
-/** From so many rounds on, other numbers of pulls are reckoned from the planned one by their standard errors: one solve each. */
-const MANY_ROUNDS = 6;
-
-/** What a shape finds with so many counted pulls a round, true per cent. */
-function findsWith(shape: PlanShape, request: PlanRequest): (counted: number) => number {
-  const own = planDay(shape, request);
-  if (own.steps.length < MANY_ROUNDS) return (counted) => planDay(shape, { ...request, counted }).findsPercent;
-  const errorOf = (counted: number) => {
-    const steps = anchoredOrder(shape, { ...request, counted });
-    return Math.max(...plannedErrors(steps, { ...request, counted }));
-  };
-  const now = errorOf(request.counted);
-  return (counted) => truePercent((logPercent(own.findsPercent) * errorOf(counted)) / now);
 }
 
 /**

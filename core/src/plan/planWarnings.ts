@@ -4,6 +4,8 @@ import type { PlannedDay } from './dayPlan.ts';
 export type PlanWarning =
   | { readonly code: 'before-opening'; readonly opensMin: number }
   | { readonly code: 'after-closing'; readonly endsMin: number; readonly closesMin: number }
+  | { readonly code: 'several-days'; readonly days: number }
+  | { readonly code: 'day-without-anchor'; readonly days: readonly number[] }
   | { readonly code: 'forecast-swings'; readonly swingC: number; readonly allowedC: number }
   | { readonly code: 'factor-swings'; readonly swingPercent: number; readonly allowedPercent: number };
 
@@ -14,7 +16,7 @@ export type PlanWarning =
  * @example planWarnings({ minutes: 200 }, 540, { fromMin: 480, untilMin: 720 }, null, { airDriftC: 5.6, factorDriftPercent: 1 })[0].code // 'after-closing'
  */
 export function planWarnings(
-  day: Pick<PlannedDay, 'minutes'>,
+  day: Pick<PlannedDay, 'minutes'> & Partial<Pick<PlannedDay, 'days' | 'withoutAnchor'>>,
   startMin: number,
   open: { fromMin: number; untilMin: number },
   forecastC: readonly [number, number] | null,
@@ -24,7 +26,10 @@ export function planWarnings(
   const warnings: PlanWarning[] = [];
   if (startMin < open.fromMin) warnings.push({ code: 'before-opening', opensMin: open.fromMin });
   const endsMin = startMin + day.minutes;
-  if (endsMin > open.untilMin) warnings.push({ code: 'after-closing', endsMin, closesMin: open.untilMin });
+  const { days = 1, withoutAnchor = [] } = day;
+  if (days > 1) warnings.push({ code: 'several-days', days });
+  else if (endsMin > open.untilMin) warnings.push({ code: 'after-closing', endsMin, closesMin: open.untilMin });
+  if (withoutAnchor.length > 0) warnings.push({ code: 'day-without-anchor', days: withoutAnchor.map((d) => d + 1) });
   if (!forecastC) return warnings;
   const swingC = forecastC[1] - forecastC[0];
   const swingPercent = 100 * Math.abs(factorOf(forecastC[1]) / factorOf(forecastC[0]) - 1);

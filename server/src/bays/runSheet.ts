@@ -16,6 +16,7 @@ import { crossedWords, reasonWords } from '@prandel/presentation';
 import type { Transaction } from '../database/database.ts';
 import type { BayRun } from '../database/shapes.ts';
 import type { EvidenceKind } from '../evidence/evidence.ts';
+import { addedInWords, withAddedSetup } from '../jobs/addedSetup.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import { BayHistory } from './bayHistory.ts';
 import type { LiveBay } from '../live/liveBay.ts';
@@ -86,6 +87,8 @@ export class RunSheet {
         return this.#setPoint(bay, run, jobId, person, asked.state);
       case 'start-fitting':
         return this.#startFitting(bay, run, jobId, person, asked.setup);
+      case 'fit-new':
+        return this.#fitNew(bay, run, jobId, person, asked.parent);
       case 'stop-fitting':
         return this.#stopFitting(bay, run, jobId, person, asked);
       case 'acknowledge-stop':
@@ -289,6 +292,26 @@ export class RunSheet {
       { person, kind: 'fitting', what },
       (tx) => this.store.changeFittings(tx, jobId, (list) => [...list, fitting]),
     );
+  }
+
+  /** Something new goes on the car in the middle of the day: a setup with the next letter, its words follow at the desk. */
+  async #fitNew(bay: LiveBay, run: BayRun, jobId: string, person: string, parent: string): Promise<void> {
+    mustBe(run, 'between');
+    const at = new Date(bay.atMs).toISOString();
+    const { setup } = withAddedSetup(bay.job!, { parentId: parent, changes: [] }, at);
+    await bay.change(
+      (now) => now,
+      jobId,
+      { person, kind: 'edit', what: addedInWords(setup) },
+      async (tx) => {
+        const { job } = await this.store.read(tx, jobId, false);
+        const { next } = withAddedSetup(job, { parentId: parent, id: setup.id, changes: [] }, at);
+        await this.store.save(tx, bay.row.shopId, jobId, job, next);
+        await this.store.touch(tx, jobId);
+      },
+    );
+    const now = bay.run;
+    if (now) await this.#startFitting(bay, now, jobId, person, setup.id);
   }
 
   async #stopFitting(bay: LiveBay, run: BayRun, jobId: string, person: string, asked: StopFitting): Promise<void> {

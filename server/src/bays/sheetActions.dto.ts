@@ -86,6 +86,14 @@ export class StartFitting {
   @ApiProperty() @IsString({ message: 'Name the setup that is fitted.' }) @Length(1, 20) setup: string;
 }
 
+export class FitNew {
+  @Is('fit-new') action: 'fit-new';
+  @ApiProperty({ description: 'The setup that something new is fitted on top of; words follow at the desk.' })
+  @IsString({ message: 'Name the setup that it is fitted on top of.' })
+  @Length(1, 20)
+  parent: string;
+}
+
 export class FittingWords {
   @ApiPropertyOptional() @IsOptional() @IsString() @Length(0, 400) changed?: string;
   @ApiPropertyOptional() @IsOptional() @IsString() @Length(0, 400) disturbed?: string;
@@ -124,6 +132,7 @@ export type SheetAction =
   | CloseRound
   | SetPointSet
   | StartFitting
+  | FitNew
   | StopFitting
   | WriteNote
   | Leave;
@@ -140,6 +149,7 @@ const BY_ACTION: Readonly<Record<SheetAction['action'], Class<SheetAction>>> = {
   'close-round': CloseRound,
   'set-point': SetPointSet,
   'start-fitting': StartFitting,
+  'fit-new': FitNew,
   'stop-fitting': StopFitting,
   note: WriteNote,
   leave: Leave,

@@ -101,7 +101,7 @@ const pellowFive: DaySpec = {
     B: () => 3.1,
     C: () => 3.2,
     D: () => 1.5,
-    E: () => 0.5,
+    E: () => 0.42,
     F: turning(-2.8, 4.6, 4300),
   },
   mishaps: [{ setup: 'D', pull: 4, kind: 'slip', setAside: 'tyre slipped on the roller near 3900 rpm' }],
@@ -270,7 +270,10 @@ export function withPapers(job: Job): Job {
         clocked(job, 'E', 10, 24, ''),
         clocked(job, 'F', 8, 52, 'throttle cable'),
       ],
-      plan: { ...USUAL_DAY.plan, shape: 'own', fittingMinutes: 45, startAt: job.openedAt },
+      plan: {
+        ...{ ...USUAL_DAY.plan, shape: 'own', fittingMinutes: 45, startAt: job.openedAt },
+        ...{ openFromMin: 7 * 60, openUntilMin: 14 * 60 + 30 },
+      },
       readAtRpm: [3000, 4000, 5000],
     },
   };

@@ -56,7 +56,7 @@ export async function askAside<K extends SideQuestion['kind']>(
   job: Job,
   asked: Extract<SideQuestion, { kind: K }>,
 ): Promise<SideAnswers[K]> {
-  await fetchFrames(row);
+  if (asked.kind !== 'plans') await fetchFrames(row);
   const id = (count += 1);
   return new Promise((done) => {
     aside.set(id, done as (answer: SideAnswers[keyof SideAnswers]) => void);

@@ -1,8 +1,10 @@
 import {
+  comparePlans,
   framesIn,
   judgementSteps,
   jointGains,
   judgingProblem,
+  leaveOut,
   PreparedPulls,
   useGains,
   warmUp,
@@ -10,6 +12,8 @@ import {
   type Job,
   type JointGains,
   type Judgement,
+  type PlannedDay,
+  type PlanRequest,
   type UseGain,
   type UseProfile,
   type WindowGains,
@@ -25,11 +29,18 @@ export type WorkerRequest =
 export type SideQuestion =
   | { readonly kind: 'joint'; readonly measure: string }
   | { readonly kind: 'use'; readonly profiles: readonly UseProfile[] }
-  | { readonly kind: 'windows'; readonly windows: readonly (readonly [number, number])[] };
+  | { readonly kind: 'windows'; readonly windows: readonly (readonly [number, number])[] }
+  | { readonly kind: 'plans'; readonly request: PlanRequest; readonly matters: number | null };
+/** Plans beside each other, and which parts to leave for another day: none, some, or null where leaving does not help. */
+export interface ComparedPlans {
+  readonly plans: readonly PlannedDay[];
+  readonly left: readonly string[] | null;
+}
 export interface SideAnswers {
   readonly joint: JointGains | null;
   readonly use: readonly (readonly UseGain[])[];
   readonly windows: readonly WindowGains[];
+  readonly plans: ComparedPlans;
 }
 
 export type WorkerAnswer =
@@ -67,11 +78,18 @@ addEventListener('message', ({ data }: MessageEvent<WorkerRequest>) => {
 
 /** Without samples that fit the job nothing is answered: whoever asked has judged the job before. */
 function answerAside(answered: number, row: string, job: Job, asked: SideQuestion): void {
+  if (asked.kind === 'plans') return answer({ answered, answer: plansOf(asked.request, asked.matters) });
   const prepared = jobs.get(row);
   const known = prepared && prepared.missing(job).length === 0 ? prepared.of(job) : [];
   if (asked.kind === 'joint') answer({ answered, answer: jointGains(job, known, asked.measure) });
   else if (asked.kind === 'windows') answer({ answered, answer: windowGains(job, known, asked.windows) });
   else answer({ answered, answer: asked.profiles.map((profile) => useGains(job, known, profile)) });
+}
+
+function plansOf(request: PlanRequest, matters: number | null): ComparedPlans {
+  const plans = comparePlans(request);
+  const enough = matters === null || plans.some((p) => p.findsPercent <= matters);
+  return { plans, left: enough ? [] : leaveOut(matters, request) };
 }
 
 const answer = (message: WorkerAnswer) => postMessage(message);

@@ -21,7 +21,7 @@ import type { Schemas } from '../api/client.ts';
 import { read } from '../test/textOf.ts';
 import { EvidenceCard } from './job/EvidenceCard.tsx';
 import { setupEdit } from './job/setupEdit.ts';
-import { DayTimeLine } from './plan/DayTimeLine.tsx';
+import { DayTimeLines } from './plan/DayTimeLine.tsx';
 import { MethodFields } from './records/MethodFields.tsx';
 import { changedFields, RECORD_FIELDS, RECORD_KINDS, valueAt, withValue } from './records/recordKinds.ts';
 import { NeedsYou } from './today/NeedsYou.tsx';
@@ -154,7 +154,9 @@ describe('the time line of a plan', () => {
   const [withReturn] = comparePlans(request);
 
   test('draws every pull, hatches fittings, dots cool-downs, and reads itself to those who cannot see it', () => {
-    const line = drawn(<DayTimeLine day={withReturn!} startMin={8 * 60} setups={setups} openUntilMin={18 * 60} />);
+    const line = drawn(
+      <DayTimeLines day={withReturn!} openFromMin={480} startMin={8 * 60} setups={setups} openUntilMin={18 * 60} />,
+    );
     const pulls = withReturn!.blocks.reduce((sum, b) => sum + b.pullMin.length, 0);
     expect(line.querySelectorAll('rect[width="4"][height="18"]')).toHaveLength(pulls);
     expect(line.querySelectorAll('[fill="url(#plan-fit)"]')).toHaveLength(2);
@@ -165,7 +167,15 @@ describe('the time line of a plan', () => {
 
   test('closing time is drawn when the day runs towards it, and every mark lies inside the picture', () => {
     const line = (startMin: number, openUntilMin: number) =>
-      drawn(<DayTimeLine day={withReturn!} startMin={startMin} setups={setups} openUntilMin={openUntilMin} />);
+      drawn(
+        <DayTimeLines
+          day={withReturn!}
+          openFromMin={480}
+          startMin={startMin}
+          setups={setups}
+          openUntilMin={openUntilMin}
+        />,
+      );
     const late = line(15 * 60, 17 * 60);
     expect(read(late)).toContain('closing');
     const marks = [...late.querySelectorAll('svg > * [x], svg > [x], svg > [x1]')];

@@ -32,7 +32,7 @@ export async function droppedIn(event: DragEvent): Promise<Dropped> {
     return { kind: item.kind, type: item.type, webkitGetAsEntry: () => entry, getAsFile: () => file };
   });
   const { fromEvent } = await dropReader();
-  const all = await fromEvent({ type: 'drop', dataTransfer: { items } } as unknown as Event);
+  const all = await fromEvent({ type: 'drop', dataTransfer: { items } });
   return sorted(all.filter((f): f is File & typeof f => f instanceof File));
 }
 

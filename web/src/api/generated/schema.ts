@@ -1581,6 +1581,12 @@ export interface components {
       action: 'start-fitting';
       setup: string;
     };
+    FitNew: {
+      /** @enum {string} */
+      action: 'fit-new';
+      /** @description The setup that something new is fitted on top of; words follow at the desk. */
+      parent: string;
+    };
     FittingWords: {
       changed?: string;
       disturbed?: string;
@@ -5482,6 +5488,7 @@ export interface operations {
           | components['schemas']['CloseRound']
           | components['schemas']['SetPointSet']
           | components['schemas']['StartFitting']
+          | components['schemas']['FitNew']
           | components['schemas']['StopFitting']
           | components['schemas']['WriteNote']
           | components['schemas']['Leave'];

@@ -5,7 +5,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { act, cleanup, render, screen, within } from '@testing-library/react';
 import { userEvent } from '@testing-library/user-event';
 import { read } from '../../test/textOf.ts';
-import { BayActions, type Act } from './BayActions.tsx';
+import { BayActions, type Act, type SheetAction } from './BayActions.tsx';
 import { OVERRIDE_REASONS, SET_ASIDE_REASONS } from './bayStyles.ts';
 import { setups, sheetOf, verdictOn } from '../../test/sheets.ts';
 
@@ -57,7 +57,7 @@ describe('four actions at most', () => {
     expect(buttons(sheetOf('between', { nextSetup: 'A', round: done }))).toEqual([
       'Start fitting A',
       'Another round of B',
-      'Fit A2 instead',
+      'Fit another setup',
       'Car off the rollers',
     ]);
     const odd = { ...done, pulls: done.pulls.map((p) => ({ ...p, odd: { likelyPercent: 60 } })) };
@@ -93,6 +93,15 @@ describe('four actions at most', () => {
     const sheet = sheetOf('between', { nextSetup: 'A2', round: { ...sheetOf('between').round!, complete: true } });
     const asked = buttons({ ...sheet, job: { ...sheet.job!, setups: more } });
     expect(asked).toEqual(['Start fitting A2', 'Another round of B', 'Fit another setup', 'Car off the rollers']);
+  });
+
+  test('something new goes on with one tap, on top of what is on the car or of the baseline', async () => {
+    const done = sheetOf('between', { planComplete: true });
+    const taken: SheetAction[] = [];
+    shown(done, (action) => taken.push(action));
+    await userEvent.click(screen.getByRole('button', { name: 'Fit something new' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Something new, on top of B' }));
+    expect(taken).toEqual([{ action: 'fit-new', parent: 'B' }]);
   });
 
   test('while the clock runs a photo can be taken with the tablet in the hand', () => {

@@ -200,6 +200,9 @@ function Between({
   const next = planned === on ? null : planned;
   const others = setups.filter((s) => s.id !== on && s.id !== next);
   const named = (s: (typeof setups)[number]) => `${s.id}, ${s.label}`;
+  const base = setups.find((s) => s.returnsTo === null)?.id;
+  // Words follow at the desk; here it is one tap.
+  const fresh = [...new Set([on, base])].flatMap((id) => (id ? [[id, `Something new, on top of ${id}`] as const] : []));
   // A pull that is unlike the others is made again while its setup is on the car; the first one stays.
   const again = !sheet.planComplete && sheet.round?.complete && sheet.round.pulls.some((p) => p.odd);
   const unfinished = started && !sheet.planComplete && sheet.round !== null && !sheet.round.complete;
@@ -255,18 +258,19 @@ function Between({
           See it at the desk
         </a>
       )}
-      {started && !unfinished && !sheet.planComplete && others.length > 0 && (
+      {started && !unfinished && on && !(sheet.planComplete && sheet.extension) && (
         <button
           className="bay-btn"
           onClick={() =>
-            others.length === 1
-              ? act({ action: 'start-fitting', setup: others[0]!.id })
-              : askFor('Which setup is fitted instead?', others.map(named), (words) =>
-                  act({ action: 'start-fitting', setup: others.find((s) => named(s) === words)!.id }),
-                )
+            askFor('What is fitted?', [...others.map(named), ...fresh.map(([, words]) => words)], (words) => {
+              const known = others.find((s) => named(s) === words);
+              const parent = fresh.find(([, own]) => own === words)?.[0];
+              if (known) act({ action: 'start-fitting', setup: known.id });
+              else if (parent) act({ action: 'fit-new', parent });
+            })
           }
         >
-          {others.length === 1 ? `Fit ${others[0]!.id} instead` : 'Fit another setup'}
+          {others.length > 0 && !sheet.planComplete ? 'Fit another setup' : 'Fit something new'}
         </button>
       )}
       <button className="bay-btn" onClick={leave}>

@@ -1,17 +1,57 @@
 import { setupStyles } from '@prandel/presentation';
-import type { PlannedDay, Setup } from '@prandel/core';
+import type { DayBlock, PlannedDay, Setup } from '@prandel/core';
 
 const WIDTH = 1200;
 const LEFT = 22;
 
+/** A plan on time lines, one a day. */
+export function DayTimeLines({
+  day,
+  startMin,
+  openFromMin,
+  ...rest
+}: {
+  day: PlannedDay;
+  startMin: number;
+  openFromMin: number;
+  setups: readonly Setup[];
+  openUntilMin: number;
+}) {
+  const days: { blocks: DayBlock[]; startMin: number }[] = [{ blocks: [], startMin }];
+  let from = 0;
+  for (const block of day.blocks) {
+    if (block.kind === 'night') {
+      from = block.toMin;
+      days.push({ blocks: [], startMin: openFromMin });
+      continue;
+    }
+    const shifted = {
+      fromMin: block.fromMin - from,
+      toMin: block.toMin - from,
+      pullMin: block.pullMin.map((m) => m - from),
+    };
+    days.at(-1)!.blocks.push({ ...block, ...shifted });
+  }
+  return days.map((own, i) => (
+    <div key={i}>
+      {days.length > 1 && <b className="text-[12.5px]">Day {i + 1}</b>}
+      <DayTimeLine
+        {...rest}
+        startMin={own.startMin}
+        day={{ steps: day.steps, blocks: own.blocks, minutes: own.blocks.at(-1)?.toMin ?? 0 }}
+      />
+    </div>
+  ));
+}
+
 /** The planned day on a time line: dashed blocks of pulls, hatched fittings, dotted cool-downs, and closing time. */
-export function DayTimeLine({
+function DayTimeLine({
   day,
   startMin,
   setups,
   openUntilMin,
 }: {
-  day: PlannedDay;
+  day: Pick<PlannedDay, 'steps' | 'blocks' | 'minutes'>;
   startMin: number;
   setups: readonly Setup[];
   openUntilMin: number;
@@ -101,7 +141,7 @@ export function DayTimeLine({
   );
 }
 
-function describe(day: PlannedDay, startMin: number, clock: (m: number) => string): string {
+function describe(day: Pick<PlannedDay, 'blocks'>, startMin: number, clock: (m: number) => string): string {
   return day.blocks
     .map((b) => `${clock(startMin + b.fromMin)} ${b.kind === 'pulls' ? `pulls on ${b.setup}` : b.kind}`)
     .join(', ');

@@ -1,6 +1,5 @@
 import { plain, planWarningWords } from '@prandel/presentation';
 import {
-  comparePlans,
   correctionFactor,
   drawStands,
   planWarnings,
@@ -14,10 +13,13 @@ import {
   usualShape,
   isCurved,
   measureFacts,
+  numberedReturns,
   plannedDaySees,
   mediansOf,
   type BayPrior,
   type DayPlan,
+  type PlannedDay,
+  type PlanStep,
 } from '@prandel/core';
 import { useQuery } from '@tanstack/react-query';
 import { CalendarDays } from 'lucide-react';
@@ -27,7 +29,10 @@ import { useParams } from 'react-router';
 import { ask, type Schemas, type StoredJob } from '../../api/client.ts';
 import { useBays, useJob, useJobChange, useUnits } from '../../api/hooks.ts';
 import { Field, Input, Notice } from '../../parts/Field.tsx';
-import { DayTimeLine } from './DayTimeLine.tsx';
+import { DayTimeLines } from './DayTimeLine.tsx';
+import { FittingTable } from './FittingTable.tsx';
+import { usePlans } from './usePlans.ts';
+import { RoundsEditor } from './RoundsEditor.tsx';
 import { NumberField, TimeField } from './planFields.tsx';
 import { HeatNotes } from './HeatNotes.tsx';
 import { PlanShapes } from './PlanShapes.tsx';
@@ -52,11 +57,15 @@ export function PlanPage() {
   return <Planner key={stored.data.version} stored={stored.data} change={change} />;
 }
 
+const NO_PLANS: readonly PlannedDay[] = [];
+
 /** What the planner's fields hold. */
 interface Planned {
   readonly plan: DayPlan;
   readonly counted: number;
   readonly extension: boolean;
+  /** Rounds that somebody put in order here; null while nobody did. */
+  readonly own: readonly PlanStep[] | null;
 }
 
 function Planner({
@@ -72,9 +81,10 @@ function Planner({
       plan: startingPlan(job),
       counted: countedOf(job),
       extension: job.question.extension === 'declared',
+      own: null,
     },
   });
-  const { plan, counted, extension } = useWatch({ control }) as Planned;
+  const { plan, counted, extension, own } = useWatch({ control }) as Planned;
   const frozen = job.pulls.some((p) => p.status === 'counted');
   const bay = useBays().data?.find((b) => b.id === links.bayId);
   // Once a car is on the rollers its job bears what the bay had learned by then; before, the bay is asked.
@@ -87,23 +97,28 @@ function Planner({
   const measured = history.data?.minutesPerPull ?? null;
   const request = useMemo(() => {
     const bay = { ...job.bay, prior: learned ?? job.bay.prior };
-    return { ...planRequestOf({ ...job, bay, day: { ...day, plan } }), counted };
-  }, [job, day, plan, counted, learned]);
-  const plans = useMemo(() => comparePlans(request), [request]);
+    const asked = { ...planRequestOf({ ...job, bay, day: { ...day, plan } }), counted };
+    return own ? { ...asked, own: numberedReturns(own, asked) } : asked;
+  }, [job, day, plan, counted, learned, own]);
+  const several = job.question.candidateSetups.length > 1;
   // Plans are compared by the first measure that has a per cent; what they see of the others stands beside it.
   const log = job.question.measures.filter((m) => measureFacts(m).scale === 'log');
   const first = log.find((m) => isCurved(measureFacts(m))) ?? log[0];
   const factor = first ? measureFacts(first).factor : 1;
   const matters = first ? first.meaningful / factor : 0;
   const inPercent = first !== undefined;
+  const known = usePlans(job, request, inPercent ? matters : null);
+  const plans = known?.plans ?? NO_PLANS;
   const needed = useMemo(
     () => Object.fromEntries(plans.map((p) => [p.shape, pullsFor(p.shape, matters, request)])),
     [plans, matters, request],
   );
-  const chosen = plans.find((p) => p.shape === plan.shape) ?? plans[0]!;
+  const left = known?.left ?? [];
+  const chosen = plans.find((p) => p.shape === plan.shape) ?? plans[0];
   const start = plan.startAt ? new Date(plan.startAt) : null;
   const startMin = start ? start.getHours() * 60 + start.getMinutes() : plan.openFromMin;
   const units = useUnits();
+  if (!chosen) return <div className="progress" role="progressbar" aria-label="Working the plans out" />;
   const warnings = planWarnings(
     chosen,
     startMin,
@@ -163,6 +178,9 @@ function Planner({
           </button>
         </For>
       </div>
+      <div className="-my-1 h-[2px]">
+        {known?.busy && <div className="progress" role="progressbar" aria-label="Working the plans out" />}
+      </div>
       {change.error && <Notice kind="bad">{change.error.message}</Notice>}
       {change.isSuccess && <Notice kind="plain">The plan is saved.</Notice>}
       {frozen && <Notice>Pulls already count: the order of setups is frozen. Times may still be changed.</Notice>}
@@ -183,13 +201,62 @@ function Planner({
         {priorWords(job.bay.label, request.prior, history.data !== undefined)}
       </p>
       <HeatNotes job={job} vehicleId={links.vehicleId} plan={plan} matters={matters} />
+      {known?.left === null ? (
+        <Notice>
+          No order finds {plain(factor * matters, 1)} % of every part in this bay, however many are left out: steadier
+          conditions would, or a larger gain that matters.
+        </Notice>
+      ) : (
+        left.length > 0 && (
+          <Notice>
+            None of these plans finds {plain(factor * matters, 1)} % of every part. Without {left.join(', ')} the rest
+            does: leave {left.length === 1 ? 'it' : 'them'} for another day.
+          </Notice>
+        )
+      )}
       {warnings.map((w) => (
         <Notice key={w.code}>{planWarningWords(w, units)}</Notice>
       ))}
       <section className="sheet card" aria-label="Time line">
         <h3>The day</h3>
-        <DayTimeLine day={chosen} startMin={startMin} setups={job.setups} openUntilMin={plan.openUntilMin} />
+        <DayTimeLines
+          day={chosen}
+          startMin={startMin}
+          openFromMin={plan.openFromMin}
+          setups={job.setups}
+          openUntilMin={plan.openUntilMin}
+        />
       </section>
+      {several && !frozen && (
+        <section className="sheet card grid gap-2" aria-label="Order of the rounds">
+          <div className="flex flex-wrap items-baseline gap-3">
+            <h3>The rounds, one after the other</h3>
+            <span className="text-ink-2 text-[12.5px]" data-testid="buys">
+              {buys(plans[0]!, chosen, factor)}
+            </span>
+          </div>
+          <RoundsEditor
+            steps={chosen.steps}
+            setups={setupsForPlan(job, chosen.steps)}
+            choices={[job.question.baselineSetup, ...job.question.candidateSetups]}
+            settle={request.settle}
+            counted={counted}
+            onChange={(steps) => {
+              setValue('own', steps);
+              set('shape', 'own');
+            }}
+          />
+          <details>
+            <summary className="cursor-pointer text-[13px] font-[560]">Minutes from setup to setup</summary>
+            <FittingTable
+              job={job}
+              times={plan.times ?? []}
+              fittingMinutes={plan.fittingMinutes}
+              onChange={(times) => set('times', times)}
+            />
+          </details>
+        </section>
+      )}
       <section className="sheet card grid gap-3 sm:grid-cols-2 lg:grid-cols-4">
         <Field label="First pull at">
           <Input
@@ -288,6 +355,17 @@ function Planner({
       </section>
     </div>
   );
+}
+
+/** What an order buys beside the first of those that are offered. */
+function buys(first: PlannedDay, chosen: PlannedDay, factor: number): string {
+  const finds = (p: PlannedDay) => `${plain(Math.ceil(factor * p.findsPercent * 10 - 1e-9) / 10, 1)} %`;
+  const more = Math.round(chosen.minutes - first.minutes);
+  if (chosen.shape === first.shape || chosen.days !== first.days || !Number.isFinite(chosen.findsPercent))
+    return Number.isFinite(chosen.findsPercent)
+      ? `finds ${finds(chosen)}`
+      : 'a part has no round: nothing is found of it';
+  return `finds ${finds(chosen)} instead of ${finds(first)} for ${Math.abs(more)} min ${more < 0 ? 'less' : 'more'} than one return at the end`;
 }
 
 /** The rounds of a commissioning day: there is no order to choose, and nothing to find. */

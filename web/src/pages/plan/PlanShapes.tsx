@@ -11,6 +11,9 @@ const SAYS: Record<PlanShape, string> = {
   plain: 'The least: a wide interval, and the report says so.',
 };
 
+/** Minutes without the nights. */
+const worked = (p: PlannedDay) => p.blocks.reduce((sum, b) => sum + (b.kind === 'night' ? 0 : b.toMin - b.fromMin), 0);
+
 const up = (percent: number) => plain(Math.ceil(percent * 10 - 1e-9) / 10, 1);
 
 /** Rounded up: a plan is not said to see what it just misses. */
@@ -86,8 +89,14 @@ export function PlanShapes({
               {up(factor * p.findsPercent)} % found on 4 days of 5 if the bay is as usual
             </span>
           )}
+          {p.pairsFromPercent !== null && inPercent && (
+            <span className="text-ink-2">
+              any two of them told apart from about ±{up(factor * p.pairsFromPercent)} %
+            </span>
+          )}
           <span className="text-ink-2">
-            {Math.floor(p.minutes / 60)} h {String(Math.round(p.minutes % 60)).padStart(2, '0')} min,{' '}
+            {p.days > 1 ? `${p.days} days, ` : ''}
+            {Math.floor(worked(p) / 60)} h {String(Math.round(worked(p) % 60)).padStart(2, '0')} min,{' '}
             {p.steps.map((s) => `${s.setup} ${s.settle}+${s.counted}`).join(', ')}
           </span>
           {inPercent && (
@@ -96,7 +105,9 @@ export function PlanShapes({
                 ? `Enough for the ${plain(factor * matters, 1)} % that would matter.`
                 : needed[p.shape]
                   ? `${needed[p.shape]} counted pulls a setup would find ${plain(factor * matters, 1)} %.`
-                  : `No number of pulls up to 12 finds ${plain(factor * matters, 1)} % this way: more rounds or a steadier bay would.`}
+                  : plans.length > 0 && p.pairsFromPercent !== null && !(p.shape in needed && needed[p.shape])
+                    ? `Not enough for the ${plain(factor * matters, 1)} % that would matter: one more baseline between the parts finds more than more pulls.`
+                    : `No number of pulls up to 12 finds ${plain(factor * matters, 1)} % this way: more rounds or a steadier bay would.`}
             </span>
           )}
         </label>
