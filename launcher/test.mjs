@@ -31,6 +31,7 @@ const DATABASES = [
     'dropped',
     'watched',
     'folder',
+    'shootout',
   ],
 ];
 

@@ -1,4 +1,15 @@
-import { factsNamed, judgeJob, type CandidateVerdict, type Gain, type Judgement, type SetupPeaks } from '@prandel/core';
+import {
+  crossedIn,
+  factsNamed,
+  judgeJob,
+  ledgerOf,
+  standings,
+  type CandidateVerdict,
+  type Gain,
+  type Job,
+  type Judgement,
+  type SetupPeaks,
+} from '@prandel/core';
 import { conditionWords, methodWords, pullFindingWords, verdictReasonWords } from '@prandel/presentation';
 import { readPackage, UnreadableError } from '@prandel/formats';
 import { packageFiles } from './packageSource.ts';
@@ -9,7 +20,8 @@ export async function judgeCommand(paths: readonly string[], print: (line: strin
   for (const path of paths) {
     try {
       const { job } = readPackage(await packageFiles(path));
-      print(json({ package: path, ...judgementDocument(judgeJob(job)) }));
+      const judgement = judgeJob(job);
+      print(json({ package: path, ...judgementDocument(judgement), ...shootoutDocument(job, judgement) }));
     } catch (error) {
       const message =
         error instanceof UnreadableError
@@ -34,6 +46,31 @@ export function judgementDocument(judgement: Judgement) {
     windowRpm: judgement.window,
     contrasts: judgement.contrasts,
     simultaneous: judgement.simultaneous,
+  };
+}
+
+/** Ranks, crossed factors and the ledger of a job with several candidates, a list a measure; costs as far as the package says them. */
+export function shootoutDocument(job: Job, judgement: Judgement) {
+  if (job.question.candidateSetups.length < 2) return {};
+  const measures = [...new Set(judgement.verdicts.map((v) => v.measure))];
+  return {
+    ranks: measures.map((measure) => {
+      const { ranked, unranked, ties, first } = standings(job, judgement, { measure, by: 'sure' });
+      return {
+        ...{ measure, first, ties: ties.map(([from, to]) => ranked.slice(from, to + 1).map((s) => s.setup)) },
+        setups: [...ranked, ...unranked].map((s) => ({
+          ...{ setup: s.setup, place: s.rank, unranked: s.unranked, sure: s.sure, dominated: s.dominated },
+          ...{ cost: s.cost, costPerUnit: s.perUnit, costPerSureUnit: s.perSureUnit },
+        })),
+      };
+    }),
+    crossed: measures.flatMap((measure) => crossedIn(job, judgement, measure)),
+    ledger: measures.flatMap((measure) => {
+      const ledger = ledgerOf(job, judgement, measure);
+      return ledger
+        ? [{ measure, steps: ledger.steps.map(({ setup, ...step }) => ({ setup: setup.id, ...step })) }]
+        : [];
+    }),
   };
 }
 

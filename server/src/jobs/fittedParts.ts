@@ -1,10 +1,9 @@
-import { Injectable } from '@nestjs/common';
+import { Injectable, NotFoundException } from '@nestjs/common';
 import { ApiProperty } from '@nestjs/swagger';
-import { and, asc, eq } from 'drizzle-orm';
+import { and, asc, eq, isNull } from 'drizzle-orm';
 import { Database } from '../database/database.ts';
-import { parts, setupChanges } from '../database/schema.ts';
+import { jobs, parts, setupChanges } from '../database/schema.ts';
 import type { Caller } from '../people/caller.ts';
-import { JobStore } from './jobStore.ts';
 
 /** A part of the shop's record that a setup has fitted, with what a bench said of it. */
 export class FittedPart {
@@ -23,15 +22,16 @@ export class FittedPart {
 /** Parts of a job's setups that the shop keeps on record. */
 @Injectable()
 export class FittedParts {
-  constructor(
-    private readonly database: Database,
-    private readonly store: JobStore,
-  ) {}
+  constructor(private readonly database: Database) {}
 
   /** @throws NotFoundException when this shop has no such job */
   of({ shopId }: Caller, jobId: string): Promise<FittedPart[]> {
     return this.database.inShop(shopId, async (tx) => {
-      await this.store.read(tx, jobId, false);
+      const [known] = await tx
+        .select({ id: jobs.id })
+        .from(jobs)
+        .where(and(eq(jobs.id, jobId), isNull(jobs.deletedAt)));
+      if (!known) throw new NotFoundException('This shop has no such job.');
       return tx
         .select({
           ...{ setupId: setupChanges.setupKey, name: parts.name, benchFlowLS: parts.benchFlowLS },

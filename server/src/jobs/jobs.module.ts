@@ -12,6 +12,6 @@ import { JobsService } from './jobs.service.ts';
   imports: [BayHistoryModule, JobStoreModule, ProjectionsModule, WorkModule],
   controllers: [JobsController],
   providers: [FittedParts, JobsService],
-  exports: [JobsService],
+  exports: [FittedParts, JobsService],
 })
 export class JobsModule {}

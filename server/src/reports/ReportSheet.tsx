@@ -20,12 +20,16 @@ import {
 import { factsNamed, isCurved, measureFacts, measureName, school, type CandidateVerdict } from '@prandel/core';
 import { ReportAlsoSeen } from './ReportAlsoSeen.tsx';
 import { ReportRoad } from './ReportRoad.tsx';
+import { ReportChosen, ReportShootout } from './ReportShootout.tsx';
 import { ReportChannels } from './ReportChannels.tsx';
 import { HowItCameAbout } from './HowItCameAbout.tsx';
 import { HowItRan } from './HowItRan.tsx';
 import type { ReportInput } from './reportInput.ts';
 import { Badge, Shape } from './reportMarks.tsx';
 import { BandTable, ConditionsTable, PullTables, ReadingTable, Schools } from './ReportTables.tsx';
+
+/** More results than this are no headlines any more: the ranking says them. */
+const MOST_LARGE = 3;
 
 export function ReportSheet(input: ReportInput) {
   const { job, judgement } = input;
@@ -44,11 +48,14 @@ export function ReportSheet(input: ReportInput) {
           <b>Claim under test:</b> {job.day.claim}
         </p>
       )}
-      <div className="results">
-        {judgement.verdicts.map((v) => (
-          <Result key={`${v.candidate} ${v.measure}`} v={v} input={input} />
-        ))}
-      </div>
+      {job.question.candidateSetups.length <= MOST_LARGE && (
+        <div className="results">
+          {judgement.verdicts.map((v) => (
+            <Result key={`${v.candidate} ${v.measure}`} v={v} input={input} />
+          ))}
+        </div>
+      )}
+      {job.question.candidateSetups.length > 1 && <ReportShootout input={input} />}
       {schools && schoolsFirst && <OtherWays input={input} />}
       {input.charts.map(({ candidate, measure, svg }) => (
         <section key={`${candidate} ${measure}`}>
@@ -59,6 +66,8 @@ export function ReportSheet(input: ReportInput) {
           <div dangerouslySetInnerHTML={{ __html: svg }} />
         </section>
       ))}
+      <References input={input} />
+      <ReportChosen input={input} />
       <ReportChannels input={input} />
       <ReportRoad input={input} />
       <ReportAlsoSeen input={input} />
@@ -111,6 +120,21 @@ export function ReportSheet(input: ReportInput) {
       </section>
       <Care input={input} />
     </main>
+  );
+}
+
+/** Curves of other jobs that lie grey under the pictures. */
+function References({ input: { job } }: { input: ReportInput }) {
+  const list = job.references ?? [];
+  if (list.length === 0) return null;
+  return (
+    <p className="small mut">
+      Grey, dashed, not compared:{' '}
+      {list
+        .map((r) => `${r.name}, ${r.at ? longDay(r.at, job.timeZone) : 'no date'}, ${r.bay || 'another bay'}`)
+        .join('; ')}
+      .
+    </p>
   );
 }
 

@@ -25,7 +25,7 @@ section{break-inside:avoid}
 @media screen and (max-width:760px){main{padding:18px}.cols{grid-template-columns:1fr}.result+.result{border-left:0;padding-left:0}}
 table{border-collapse:collapse;width:100%;font-size:12.8px;font-stretch:94%}
 th{font-weight:500;color:#656D72;text-align:left;font-size:12px}td,th{padding:2.5px 6px 2.5px 0;border-bottom:1px solid #ECE9E1;vertical-align:top}
-td.r,th.r{text-align:right}td svg{width:11px;height:11px;vertical-align:-1px;margin-right:5px}
+td.r,th.r{text-align:right}.ranked td{white-space:nowrap}.ranked td.wide{white-space:normal}.strip svg{width:auto;height:auto;margin:0;vertical-align:middle}td svg{width:11px;height:11px;vertical-align:-1px;margin-right:5px}
 tr{break-inside:avoid}
 .aside{color:#A8281C}.settle{color:#656D72}
 .pulls{display:grid;align-items:start;grid-template-columns:repeat(auto-fit,minmax(250px,1fr));gap:10px 22px}

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
-import { isUnitName, judgePrepared, quantityOf } from '@prandel/core';
+import { isUnitName, judgePrepared, measureName, quantityOf, standings, type RecordedPart } from '@prandel/core';
 import { writePackage } from '@prandel/formats';
 import { createElement } from 'react';
 import { renderToStaticMarkup } from 'react-dom/server';
@@ -37,19 +37,37 @@ export function digestOf({ job, samples }: Pick<ReportedJob, 'job' | 'samples'>)
   return hash.digest('hex');
 }
 
-export function reportHtml(framed: ReportedJob, caller: ReportFor): string {
+/** Of more candidates than this not every pair has a picture of its own: the ranking shows them. */
+const MOST_PICTURES = 3;
+
+export function reportHtml(framed: ReportedJob, caller: ReportFor, recorded: readonly RecordedPart[] = []): string {
   const { job } = framed;
   const judgement = judgePrepared(job, preparedFrom(framed));
   const units = unitsOf(caller.units);
+  const { candidateSetups, measures } = job.question;
+  const pictured =
+    candidateSetups.length > MOST_PICTURES
+      ? standings(job, judgement, { measure: measureName(measures[0]!), by: 'sure', recorded })
+          .ranked.slice(0, MOST_PICTURES)
+          .map((s) => s.setup)
+      : candidateSetups;
   const charts = judgement.verdicts
-    .filter((v) => v.ribbon)
+    .filter((v) => v.ribbon && pictured.includes(v.candidate))
     .map((v) => ({
       ...{ candidate: v.candidate, measure: v.measure },
       svg: chartSvg({
         job,
         judgement,
         ...{ candidate: v.candidate, measure: v.measure },
-        hiddenSetups: new Set(job.setups.filter((s) => s.returnsTo).map((s) => s.id)),
+        hiddenSetups: new Set(
+          job.setups
+            .filter(
+              (s) =>
+                s.returnsTo ||
+                (candidateSetups.length > 2 && ![job.question.baselineSetup, v.candidate].includes(s.id)),
+            )
+            .map((s) => s.id),
+        ),
         hiddenPulls: new Set(),
         showPulls: true,
         showSetAside: false,
@@ -65,6 +83,7 @@ export function reportHtml(framed: ReportedJob, caller: ReportFor): string {
     judgement,
     units,
     charts,
+    recorded,
     digest: digestOf(framed),
     printedAt: new Date().toISOString(),
   });

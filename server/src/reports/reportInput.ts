@@ -1,5 +1,5 @@
 import type { ShownUnits } from '@prandel/presentation';
-import type { Job, Judgement } from '@prandel/core';
+import type { Job, Judgement, RecordedPart } from '@prandel/core';
 
 /** Everything a report is made from. */
 export interface ReportInput {
@@ -10,6 +10,8 @@ export interface ReportInput {
   readonly units: ShownUnits;
   /** One chart per candidate, as SVG text. */
   readonly charts: readonly { readonly candidate: string; readonly measure: string; readonly svg: string }[];
+  /** What the shop's record says of the parts. */
+  readonly recorded: readonly RecordedPart[];
   readonly digest: string;
   readonly printedAt: string;
 }

@@ -2,7 +2,8 @@ import { Injectable, NotFoundException } from '@nestjs/common';
 import { ENGINE_VERSION, FRAME_VERSION } from '@prandel/core';
 import { and, eq, isNull } from 'drizzle-orm';
 import { Database } from '../database/database.ts';
-import { bayCalibrations, bays, jobs } from '../database/schema.ts';
+import { bayCalibrations, bays, jobs, shops } from '../database/schema.ts';
+import { FittedParts, type FittedPart } from '../jobs/fittedParts.ts';
 import { JobsService } from '../jobs/jobs.service.ts';
 import type { Caller } from '../people/caller.ts';
 import { Judging } from '../work/judging.ts';
@@ -21,13 +22,15 @@ export class ReportsService {
     private readonly database: Database,
     private readonly jobs: JobsService,
     private readonly judging: Judging,
+    private readonly parts: FittedParts,
   ) {}
 
   /** @throws NotFoundException when this shop has no such job; UnprocessableEntityException when it cannot be judged */
   async html(caller: Caller, id: string): Promise<string> {
-    const key = await this.#keyOf(caller, id);
+    const recorded = await this.parts.of(caller, id);
+    const key = await this.#keyOf(caller, id, recorded);
     const html =
-      this.#kept.get(key) ?? (await this.judging.reportHtml(caller, await this.jobs.read(caller, id, false)));
+      this.#kept.get(key) ?? (await this.judging.reportHtml(caller, await this.jobs.read(caller, id, false), recorded));
     this.#kept.delete(key);
     this.#kept.set(key, html);
     for (const old of [...this.#kept.keys()].slice(0, -MOST_KEPT)) this.#kept.delete(old);
@@ -35,17 +38,21 @@ export class ReportsService {
   }
 
   /** Everything that a report depends on: the job as it is, its bay's name, who reads it in which units, and the day. */
-  async #keyOf({ shopId, shop, name, units }: Caller, id: string): Promise<string> {
+  async #keyOf({ shopId, shop, name, units }: Caller, id: string, recorded: readonly FittedPart[]): Promise<string> {
     const [state] = await this.database.inShop(shopId, (tx) =>
       tx
-        .select({ version: jobs.version, calibration: jobs.calibrationId, bay: bays.label })
+        .select({
+          ...{ version: jobs.version, calibration: jobs.calibrationId, bay: bays.label },
+          ...{ currency: shops.currency, rate: shops.hourlyRate },
+        })
         .from(jobs)
+        .innerJoin(shops, eq(shops.shopId, jobs.shopId))
         .innerJoin(bayCalibrations, eq(bayCalibrations.id, jobs.calibrationId))
         .leftJoin(bays, eq(bays.id, bayCalibrations.bayId))
         .where(and(eq(jobs.id, id), isNull(jobs.deletedAt))),
     );
     if (!state) throw new NotFoundException('This shop has no such job.');
     const quarter = Math.floor(Date.now() / QUARTER_MS);
-    return JSON.stringify([shopId, id, state, shop, name, units, quarter, ENGINE_VERSION, FRAME_VERSION]);
+    return JSON.stringify([shopId, id, state, shop, name, units, recorded, quarter, ENGINE_VERSION, FRAME_VERSION]);
   }
 }

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import type { Job } from '@prandel/core';
+import type { Job, RecordedPart } from '@prandel/core';
 import { Database } from '../database/database.ts';
 import type { FramedJob } from '../frames/madeFrames.ts';
 import { framesOf, type JobFrames } from '../frames/pullFrames.ts';
@@ -40,9 +40,14 @@ export class Judging {
   }
 
   /** @throws UnprocessableEntityException when the job cannot be judged */
-  async reportHtml({ shopId, shop, name, units }: Caller, read: ReadJob): Promise<string> {
+  async reportHtml(
+    { shopId, shop, name, units }: Caller,
+    read: ReadJob,
+    recorded: readonly RecordedPart[],
+  ): Promise<string> {
     const framed = await this.#framed(shopId, read);
-    return this.pool.run(shopId, 'reportHtml', () => ({ input: { ...framed, reader: { shop, name, units } } }), LIMIT);
+    const input = { ...framed, recorded, reader: { shop, name, units } };
+    return this.pool.run(shopId, 'reportHtml', () => ({ input }), LIMIT);
   }
 
   /** @throws UnprocessableEntityException when the job cannot be judged */

@@ -23,6 +23,7 @@ import {
   type Judgement,
   type Pull,
   type PullKind,
+  type RecordedPart,
   type Vehicle,
 } from '@prandel/core';
 import {
@@ -249,8 +250,12 @@ export const WORK = {
     return baselinePeakW(framed.job, judgePrepared(framed.job, preparedFrom(framed), 'verdict'));
   },
 
-  reportHtml({ reader, ...framed }: ReportedJob & { reader: ReportFor }): string {
-    return reportHtml(framed, reader);
+  reportHtml({
+    reader,
+    recorded,
+    ...framed
+  }: ReportedJob & { reader: ReportFor; recorded: readonly RecordedPart[] }): string {
+    return reportHtml(framed, reader, recorded);
   },
 
   /** The report's numbers, for programs. */

@@ -119,6 +119,8 @@ function Planner({
   const startMin = start ? start.getHours() * 60 + start.getMinutes() : plan.openFromMin;
   const units = useUnits();
   if (!chosen) return <div className="progress" role="progressbar" aria-label="Working the plans out" />;
+  // What was just moved is seen at once; what it finds follows.
+  const shownSteps = plan.shape === 'own' && request.own ? request.own : chosen.steps;
   const warnings = planWarnings(
     chosen,
     startMin,
@@ -236,8 +238,8 @@ function Planner({
             </span>
           </div>
           <RoundsEditor
-            steps={chosen.steps}
-            setups={setupsForPlan(job, chosen.steps)}
+            steps={shownSteps}
+            setups={setupsForPlan(job, shownSteps)}
             choices={[job.question.baselineSetup, ...job.question.candidateSetups]}
             settle={request.settle}
             counted={counted}

@@ -149,9 +149,11 @@ export function ShootoutPage() {
         <UseTab {...shared} judgement={whole} judged={judged} />
       ) : tab === 'crossed' ? (
         <CrossedTab {...shared} crossed={crossed} />
+      ) : saved.pulls.length === 0 ? (
+        <Empty id={id} words="No pulls yet." />
       ) : !whole || !list || !judged ? (
         busy ? null : (
-          <Empty id={id} words="No pulls yet." />
+          <Empty id={id} words="Nothing can be judged yet." />
         )
       ) : tab === 'pairs' ? (
         <PairsTab {...shared} judgement={whole} list={list} />

@@ -52,12 +52,12 @@ export function UseTab({
     <div className="grid gap-2.5">
       <section className="sheet card grid gap-2" aria-label="Use">
         <h3>How the car is used</h3>
-        <UseFields key={`use ${version}`} {...{ rowId, job, version }} />
+        <UseFields key={`use ${JSON.stringify(job.use)}`} {...{ rowId, job, version }} />
         {gains && gains.some((list) => list.length > 0) && <Profiles {...{ job, profiles, gains }} />}
       </section>
       <section className="sheet card grid gap-2" aria-label="Gears">
         <h3>The gears</h3>
-        <GearFields key={`gears ${version}`} {...{ rowId, job, version }} />
+        <GearFields key={`gears ${JSON.stringify(job.gearing)}`} {...{ rowId, job, version }} />
         {job.gearing && judgement && judged && <Shifts {...{ rowId, job, judged, judgement, units }} />}
       </section>
       {job.gearing && judgement && <Runs {...{ rowId, job, judgement }} />}
