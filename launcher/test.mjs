@@ -32,6 +32,7 @@ const DATABASES = [
     'watched',
     'folder',
     'shootout',
+    'parts',
   ],
 ];
 

@@ -5,6 +5,7 @@ import { channelCsv, DEMO_DAYS, simulateDay } from '@prandel/simulator';
 import Papa from 'papaparse';
 import { printCalibration } from './calibration.ts';
 import { printMeasureCalibration } from './measureCalibration.ts';
+import { printRankCalibration } from './rankCalibration.ts';
 import { growth, largeJobRatios } from './largeJobBench.ts';
 
 /** Prints speed and calibration as ratios measured in one run; never a gate. */
@@ -15,6 +16,7 @@ export function benchCommand(days: number, print: (line: string) => void): numbe
   liveRatio(print);
   printCalibration(days, print);
   printMeasureCalibration(days, print);
+  printRankCalibration(Math.min(days, 400), print);
   return 0;
 }
 

@@ -29,3 +29,4 @@ export * from './shootout/frontierPicture.ts';
 export * from './shootout/crossedPicture.ts';
 export * from './shootout/ledgerPicture.ts';
 export * from './shootout/standingWords.ts';
+export * from './onePanelPicture.ts';

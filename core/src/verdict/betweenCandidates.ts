@@ -6,7 +6,7 @@ import { merged, mixtureMean, mixtureQuantile, noiseOf } from './engine/answer.t
 import { combinedAim, fit } from './engine/fit.ts';
 import { covarianceAt } from './engine/parts.ts';
 import { weighedDays } from './engine/plugIn.ts';
-import { pointwiseLevel, tukeyCritical } from './engine/simultaneous.ts';
+import { intervalAt, pairLevel } from './engine/pairs.ts';
 import { candidateCorrelation, together } from './engine/together.ts';
 import { contrastOf, type MeasuredDay } from './measuredDay.ts';
 import type { Contrast, Difference, Judgement } from './outcome.ts';
@@ -48,17 +48,14 @@ export function contrastsOf(job: Job, day: MeasuredDay, settings: AnalysisSettin
   const { confidence } = settings;
   const aims = wanted.map(({ weights }) => combinedAim(day.prepared, day.aims, weights));
   // All pairs of setups at once, the baseline among them.
-  const level = pointwiseLevel(tukeyCritical(names.length + 1, confidence));
+  const level = pairLevel(names.length + 1, confidence);
   return fit(day.prepared, day.values, aims, settings.priors.prior).map((mixture, i) => {
     const read = merged(mixture);
     const [low, high] = [mixtureQuantile(read, (1 - confidence) / 2), mixtureQuantile(read, (1 + confidence) / 2)];
     const tie = steady(low) <= 0 && steady(high) >= 0;
     const estimate = mixtureMean(mixture);
     const { of } = wanted[i]!;
-    const wide =
-      of.kind === 'pair'
-        ? { estimate, low: mixtureQuantile(read, level / 2), high: mixtureQuantile(read, 1 - level / 2) }
-        : null;
+    const wide = of.kind === 'pair' ? { estimate, ...intervalAt(mixture, level) } : null;
     const together = wide && difference(wide, settings);
     return {
       ...{ of, measure: measureName(settings.endpoint.measure) },

@@ -1,6 +1,6 @@
 import { ApiFile } from '../http/answers.ts';
-import { Controller, Get, Param, ParseUUIDPipe, StreamableFile } from '@nestjs/common';
-import { ApiTags } from '@nestjs/swagger';
+import { Controller, Get, Param, ParseIntPipe, ParseUUIDPipe, Query, StreamableFile } from '@nestjs/common';
+import { ApiQuery, ApiTags } from '@nestjs/swagger';
 import { JobsService } from '../jobs/jobs.service.ts';
 import { Access, CurrentUser } from '../people/access.ts';
 import type { Caller } from '../people/caller.ts';
@@ -15,9 +15,19 @@ export class PlanController {
 
   @Get(':id/plan.ics')
   @ApiFile('text/calendar')
-  async calendar(@CurrentUser() caller: Caller, @Param('id', ParseUUIDPipe) id: string): Promise<StreamableFile> {
+  @ApiQuery({
+    name: 'day',
+    required: false,
+    type: Number,
+    description: 'One day of the plan, from 1; all where absent.',
+  })
+  async calendar(
+    @CurrentUser() caller: Caller,
+    @Param('id', ParseUUIDPipe) id: string,
+    @Query('day', new ParseIntPipe({ optional: true })) day?: number,
+  ): Promise<StreamableFile> {
     const { job } = await this.jobs.read(caller, id, false);
-    return new StreamableFile(Buffer.from(planCalendar(job, id)), {
+    return new StreamableFile(Buffer.from(planCalendar(job, id, day ?? null)), {
       type: 'text/calendar; charset=utf-8',
       disposition: `attachment; filename="${job.id.replace(/[^A-Za-z0-9._-]+/g, '-') || 'plan'}.ics"`,
     });

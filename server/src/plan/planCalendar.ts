@@ -9,14 +9,19 @@ const WORDS: Record<Exclude<DayBlock['kind'], 'night'>, string> = {
   'cool-down': 'Cool down before',
 };
 
-/** The day's plan as iCalendar (RFC 5545). @throws NotFoundException when nobody planned the day */
-export function planCalendar(job: Job, uid: string): string {
+/**
+ * The plan as iCalendar (RFC 5545).
+ * @param day one of its days from 1; null: all of them
+ * @throws NotFoundException when nobody planned the day, or the plan has no such day
+ */
+export function planCalendar(job: Job, uid: string, day: number | null = null): string {
   const startAt = job.day?.plan.startAt;
   if (!startAt) throw new NotFoundException('This day has no plan yet. Give it a start on the plan page.');
   const { blocks } = planDay(job.day.plan.shape, planRequestOf(job));
+  let on = 1;
   const events = blocks.flatMap((block, i): EventAttributes[] => {
-    // A plan over several days is on the calendar of each of them.
-    if (block.kind === 'night') return [];
+    if (block.kind === 'night') on += 1;
+    if (block.kind === 'night' || (day !== null && on !== day)) return [];
     const label = job.setups.find((s) => s.id === block.setup)?.label ?? block.setup;
     return [
       {
@@ -33,6 +38,7 @@ export function planCalendar(job: Job, uid: string): string {
       },
     ];
   });
+  if (events.length === 0) throw new NotFoundException(`The plan has no day ${day}; it takes ${on}.`);
   const { error, value } = createEvents(events);
   if (error || !value) throw error ?? new Error('the calendar could not be written');
   return value;

@@ -3,6 +3,7 @@ import {
   dayTrackSvg,
   matters,
   measureWords,
+  onePanelSvg,
   setupStyles,
   type CompareView,
   rollOnSvg,
@@ -59,6 +60,7 @@ export function ComparePage() {
   const [hiddenPulls, setHiddenPulls] = useState<ReadonlySet<string>>(new Set());
   const [showPulls, setShowPulls] = useState(true);
   const [showSetAside, setShowSetAside] = useState(false);
+  const [onePanel, setOnePanel] = useState(false);
   const [rpm, setRpm] = useState<number | null>(null);
   const saved = stored.data?.job ?? null;
   const job = useMemo(() => saved && { ...saved, method: { ...saved.method, ...method } }, [saved, method]);
@@ -282,6 +284,9 @@ export function ComparePage() {
                     </button>
                   ))}
                   <div className="grow" />
+                  <button className="btn sm" aria-pressed={onePanel} onClick={() => setOnePanel((on) => !on)}>
+                    One panel
+                  </button>
                   <div className="seg" role="group" aria-label="Single pulls">
                     <button aria-pressed={!showPulls} onClick={() => setShowPulls(false)}>
                       Means
@@ -299,7 +304,15 @@ export function ComparePage() {
                     names={new Map(judgement.pulls.map((p) => [p.id, p.name]))}
                   />
                 </div>
-                <CompareChart view={drawn ?? view} rpm={rpm} onRpm={setRpm} />
+                {onePanel ? (
+                  <div
+                    className="mt-1"
+                    data-testid="one-panel"
+                    dangerouslySetInnerHTML={{ __html: onePanelSvg(drawn ?? view, 826, 440) }}
+                  />
+                ) : (
+                  <CompareChart view={drawn ?? view} rpm={rpm} onRpm={setRpm} />
+                )}
                 {(job.references ?? []).map((r) => (
                   <p key={r.name} className="text-ink-2 text-[11.5px]">
                     Grey, dashed, not compared: {r.name}, {r.at ? r.at.slice(0, 10) : 'no date'},{' '}

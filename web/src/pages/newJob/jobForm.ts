@@ -97,7 +97,7 @@ export const SMALL_LOSSES = [
 ] as const;
 
 /** A is the baseline; what is compared with it goes by the letters after it. */
-export const LETTERS = ['B', 'C', 'D', 'E', 'F', 'G'] as const;
+export const LETTERS = ['B', 'C', 'D', 'E', 'F', 'G', 'H', 'I', 'J', 'K', 'L'] as const;
 export const LETTERED = [newSetup('A', 'A'), ...LETTERS.map((id) => newSetup(id, id, 'A'))];
 
 type Row = Schemas['RecordRow'];

@@ -168,12 +168,13 @@ function Planner({
             {job.vehicle.label}. {job.title}
           </p>
         </div>
-        {day.plan.startAt && (
-          <a className="btn" href={`/api/jobs/${rowId}/plan.ics`}>
-            <CalendarDays size={15} aria-hidden />
-            For the calendar
-          </a>
-        )}
+        {day.plan.startAt &&
+          Array.from({ length: chosen.days }, (_, i) => (
+            <a key={i} className="btn" href={`/api/jobs/${rowId}/plan.ics${chosen.days > 1 ? `?day=${i + 1}` : ''}`}>
+              <CalendarDays size={15} aria-hidden />
+              {chosen.days > 1 ? `Day ${i + 1}` : 'For the calendar'}
+            </a>
+          ))}
         <For role="technician">
           <button className="btn pri" onClick={save} disabled={change.isPending}>
             Save the plan
