@@ -92,6 +92,40 @@ describe('./prandel judge', () => {
     expect(road!.gain.highPercent!).toBeLessThan(0);
   });
 
+  test('of several setups it prints ranks, crossed factors and the ledger', async () => {
+    const [five, crossed, build] = demoJobs().slice(-3);
+    for (const [name, job] of [
+      ['five', five!],
+      ['crossed', crossed!],
+      ['build', build!],
+    ] as const)
+      writeFileSync(
+        join(folder, `${name}.zip`),
+        await zip(writePackage({ ...job, money: { currency: 'EUR', hourlyRate: 78 } })),
+      );
+    const { lines } = await run(judgeCommand, ...['five', 'crossed', 'build'].map((n) => join(folder, `${n}.zip`)));
+    const [first, second, third] = lines as unknown as {
+      ranks: { first: string[]; ties: string[][]; setups: Record<string, unknown>[] }[];
+      crossed: { both: string; interaction: { high: number } }[];
+      ledger: { steps: { setup: string; kind: string; costToHere: number; gain: { low: number } }[] }[];
+    }[];
+    expect([...first!.ranks[0]!.first].sort()).toEqual(['B', 'C']);
+    expect(first!.ranks[0]!.setups.map((s) => [s.setup, s.place, s.unranked]).slice(-1)).toEqual([
+      ['E', expect.anything(), 'not-verified'],
+    ]);
+    expect(first!.ranks[0]!.setups[0]).toMatchObject({ cost: { hoursFrom: 'clock' }, sure: { unit: '%' } });
+    expect(first!.ledger).toEqual([]);
+    expect(second!.crossed).toMatchObject([{ both: 'D' }]);
+    expect(second!.crossed[0]!.interaction.high).toBeLessThan(0);
+    expect(third!.ledger[0]!.steps.map((s) => [s.setup, s.kind])).toEqual([
+      ['B', 'part'],
+      ['C', 'part'],
+      ['D', 'cure'],
+      ['E', 'retune'],
+    ]);
+    for (const step of third!.ledger[0]!.steps) expect(step.gain.low).toBeGreaterThan(0);
+  });
+
   test('the demo days say what they were made to say, and the truth lies inside every interval', () => {
     const truth: Record<string, [string, number][]> = {
       'QG-0914-2': [
@@ -118,6 +152,25 @@ describe('./prandel judge', () => {
         ['verified-gain', 2.46],
         ['verified-gain', -1.71],
         ['verified-gain', -2.55],
+      ],
+      // Five parts over two days; what the last gives and takes is weighed by power over the window.
+      'QG-0916-1': [
+        ['verified-gain', 3.1],
+        ['verified-gain', 3.2],
+        ['verified-gain', 1.5],
+        ['not-resolved', 0.42],
+        ['verified-gain', 1.54],
+      ],
+      'QG-0917-2': [
+        ['verified-gain', 2.2],
+        ['verified-gain', 3.1],
+        ['verified-gain', 3.1],
+      ],
+      'QG-0918-4': [
+        ['verified-gain', 1.6],
+        ['verified-gain', 2.4],
+        ['verified-gain', 5.2],
+        ['verified-gain', 7.71],
       ],
     };
     for (const spec of demoJobs()) {

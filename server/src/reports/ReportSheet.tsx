@@ -20,16 +20,13 @@ import {
 import { factsNamed, isCurved, measureFacts, measureName, school, type CandidateVerdict } from '@prandel/core';
 import { ReportAlsoSeen } from './ReportAlsoSeen.tsx';
 import { ReportRoad } from './ReportRoad.tsx';
-import { ReportChosen, ReportShootout } from './ReportShootout.tsx';
+import { MOST_LARGE, ReportChosen, ReportShootout } from './ReportShootout.tsx';
 import { ReportChannels } from './ReportChannels.tsx';
 import { HowItCameAbout } from './HowItCameAbout.tsx';
 import { HowItRan } from './HowItRan.tsx';
 import type { ReportInput } from './reportInput.ts';
 import { Badge, Shape } from './reportMarks.tsx';
 import { BandTable, ConditionsTable, PullTables, ReadingTable, Schools } from './ReportTables.tsx';
-
-/** More results than this are no headlines any more: the ranking says them. */
-const MOST_LARGE = 3;
 
 export function ReportSheet(input: ReportInput) {
   const { job, judgement } = input;

@@ -16,6 +16,7 @@ import {
   onTopWords,
   plain,
   rankWords,
+  resultSentence,
   shown,
   stripHeadSvg,
   stripScale,
@@ -39,6 +40,8 @@ import type { ReportInput } from './reportInput.ts';
 import { Badge, Shape } from './reportMarks.tsx';
 
 const STRIP = 150;
+/** More results than this are no headlines any more: each has its sentence below the ranking. */
+export const MOST_LARGE = 3;
 
 /** Several setups: the ranking, what they cost, and what may be said; only where more than one was run against the baseline. */
 export function ReportShootout({ input }: { input: ReportInput }) {
@@ -141,6 +144,13 @@ export function ReportShootout({ input }: { input: ReportInput }) {
       </section>
       <section>
         <h2>What this says</h2>
+        {judgement.verdicts
+          .filter(() => job.question.candidateSetups.length > MOST_LARGE)
+          .map((v) => (
+            <p key={`${v.candidate} ${v.measure}`}>
+              <Badge setup={v.candidate} setups={job.setups} /> {resultSentence(job, v, units, judgement.window)}
+            </p>
+          ))}
         {tellCustomer(job, list, units).map((words) => (
           <p key={words}>{words}</p>
         ))}

@@ -120,7 +120,8 @@ export function ConditionsTable({ input: { job, judgement, units } }: { input: R
   return (
     <table>
       <tbody>
-        {v?.conditions.rows
+        {/* Of several setups they stand in a table of their own. */}
+        {(job.question.candidateSetups.length > 1 ? [] : (v?.conditions.rows ?? []))
           .filter((r) => r.key !== 'drift')
           .map((r) => (
             <tr key={r.key}>
