@@ -6,7 +6,7 @@ import { merged, mixtureMean, mixtureQuantile, noiseOf } from './engine/answer.t
 import { combinedAim, fit } from './engine/fit.ts';
 import { covarianceAt } from './engine/parts.ts';
 import { weighedDays } from './engine/plugIn.ts';
-import { intervalAt, pairLevel } from './engine/pairs.ts';
+import { endsAt, pairLevel } from './engine/pairs.ts';
 import { candidateCorrelation, together } from './engine/together.ts';
 import { contrastOf, type MeasuredDay } from './measuredDay.ts';
 import type { Contrast, Difference, Judgement } from './outcome.ts';
@@ -55,7 +55,7 @@ export function contrastsOf(job: Job, day: MeasuredDay, settings: AnalysisSettin
     const tie = steady(low) <= 0 && steady(high) >= 0;
     const estimate = mixtureMean(mixture);
     const { of } = wanted[i]!;
-    const wide = of.kind === 'pair' ? { estimate, ...intervalAt(mixture, level) } : null;
+    const wide = of.kind === 'pair' ? { estimate, ...endsAt(read, level) } : null;
     const together = wide && difference(wide, settings);
     return {
       ...{ of, measure: measureName(settings.endpoint.measure) },

@@ -34,7 +34,7 @@ describe('roles', () => {
   const OWN = ['/api/session', '/api/session/units', '/api/sessions', '/api/sessions/{id}', '/api/password'];
   /** What is the owner's. */
   const OWNERS = /^\/api\/(people|access-tokens)(\/|$)/;
-  const OWNERS_ALSO = ['DELETE /api/bays/{id}', 'POST /api/bays/{id}/restore'];
+  const OWNERS_ALSO = ['PUT /api/money', 'DELETE /api/bays/{id}', 'POST /api/bays/{id}/restore'];
 
   test('every operation asks who it is, and lets in whom its rule names', async () => {
     const viewer = await invited(shop.cookie, 'look@quillmoor.example', 'viewer');

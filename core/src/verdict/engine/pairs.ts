@@ -9,6 +9,10 @@ export function pairLevel(k: number, confidence = 0.95): number {
 
 /** Ends of an interval at a level, log-percent. */
 export function intervalAt(mixture: Mixture, level: number): { readonly low: number; readonly high: number } {
-  const read = merged(mixture);
+  return endsAt(merged(mixture), level);
+}
+
+/** The same of a mixture whose cells were put together already. */
+export function endsAt(read: Mixture, level: number): { readonly low: number; readonly high: number } {
   return { low: mixtureQuantile(read, level / 2), high: mixtureQuantile(read, 1 - level / 2) };
 }

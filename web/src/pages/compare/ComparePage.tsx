@@ -17,6 +17,7 @@ import { useJudgement } from '../../judging/useJudgement.ts';
 import { DieselFields } from '../../parts/DieselFields.tsx';
 import { Choice } from '../../parts/Choice.tsx';
 import { EarlyLook } from '../../parts/EarlyLook.tsx';
+import { TakeAway } from '../../parts/TakeAway.tsx';
 import { Notice } from '../../parts/Field.tsx';
 import { Badge } from '../../parts/marks.tsx';
 import { useKeys } from '../../parts/useKeys.ts';
@@ -37,6 +38,8 @@ const WIDTHS = [
   ['200', '200 rpm'],
   ['400', '400 rpm'],
 ] as const;
+/** More comparisons than this are chosen from a list. */
+const MOST_BUTTONS = 4;
 /** More candidates than this are not drawn over each other unasked. */
 const MOST_SHOWN = 3;
 
@@ -248,15 +251,30 @@ export function ComparePage() {
             {view && (
               <section className="sheet px-3 py-2" aria-label="Curves">
                 <div className="flex flex-wrap items-center gap-1.5">
-                  <div className="seg" role="group" aria-label="Comparison">
-                    {job.question.candidateSetups.map((c) => (
-                      <button key={c} aria-pressed={c === candidate} onClick={() => setChosen(c)}>
-                        <Badge id={c} setups={job.setups} />
-                        against
-                        <Badge id={job.question.baselineSetup} setups={job.setups} />
-                      </button>
-                    ))}
-                  </div>
+                  {job.question.candidateSetups.length > MOST_BUTTONS ? (
+                    <Choice
+                      label="Comparison"
+                      value={candidate}
+                      options={job.question.candidateSetups.map(
+                        (c) =>
+                          [
+                            c,
+                            `${c} against ${job.question.baselineSetup}: ${job.setups.find((s) => s.id === c)?.label ?? ''}`,
+                          ] as const,
+                      )}
+                      onChange={setChosen}
+                    />
+                  ) : (
+                    <div className="seg" role="group" aria-label="Comparison">
+                      {job.question.candidateSetups.map((c) => (
+                        <button key={c} aria-pressed={c === candidate} onClick={() => setChosen(c)}>
+                          <Badge id={c} setups={job.setups} />
+                          against
+                          <Badge id={job.question.baselineSetup} setups={job.setups} />
+                        </button>
+                      ))}
+                    </div>
+                  )}
                   {job.setups.map((s) => (
                     <button
                       key={s.id}
@@ -295,6 +313,13 @@ export function ComparePage() {
                       Pulls too
                     </button>
                   </div>
+                  <TakeAway
+                    name={`${job.id} ${candidate} against ${job.question.baselineSetup}`}
+                    svg={() =>
+                      document.querySelector('[data-testid=compare-chart] svg, [data-testid=one-panel] svg')
+                        ?.outerHTML ?? null
+                    }
+                  />
                   <PullPicker
                     job={job}
                     hidden={hiddenPulls}

@@ -18,7 +18,7 @@ import { Changeable, For } from '../../parts/May.tsx';
 import { Badge } from '../../parts/marks.tsx';
 import { AddSetup } from './AddSetup.tsx';
 import { OUTCOME_LABELS } from './outcomeLabels.ts';
-import { TakeAway } from './TakeAway.tsx';
+import { TakeAway } from '../../parts/TakeAway.tsx';
 
 /** A field of a setup that is typed here, as text until it is kept. */
 type Cells = Readonly<Record<string, string>>;

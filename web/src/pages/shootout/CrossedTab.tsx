@@ -13,7 +13,7 @@ import { useJobChange } from '../../api/hooks.ts';
 import { Field, Notice } from '../../parts/Field.tsx';
 import { For } from '../../parts/May.tsx';
 import { Badge } from '../../parts/marks.tsx';
-import { TakeAway } from './TakeAway.tsx';
+import { TakeAway } from '../../parts/TakeAway.tsx';
 
 /** Two factors crossed: each alone, both together, and whether they add up. */
 export function CrossedTab({

@@ -17,7 +17,7 @@ import { Field, Input, Notice } from '../../parts/Field.tsx';
 import { For } from '../../parts/May.tsx';
 import { Badge } from '../../parts/marks.tsx';
 import { ReferencesCard } from './ReferencesCard.tsx';
-import { TakeAway } from './TakeAway.tsx';
+import { TakeAway } from '../../parts/TakeAway.tsx';
 import { useWindowGains } from './useShootout.ts';
 
 /** Facts of the mean curves; no verdict word unless a band verifies it. */

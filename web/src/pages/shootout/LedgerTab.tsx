@@ -14,7 +14,7 @@ import type { StoredJob } from '../../api/client.ts';
 import { For } from '../../parts/May.tsx';
 import { Badge } from '../../parts/marks.tsx';
 import { AddSetup } from './AddSetup.tsx';
-import { TakeAway } from './TakeAway.tsx';
+import { TakeAway } from '../../parts/TakeAway.tsx';
 
 const KINDS: Record<StepKind, string> = { part: 'Part', retune: 'Retune', cure: 'Cure' };
 

@@ -2,7 +2,7 @@ import { differenceInterval, type ShownUnits } from '@prandel/presentation';
 import { differenceBetween, isSurelyBetter, type Job, type Judgement, type Standings } from '@prandel/core';
 import type { StoredJob } from '../../api/client.ts';
 import { Badge } from '../../parts/marks.tsx';
-import { TakeAway } from './TakeAway.tsx';
+import { TakeAway } from '../../parts/TakeAway.tsx';
 
 /** Every setup against every other: the row less the column. */
 export function PairsTab({

@@ -35,7 +35,7 @@ import { Link } from 'react-router';
 import type { StoredJob } from '../../api/client.ts';
 import { Badge, VerdictTag } from '../../parts/marks.tsx';
 import { OUTCOME_LABELS } from './outcomeLabels.ts';
-import { TakeAway } from './TakeAway.tsx';
+import { TakeAway } from '../../parts/TakeAway.tsx';
 import { useJointGains } from './useShootout.ts';
 
 const STRIP = 190;

@@ -14,7 +14,7 @@ import { Link } from 'react-router';
 import type { StoredJob } from '../../api/client.ts';
 import { Badge } from '../../parts/marks.tsx';
 import { GearFields } from './GearFields.tsx';
-import { TakeAway } from './TakeAway.tsx';
+import { TakeAway } from '../../parts/TakeAway.tsx';
 import { UseFields } from './UseFields.tsx';
 import { useUseGains, useWindowGains } from './useShootout.ts';
 

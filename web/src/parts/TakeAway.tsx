@@ -1,6 +1,11 @@
 import { Download } from 'lucide-react';
 import { takeCsv, takePng, takeSvg } from './takeAway.ts';
 
+function withPicture(svg: string | (() => string | null), then: (svg: string) => void): void {
+  const own = typeof svg === 'string' ? svg : svg();
+  if (own) then(own);
+}
+
 /** Ways to take a table or a picture along. */
 export function TakeAway({
   name,
@@ -10,7 +15,8 @@ export function TakeAway({
   /** Name of the file, without its ending. */
   name: string;
   rows?: readonly Readonly<Record<string, unknown>>[];
-  svg?: string;
+  /** The picture, or how to read it off the page when it is wanted. */
+  svg?: string | (() => string | null);
 }) {
   return (
     <span className="inline-flex items-center gap-1.5 print:hidden" role="group" aria-label={`Take ${name} along`}>
@@ -22,10 +28,10 @@ export function TakeAway({
       )}
       {svg && (
         <>
-          <button type="button" className="btn sm" onClick={() => takeSvg(svg, name)}>
+          <button type="button" className="btn sm" onClick={() => withPicture(svg, (own) => takeSvg(own, name))}>
             SVG
           </button>
-          <button type="button" className="btn sm" onClick={() => void takePng(svg, name)}>
+          <button type="button" className="btn sm" onClick={() => withPicture(svg, (own) => void takePng(own, name))}>
             PNG
           </button>
         </>

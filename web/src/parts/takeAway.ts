@@ -46,4 +46,8 @@ export async function takePng(svg: string, name: string): Promise<void> {
   }
 }
 
-const standing = (svg: string) => svg.replace('font-family="inherit"', 'font-family="Archivo, system-ui, sans-serif"');
+/** A picture that stands by itself: with its namespace and a font. */
+function standing(svg: string): string {
+  const named = svg.includes('xmlns=') ? svg : svg.replace('<svg', '<svg xmlns="http://www.w3.org/2000/svg"');
+  return named.replace('font-family="inherit"', 'font-family="Archivo, system-ui, sans-serif"');
+}
