@@ -8,17 +8,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Builder, By, Key, until } from 'selenium-webdriver';
 import chrome from 'selenium-webdriver/chrome.js';
-import {
-  DEMO_DAYS,
-  DEMO_SHOP,
-  demoJobs,
-  foreignFile,
-  foreignPull,
-  loggerCsv,
-  loggerRecord,
-  PLAIN_SHAPE,
-  simulateDay,
-} from '@prandel/simulator';
+import { DEMO_DAYS, DEMO_SHOP, foreignFile, foreignPull, PLAIN_SHAPE, simulateDay } from '@prandel/simulator';
 
 const base = process.argv[2] ?? 'http://127.0.0.1:4870';
 const target = new URL('../docs/screenshots/', import.meta.url).pathname;
@@ -71,16 +61,21 @@ try {
   const chart = await driver.findElement(By.css('[role=application]'));
   await driver.actions().move({ origin: chart, x: 110, y: 0 }).perform();
   await shoot('compare');
-  for (const [words, name, below] of [
-    ['water-mist', 'compare-measures', 560],
-    ['actuator', 'compare-roll-on', 130],
+  await driver.get(`${job('water-mist')}/compare`);
+  await settled();
+  await driver.sleep(800);
+  await driver.executeScript('window.scrollTo(0, 560)');
+  await shoot('compare-measures');
+  await driver.executeScript('window.scrollTo(0, 0)');
+  for (const [words, path, there, name] of [
+    ['five parts', 'which', '[data-testid=chances]', 'ranking'],
+    ['duct and the pulley', 'which/crossed', '[data-testid=interaction]', 'crossed'],
+    ['each step', 'which/steps', '[data-step]', 'steps'],
+    ['five parts', 'which/use', '[data-testid=also-seen] li b', 'use'],
   ]) {
-    await driver.get(`${job(words)}/compare`);
-    await settled();
-    await driver.sleep(800);
-    await driver.executeScript(`window.scrollTo(0, ${below})`);
+    await driver.get(`${job(words)}/${path}`);
+    await wait(there);
     await shoot(name);
-    await driver.executeScript('window.scrollTo(0, 0)');
   }
   await driver.get(`${job('water-mist')}/report`);
   await wait('iframe');
@@ -90,12 +85,6 @@ try {
   await wait('[data-testid=road-picture]');
   await driver.findElement(By.xpath("//button[contains(., 'The course is closed')]")).click();
   await shoot('road');
-  await driver.get(`${job('water-mist')}/import`);
-  await (await wait('.seg button:nth-child(2)')).click();
-  writeFileSync(join(folder, 'logger.csv'), afternoon());
-  await (await wait('input[aria-label="File of a logger"]')).sendKeys(join(folder, 'logger.csv'));
-  await wait('[data-testid=overlay]');
-  await shoot('logger');
   await driver.get(`${base}/translator`);
   await wait('section[aria-label="Under each standard"] table');
   await shoot('translator');
@@ -157,9 +146,7 @@ async function filePictures() {
   await bring('lauf_01.csv', readFileSync(paths[0], 'utf8'));
   await bring('service notes.txt', 'straps, oil and a word to the customer');
   await driver.get(`${base}/bays`);
-  const tray = await wait('section[aria-label=Tray]');
-  await driver.executeScript('arguments[0].scrollIntoView({ block: "center" })', tray);
-  await shoot('tray');
+  await wait('section[aria-label=Tray]');
   await driver.findElement(By.xpath("//div[b[.='lauf_01.csv']]/following-sibling::div//a[.='Look at it']")).click();
   await driver.wait(until.elementLocated(By.xpath("//button[contains(., 'by itself from now on')]")), 20_000).click();
   await wait('.state');
@@ -168,12 +155,6 @@ async function filePictures() {
   await shoot('bay-by-files');
   await driver.findElement(By.css('.bay-desk')).click();
   await wait('section[aria-label="Needs you next"]');
-}
-
-/** What a logger in the car recorded on the day of the water mist. */
-function afternoon() {
-  const day = demoJobs().find((j) => j.title.includes('water-mist'));
-  return loggerCsv(loggerRecord(day, { seed: 5, offsetS: 4211.6, ppm: 300, hz: 10, around: 10 }));
 }
 
 /** What goes wrong, as a person sees it: a job that cannot be judged, a quarantined recording; and where somebody is signed in. */
@@ -288,8 +269,6 @@ async function bayPictures() {
   await shoot('bay-ready');
   await bench({ speed: 1, pedal: true });
   await state('pulling');
-  await driver.sleep(4500);
-  await shoot('bay-pulling');
   await state('review');
   await act('keep');
   // Heat-soaked while the fan was off; it is back, and the gate counts down to the end of the recovery.

@@ -35,7 +35,7 @@ describe('costs, gears and use in a package', () => {
     fc.assert(
       fc.property(more, more, (b, c) => {
         const setups = [newSetup('A', 'a'), { ...newSetup('B', 'b', 'A'), ...b }, { ...newSetup('C', 'c', 'A'), ...c }];
-        const read = readPackage(writePackage(job({ setups: setups as Setup[] }))).job.setups;
+        const read = readPackage(writePackage(job({ setups: setups }))).job.setups;
         expect(read).toEqual(setups);
       }),
       { numRuns: 80 },

@@ -29,7 +29,7 @@ function gearingOf(value: unknown): Gearing {
   const ratios = Array.isArray(own.ratios) ? (own.ratios as unknown[]) : refuse('gearing.ratios', 'no list');
   if (!ratios.every((r): r is number => typeof r === 'number')) refuse('gearing.ratios', 'no list of numbers');
   const gearing: Gearing = {
-    ratios: ratios as number[],
+    ratios: ratios,
     ...{ finalDrive: number('finalDrive'), circumferenceM: number('circumferenceM') },
     ...{ limiterRpm: number('limiterRpm'), shiftSeconds: number('shiftSeconds') },
   };

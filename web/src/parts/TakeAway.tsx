@@ -1,5 +1,5 @@
 import { Download } from 'lucide-react';
-import { takeCsv, takePng, takeSvg } from './takeAway.ts';
+import { takeCsv, takePng, takeSvg } from './asFile.ts';
 
 function withPicture(svg: string | (() => string | null), then: (svg: string) => void): void {
   const own = typeof svg === 'string' ? svg : svg();

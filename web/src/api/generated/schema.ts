@@ -6470,7 +6470,10 @@ export interface operations {
   };
   PlanController_calendar: {
     parameters: {
-      query?: never;
+      query?: {
+        /** @description One day of the plan, from 1; all where absent. */
+        day?: number;
+      };
       header?: never;
       path: {
         id: string;
