@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { newJob, newSetup, OUTCOME_FIELDS, USE_PRESETS, type Job, type Setup } from '@prandel/core';
+import { newJob, newSetup, OUTCOME_FIELDS, USE_PRESETS, type Job } from '@prandel/core';
 import fc from 'fast-check';
 import { readPackage } from './readPackage.ts';
 import { writePackage } from './writePackage.ts';

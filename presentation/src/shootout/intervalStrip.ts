@@ -26,11 +26,14 @@ const at = ({ min, max, width }: StripScale, value: number) =>
 /** The ticks of a scale in words, for the head of a column. */
 export function stripHeadSvg(scale: StripScale, fontSize: number): string {
   const ticks: string[] = [];
-  const digits = scale.step < 1 ? 1 : 0;
-  for (let v = scale.min; v <= scale.max + scale.step / 2; v += scale.step)
+  const digits = Math.max(0, -Math.floor(Math.log10(scale.step) + 1e-9));
+  for (let i = 0; i <= Math.round((scale.max - scale.min) / scale.step); i++) {
+    const v = scale.min + i * scale.step;
+    const zero = Math.abs(v) < scale.step / 2;
     ticks.push(
-      `<text x="${at(scale, v).toFixed(1)}" y="${fontSize}" text-anchor="middle" font-size="${fontSize}" fill="${DESK.ink3}">${signed(v, digits)}</text>`,
+      `<text x="${at(scale, v).toFixed(1)}" y="${fontSize}" text-anchor="middle" font-size="${fontSize}" fill="${DESK.ink3}">${zero ? '0' : signed(v, digits)}</text>`,
     );
+  }
   return svgOf(scale.width, fontSize + 3, ticks, 'scale');
 }
 
