@@ -1,6 +1,7 @@
 /** @jest-environment jsdom */
 import { afterEach, describe, expect, test } from '@jest/globals';
-import { crossedIn, judgeJob, ledgerOf, standings, type Job } from '@prandel/core';
+import { crossedIn, judgeJob, ledgerOf, standings, type Job, type Setup } from '@prandel/core';
+import { shootoutDay } from '@prandel/core/test/shootoutDay';
 import { USUAL_UNITS } from '@prandel/presentation';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { cleanup, render, screen, waitFor, within } from '@testing-library/react';
@@ -8,7 +9,6 @@ import { userEvent } from '@testing-library/user-event';
 import type { ReactElement } from 'react';
 import { MemoryRouter } from 'react-router';
 import type { StoredJob } from '../../api/client.ts';
-import { partsDay } from '../../test/partsDay.ts';
 import { read } from '../../test/textOf.ts';
 import { CrossedTab } from './CrossedTab.tsx';
 import { LedgerTab } from './LedgerTab.tsx';
@@ -18,6 +18,13 @@ import { RankingTab } from './RankingTab.tsx';
 const MEASURE = 'windowMeanPower';
 const user = userEvent.setup();
 const priced = (partCost: number, labourHours: number) => ({ partCost, labourHours, currency: 'EUR' });
+
+/** A made-up day of parts: what each gains, and what its setup is. */
+const partsDay = (parts: Record<string, Partial<Setup> & { gain: number | ((rpm: number) => number) }>): Job =>
+  shootoutDay(
+    Object.fromEntries(Object.entries(parts).map(([id, { gain, ...setup }]) => [id, { level: gain, setup }])),
+    { money: { currency: 'EUR', hourlyRate: 80 } },
+  );
 
 /** No worker in jsdom: what is asked aside never comes, and the page must do without. */
 class SilentWorker {
