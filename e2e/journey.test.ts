@@ -50,10 +50,10 @@ describe('from the first start to the report, as a technician would', () => {
     await expectAccessible(driver);
     const order = /drawn as ([BC]), ([BC])/.exec(await text(driver, '[data-testid=order]'))!;
     const steps = await text(driver, '[data-shape=middle]');
-    expect(steps).toContain(`A 2+3, ${order[1]} 2+3, A2 2+2, ${order[2]} 2+3, A3 2+2`);
+    expect(steps).toContain(`A 2+3, ${order[1]} 2+3, A2 2+3, ${order[2]} 2+3, A3 2+2`);
     await driver.get((await driver.getCurrentUrl()).replace(/\/plan$/, ''));
     await see(driver, `Drew the order of the setups: ${order[1]}, ${order[2]}`);
-    await see(driver, `A 2+3, ${order[1]} 2+3, A2 2+2, ${order[2]} 2+3, A3 2+2`);
+    await see(driver, `A 2+3, ${order[1]} 2+3, A2 2+3, ${order[2]} 2+3, A3 2+2`);
     await driver.get(`${base}/jobs/${job}/import`);
     await see(driver, 'Choose the files of setup A');
   });
