@@ -76,6 +76,7 @@ export * from './gearing/useGains.ts';
 export * from './gearing/gearRuns.ts';
 export * from './verdict/windowGains.ts';
 export * from './job/weather.ts';
+export * from './job/permanent.ts';
 export * from './heat/coolDown.ts';
 export * from './heat/heatCoefficient.ts';
 export * from './heat/pausePlan.ts';

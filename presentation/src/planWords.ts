@@ -13,6 +13,10 @@ export function planWarningWords(w: PlanWarning, units: ShownUnits = USUAL_UNITS
       return `The rounds take ${w.days} days; each later one begins with the baseline again, so that the days hold together.`;
     case 'day-without-anchor':
       return `Day ${w.days.join(' and ')} begins without the baseline: what its rounds say rests on the other days alone. Put a round of the baseline first.`;
+    case 'round-beyond-closing':
+      return `The round of ${w.setup} takes ${plain(w.minutes / 60, 1)} h with its fitting; the shop is open for ${plain(w.openMin / 60, 1)} h. Fit it the day before, open longer, or leave it for a day of its own.`;
+    case 'cannot-come-off':
+      return `${w.carries} cannot come off again, and ${w.setup} is not made from it but runs after it: what ${w.setup} shows would have ${w.carries} in it. Run it before, or make it from ${w.carries}.`;
     case 'forecast-swings':
       return `The forecast swings by ${degrees(w.swingC)}; the gate allows ${degrees(w.allowedC)}. The honest plan is another day.`;
     case 'factor-swings':

@@ -5,12 +5,13 @@ import {
   DISAGREEMENTS,
   methodProblems,
   newJob,
+  newPull,
   newSetup,
   USUAL_DAY,
   type Job,
   type Setup,
 } from '@prandel/core';
-import { runNotes, schoolsFollowed } from './runNotes.ts';
+import { permanentNotes, runNotes, schoolsFollowed } from './runNotes.ts';
 
 const job = (schools?: Record<string, string>, setups: Partial<Setup>[] = []): Job => ({
   ...newJob('1', 'x'),
@@ -84,6 +85,19 @@ describe('what a report must say about how the day was run', () => {
     ]);
     const declared = { ...USUAL_DAY, plan: { ...USUAL_DAY.plan, extended: { ...extended, declared: true } } };
     expect(runNotes({ ...job(), day: declared })[0]).toMatch(/declared beforehand was made: 3 of B\.$/);
+  });
+
+  test('what cannot come off again is printed, with what ran after it without being made from it', () => {
+    const own = job(undefined, [{}]);
+    const setups = own.setups.map((s) => (s.id === 'B' ? { ...s, permanent: true } : s));
+    const pulled = (...ids: string[]) => ids.map((id, i) => newPull(`${id}${i}`, id, i));
+    expect(permanentNotes({ ...own, setups, pulls: pulled('A') })).toEqual([]);
+    expect(permanentNotes({ ...own, setups, pulls: pulled('A', 'B') })).toEqual([
+      'B cannot come off again; whatever was run after it is made from it.',
+    ]);
+    expect(runNotes({ ...own, setups, pulls: pulled('A', 'B', 'A') })).toContain(
+      'B cannot come off again: A was run with it on and shows both together.',
+    );
   });
 
   test('a scaled read-out and a drawn order are printed', () => {

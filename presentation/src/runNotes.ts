@@ -1,4 +1,12 @@
-import { DISAGREEMENTS, school, setupLine, wordsOf, type DisagreementKey, type Job } from '@prandel/core';
+import {
+  carriedByPulls,
+  DISAGREEMENTS,
+  school,
+  setupLine,
+  wordsOf,
+  type DisagreementKey,
+  type Job,
+} from '@prandel/core';
 
 /** One matter on which shops differ, and what this job's method says about it. */
 export interface SchoolFollowed {
@@ -53,9 +61,21 @@ export function runNotes(job: Job): string[] {
       );
   }
   const drawn = job.day?.plan.order === 'randomised' ? job.day.plan.drawn : null;
-  notes.push(...dayNotes(job));
+  notes.push(...dayNotes(job), ...permanentNotes(job));
   if (drawn) notes.push(`The order of the setups was drawn: ${drawn.candidates.join(', ')} (seed ${drawn.seed}).`);
   return notes;
+}
+
+/** What cannot come off again, and what was run with it on although it is not made from it. */
+export function permanentNotes(job: Pick<Job, 'setups' | 'pulls' | 'question'>): string[] {
+  const pulled = job.setups.filter((s) => s.permanent && job.pulls.some((p) => p.setupId === s.id)).map((s) => s.id);
+  const carried = carriedByPulls(job);
+  return pulled.map((id) => {
+    const on = carried.filter((c) => c.carries === id).map((c) => c.setup);
+    return on.length === 0
+      ? `${id} cannot come off again; whatever was run after it is made from it.`
+      : `${id} cannot come off again: ${on.join(', ')} ${on.length === 1 ? 'was' : 'were'} run with it on and ${on.length === 1 ? 'shows' : 'show'} both together.`;
+  });
 }
 
 /** What happened on the day that belongs beside its result. */

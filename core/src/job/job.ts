@@ -150,6 +150,8 @@ export interface Setup {
   readonly costs?: SetupCosts;
   /** It put something right that was wrong with the car; it is no claim of a part. */
   readonly cure?: boolean;
+  /** It cannot come off again: whatever is run after it has it on. Absent: it can. */
+  readonly permanent?: boolean;
   /** When it was added to a job whose pulls had begun, ISO 8601; absent: it was planned. */
   readonly addedAt?: string;
   /** Difficulty is "1" to "5", the others are words. */

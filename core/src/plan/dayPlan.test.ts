@@ -3,6 +3,7 @@ import { correctionFactor } from '../correction/standards.ts';
 import { truePercent } from '../verdict/percent.ts';
 import { USUAL_DAY } from '../bay/jobDay.ts';
 import { newJob, newSetup } from '../job/defaults.ts';
+import { dayBlocks } from './dayBlocks.ts';
 import {
   comparePlans,
   planDay,
@@ -13,7 +14,7 @@ import {
   type PlanRequest,
 } from './dayPlan.ts';
 import { leaveOut, plannedErrors, pullsFor } from './planReach.ts';
-import { planWarnings } from './planWarnings.ts';
+import { planWarnings, roundWarnings } from './planWarnings.ts';
 
 const request: PlanRequest = {
   baseline: 'A',
@@ -138,6 +139,25 @@ describe('what a plan costs and what it finds', () => {
     expect(moved).toMatchObject({ code: 'factor-swings', allowedPercent: 1 });
     expect(moved?.code === 'factor-swings' && moved.swingPercent).toBeCloseTo(1.7, 0);
     expect(planWarnings({ minutes: 170 }, 9 * 60, open, [20, 21.5], gates, factorOf)).toEqual([]);
+  });
+
+  test('a round that no day is long enough for, and one that comes after what cannot come off, are named', () => {
+    const setups = [newSetup('A', 'a'), { ...newSetup('B', 'b', 'A'), permanent: true }, newSetup('C', 'c', 'A')];
+    const steps = ['A', 'B', 'C'].map((setup) => ({ setup, settle: 2, counted: 3 }));
+    const times = { minutesPerPull: 5, fittingMinutes: 40, coolDownMinutes: 15 };
+    const warned = (fittingMinutes: number, order = steps) => {
+      const hours = { openMin: 540, firstMin: 540 };
+      const blocks = dayBlocks(order, { ...times, fittingMinutes, hours });
+      return roundWarnings({ steps: order, blocks }, { setups, baseline: 'A' }, hours.openMin);
+    };
+    expect(warned(40)).toEqual([{ code: 'cannot-come-off', setup: 'C', carries: 'B' }]);
+    expect(warned(40, [steps[0]!, steps[2]!, steps[1]!])).toEqual([]);
+    // 40 hours of fitting: no opening hours hold it.
+    expect(warned(2400, [steps[0]!, steps[1]!])).toEqual([
+      { code: 'round-beyond-closing', setup: 'B', minutes: 2425, openMin: 540 },
+    ]);
+    expect(warned(520, [steps[0]!, steps[1]!])).toHaveLength(1);
+    expect(warned(500, [steps[0]!, steps[1]!])).toEqual([]);
   });
 });
 

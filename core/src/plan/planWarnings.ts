@@ -1,3 +1,5 @@
+import type { Setup } from '../job/job.ts';
+import { carriedAlong } from '../job/permanent.ts';
 import type { PlannedDay } from './dayPlan.ts';
 
 /** What speaks against a plan: minutes of the day, °C, per cent of the correction factor. */
@@ -6,6 +8,13 @@ export type PlanWarning =
   | { readonly code: 'after-closing'; readonly endsMin: number; readonly closesMin: number }
   | { readonly code: 'several-days'; readonly days: number }
   | { readonly code: 'day-without-anchor'; readonly days: readonly number[] }
+  | {
+      readonly code: 'round-beyond-closing';
+      readonly setup: string;
+      readonly minutes: number;
+      readonly openMin: number;
+    }
+  | { readonly code: 'cannot-come-off'; readonly setup: string; readonly carries: string }
   | { readonly code: 'forecast-swings'; readonly swingC: number; readonly allowedC: number }
   | { readonly code: 'factor-swings'; readonly swingPercent: number; readonly allowedPercent: number };
 
@@ -37,4 +46,40 @@ export function planWarnings(
   else if (swingPercent > gates.factorDriftPercent)
     warnings.push({ code: 'factor-swings', swingPercent, allowedPercent: gates.factorDriftPercent });
   return warnings;
+}
+
+/**
+ * What speaks against the rounds themselves: a setup that comes after one that cannot come off again without being made from it, and a
+ * round that no day is long enough for.
+ * @param openMin minutes that the shop is open
+ * @example roundWarnings({ steps: [], blocks: [] }, { setups: [], baseline: 'A' }, 540) // []
+ */
+export function roundWarnings(
+  { steps, blocks }: Pick<PlannedDay, 'steps' | 'blocks'>,
+  { setups, baseline }: { readonly setups: readonly Setup[]; readonly baseline: string },
+  openMin: number,
+): PlanWarning[] {
+  const stuck = carriedAlong(
+    setups,
+    baseline,
+    steps.map((s) => s.setup),
+  );
+  // A round is what is between two pulls of other rounds: its fitting, its rest and its pulls, without the night.
+  const longest = new Map<string, number>();
+  let minutes = 0;
+  for (const { kind, setup, fromMin, toMin } of blocks) {
+    if (kind !== 'night') minutes += toMin - fromMin;
+    if (kind !== 'pulls') continue;
+    if (openMin > 0 && minutes > openMin) longest.set(setup, Math.max(minutes, longest.get(setup) ?? 0));
+    minutes = 0;
+  }
+  return [
+    ...stuck.map((own): PlanWarning => ({ code: 'cannot-come-off', ...own })),
+    ...[...longest].map(([setup, own]): PlanWarning => ({
+      code: 'round-beyond-closing',
+      setup,
+      minutes: own,
+      openMin,
+    })),
+  ];
 }

@@ -72,6 +72,7 @@ export const SETUP_MORE: readonly ColumnSpec[] = [
   number('consumables_cost'),
   number('tune_cost'),
   { name: 'cure', type: 'boolean' },
+  { name: 'permanent', type: 'boolean' },
   { name: 'added_at', type: 'datetime' },
   ...['noise', 'overrun', 'cold_start', 'fit', 'fault_lamp', 'difficulty'].map(text),
 ];

@@ -70,7 +70,7 @@ export function readSetups(bytes: Uint8Array, path: string, typed: ReadonlyMap<s
 }
 
 /** What not every setup has. */
-function moreOf(r: RecordReader): Pick<Setup, 'costs' | 'cure' | 'addedAt' | 'outcomes'> {
+function moreOf(r: RecordReader): Pick<Setup, 'costs' | 'cure' | 'permanent' | 'addedAt' | 'outcomes'> {
   const costs = {
     adapters: r.number('adapters_cost'),
     consumables: r.number('consumables_cost'),
@@ -86,6 +86,7 @@ function moreOf(r: RecordReader): Pick<Setup, 'costs' | 'cure' | 'addedAt' | 'ou
   return {
     ...(Object.values(costs).some((v) => v !== null) ? { costs } : {}),
     ...(r.flag('cure') ? { cure: true } : {}),
+    ...(r.flag('permanent') ? { permanent: true } : {}),
     ...(addedAt === null ? {} : { addedAt }),
     ...(Object.keys(outcomes).length > 0 ? { outcomes } : {}),
   };

@@ -23,6 +23,7 @@ describe('costs, gears and use in a package', () => {
         .record({ adapters: amount, consumables: amount, tune: amount })
         .filter((c) => Object.values(c).some((v) => v !== null)),
       cure: fc.constant(true),
+      permanent: fc.constant(true),
       addedAt: fc.constantFrom('2026-05-02T15:10:00Z', '2026-05-02T15:14:30.250Z'),
       outcomes: fc.dictionary(fc.constantFrom(...OUTCOME_FIELDS), fc.constantFrom('1', 'louder, a bit', 'süß'), {
         minKeys: 1,
@@ -41,7 +42,7 @@ describe('costs, gears and use in a package', () => {
       { numRuns: 80 },
     );
     const plain = new TextDecoder().decode(writePackage(job({})).get('setups.csv'));
-    expect(plain).not.toMatch(/adapters|cure|added|noise/);
+    expect(plain).not.toMatch(/adapters|cure|permanent|added|noise/);
   });
 
   test('of the job too', () => {

@@ -245,14 +245,14 @@ function setupRecord(s: Job['setups'][number]) {
 }
 
 /** What not every setup has, by column; null where it has not. */
-function setupMore({ costs, cure, addedAt, outcomes }: Job['setups'][number]): Record<string, unknown> {
+function setupMore({ costs, cure, permanent, addedAt, outcomes }: Job['setups'][number]): Record<string, unknown> {
   return {
     ...{
       adapters_cost: costs?.adapters ?? null,
       consumables_cost: costs?.consumables ?? null,
       tune_cost: costs?.tune ?? null,
     },
-    ...{ cure: cure ? true : null, added_at: addedAt ?? null },
+    ...{ cure: cure ? true : null, permanent: permanent ? true : null, added_at: addedAt ?? null },
     ...Object.fromEntries(OUTCOME_COLUMNS.map(([key, column]) => [column, outcomes?.[key] ?? null])),
   };
 }

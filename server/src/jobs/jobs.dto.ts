@@ -295,6 +295,10 @@ export class SetupEdit extends PartialType(OmitType(SetupDto, ['id'] as const)) 
   @IsOptional()
   @IsBoolean()
   cure?: boolean;
+  @ApiPropertyOptional({ description: 'It cannot come off again.' })
+  @IsOptional()
+  @IsBoolean()
+  permanent?: boolean;
   @ApiPropertyOptional({
     type: 'object',
     additionalProperties: { type: 'string' },

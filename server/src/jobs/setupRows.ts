@@ -35,6 +35,7 @@ export async function readSetups(tx: Transaction, jobId: string): Promise<Setup[
       ...{ remounted, closedCourseOnly, partCost, labourHours, currency, supplier },
       ...(Object.values(costs).some((v) => v !== null) ? { costs } : {}),
       ...(row.cure ? { cure: true } : {}),
+      ...(row.permanent ? { permanent: true } : {}),
       ...(row.addedAt === null ? {} : { addedAt: row.addedAt }),
       ...(noted.length > 0
         ? {
@@ -66,7 +67,8 @@ export async function writeSetups(
           ...{ shopId, jobId, setupKey: id, place, label, parentKey: parentId, returnsToKey: returnsTo },
           ...{ remounted, closedCourseOnly, partCost, labourHours, currency, supplier, declares },
           ...{ adaptersCost: more.costs?.adapters ?? null, consumablesCost: more.costs?.consumables ?? null },
-          ...{ tuneCost: more.costs?.tune ?? null, cure: more.cure ?? false, addedAt: more.addedAt ?? null },
+          ...{ tuneCost: more.costs?.tune ?? null, cure: more.cure ?? false },
+          ...{ permanent: more.permanent ?? false, addedAt: more.addedAt ?? null },
         };
       }),
     )
@@ -90,6 +92,7 @@ export async function writeSetups(
             ['consumablesCost', 'consumables_cost'],
             ['tuneCost', 'tune_cost'],
             ['cure', 'cure'],
+            ['permanent', 'permanent'],
             ['addedAt', 'added_at'],
           ] as const
         ).map(([name, column]) => [name, sql.raw(`excluded.${column}`)]),

@@ -66,11 +66,15 @@ describe('setups of a shootout', () => {
   test('costs, outcomes, minutes between setups and values to print stay as typed; what is not named is not touched', async () => {
     const costs = { adapters: 18, consumables: null, tune: 150 };
     expect(
-      (await edit({ setups: [{ id: 'C', costs, outcomes: { noise: 'louder', difficulty: '2' }, cure: true }] })).status,
+      (
+        await edit({
+          setups: [{ id: 'C', costs, outcomes: { noise: 'louder', difficulty: '2' }, cure: true, permanent: true }],
+        })
+      ).status,
     ).toBe(204);
     expect((await edit({ setups: [{ id: 'C', outcomes: { difficulty: '' }, labourHours: 0.75 }] })).status).toBe(204);
     expect((await read()).job.setups.find((s) => s.id === 'C')).toMatchObject({
-      ...{ costs, cure: true, outcomes: { noise: 'louder' }, labourHours: 0.75, partCost: 44 },
+      ...{ costs, cure: true, permanent: true, outcomes: { noise: 'louder' }, labourHours: 0.75, partCost: 44 },
     });
     const plan = {
       ...{ shape: 'own', startAt: null, minutesPerPull: 5, fittingMinutes: 40, openFromMin: 480, openUntilMin: 1080 },

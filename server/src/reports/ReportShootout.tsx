@@ -85,6 +85,7 @@ export function ReportShootout({ input }: { input: ReportInput }) {
             {[
               setup?.addedAt ? 'added on the day' : '',
               setup?.cure ? 'a cure, no part' : '',
+              setup?.permanent ? 'cannot come off again' : '',
               s.unranked ? unrankedWords(s) : '',
             ]
               .filter(Boolean)
@@ -232,6 +233,7 @@ function Steps({ input: { job, judgement, units, recorded }, measure }: { input:
                 <b>{s.setup.label}</b> <span className="mut">{changesText(s.changes)}</span>
                 {s.bundle && <div className="mut">{s.bundle.of} changes at once: their gain cannot be divided.</div>}
                 {s.setup.addedAt && <div className="mut">Added on the day.</div>}
+                {s.setup.permanent && <div className="mut">It cannot come off again.</div>}
               </td>
               <td className="r">{figure(s.gain, units)}</td>
               <td className="r">{figure(s.total, units)}</td>

@@ -37,6 +37,7 @@ export const setups = pgTable(
     tuneCost: number('tune_cost'),
     /** It put something right that was wrong with the car. */
     cure: boolean('cure').notNull().default(false),
+    permanent: boolean('permanent').notNull().default(false),
     /** When it was added to a job whose pulls had begun. */
     addedAt: text('added_at'),
     declares: text('declares').array().$type<DeclarableState[]>().notNull().default([]),

@@ -2744,6 +2744,10 @@ export const CORE_SCHEMAS = {
         type: 'boolean',
         description: 'It put something right that was wrong with the car; it is no claim of a part.',
       },
+      permanent: {
+        type: 'boolean',
+        description: 'It cannot come off again: whatever is run after it has it on. Absent: it can.',
+      },
       addedAt: {
         type: 'string',
         description: 'When it was added to a job whose pulls had begun, ISO 8601; absent: it was planned.',

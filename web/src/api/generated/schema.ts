@@ -2284,6 +2284,8 @@ export interface components {
       costs?: components['schemas']['CostsDto'];
       /** @description It put something right that was wrong with the car. */
       cure?: boolean;
+      /** @description It cannot come off again. */
+      permanent?: boolean;
       /** @description noise, overrun, coldStart, fit, faultLamp, difficulty; what is not named stays, an empty one goes. */
       outcomes?: {
         [key: string]: string;
@@ -2416,6 +2418,8 @@ export interface components {
       costs?: components['schemas']['CostsDto'];
       /** @description It put something right that was wrong with the car. */
       cure?: boolean;
+      /** @description It cannot come off again. */
+      permanent?: boolean;
       /** @description noise, overrun, coldStart, fit, faultLamp, difficulty; what is not named stays, an empty one goes. */
       outcomes?: {
         [key: string]: string;
@@ -4299,6 +4303,8 @@ export interface components {
       costs?: components['schemas']['CoreSetupCosts'];
       /** @description It put something right that was wrong with the car; it is no claim of a part. */
       cure?: boolean;
+      /** @description It cannot come off again: whatever is run after it has it on. Absent: it can. */
+      permanent?: boolean;
       /** @description When it was added to a job whose pulls had begun, ISO 8601; absent: it was planned. */
       addedAt?: string;
       /** @description Difficulty is "1" to "5", the others are words. */

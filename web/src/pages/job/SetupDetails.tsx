@@ -43,6 +43,16 @@ export function SetupDetails({ setup: s, onEdit }: { setup: Setup; onEdit: (patc
         <input type="checkbox" checked={s.remounted} onChange={(e) => onEdit({ remounted: e.target.checked })} />
         The car was unstrapped and mounted again for {s.id}
       </label>
+      {s.parentId !== null && s.returnsTo === null && (
+        <label className="col-span-2 flex items-center gap-2">
+          <input
+            type="checkbox"
+            checked={s.permanent ?? false}
+            onChange={(e) => onEdit({ permanent: e.target.checked })}
+          />
+          {s.id} cannot come off again: whatever runs after it has it on
+        </label>
+      )}
       <label className="col-span-2 flex items-center gap-2">
         <input
           type="checkbox"

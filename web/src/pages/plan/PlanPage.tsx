@@ -4,6 +4,7 @@ import {
   drawStands,
   planWarnings,
   planRequestOf,
+  roundWarnings,
   pullsFor,
   setupsForPlan,
   startingPlan,
@@ -121,7 +122,13 @@ function Planner({
   if (!chosen) return <div className="progress" role="progressbar" aria-label="Working the plans out" />;
   // What was just moved is seen at once; what it finds follows.
   const shownSteps = plan.shape === 'own' && request.own ? request.own : chosen.steps;
-  const warnings = planWarnings(
+  const openMin = plan.openUntilMin - plan.openFromMin;
+  const ofRounds = roundWarnings(
+    { steps: shownSteps, blocks: chosen.blocks },
+    { setups: setupsForPlan(job, shownSteps), baseline: job.question.baselineSetup },
+    openMin,
+  );
+  const ofDay = planWarnings(
     chosen,
     startMin,
     { fromMin: plan.openFromMin, untilMin: plan.openUntilMin },
@@ -129,6 +136,7 @@ function Planner({
     { airDriftC: tolerance(job.method, 'airDriftC'), factorDriftPercent: tolerance(job.method, 'factorDriftPercent') },
     (airC) => factorAt(job, airC),
   );
+  const warnings = [...ofRounds, ...ofDay];
   const save = () => {
     const setups = setupsForPlan(job, chosen.steps);
     const added = setups.filter((s) => !job.setups.some((old) => old.id === s.id));
@@ -218,7 +226,7 @@ function Planner({
         )
       )}
       {warnings.map((w) => (
-        <Notice key={w.code}>{planWarningWords(w, units)}</Notice>
+        <Notice key={`${w.code}${'setup' in w ? w.setup : ''}`}>{planWarningWords(w, units)}</Notice>
       ))}
       <section className="sheet card" aria-label="Time line">
         <h3>The day</h3>

@@ -14,6 +14,7 @@ export function AddSetup({ rowId, job, onDone }: { rowId: string; job: Job; onDo
   const [own, setOwn] = useState(NO_CANDIDATE);
   const [figures, setFigures] = useState({ partCost: '', labourHours: '' });
   const [cure, setCure] = useState(false);
+  const [permanent, setPermanent] = useState(false);
   const add = useJobChange<Schemas['AddedSetup']>(rowId, (body) =>
     ask('post', '/api/jobs/{id}/setups', { params: { path: { id: rowId } }, body }),
   );
@@ -33,6 +34,7 @@ export function AddSetup({ rowId, job, onDone }: { rowId: string; job: Job; onDo
         labourHours: number(figures.labourHours),
         currency: job.money?.currency ?? null,
         ...(cure ? { cure } : {}),
+        ...(permanent ? { permanent } : {}),
       },
       { onSuccess: onDone },
     );
@@ -88,6 +90,10 @@ export function AddSetup({ rowId, job, onDone }: { rowId: string; job: Job; onDo
       <label className="flex items-center gap-2">
         <input type="checkbox" checked={cure} onChange={(e) => setCure(e.target.checked)} />
         It puts something right that was wrong with the car: a cure, no part
+      </label>
+      <label className="flex items-center gap-2">
+        <input type="checkbox" checked={permanent} onChange={(e) => setPermanent(e.target.checked)} />
+        It cannot come off again: whatever runs after it has it on
       </label>
       {wrong && <Notice kind="bad">Costs and hours are numbers such as 190 or 0.75.</Notice>}
       {add.error && <Notice kind="bad">{add.error.message}</Notice>}

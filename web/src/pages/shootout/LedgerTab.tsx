@@ -111,6 +111,7 @@ export function LedgerTab({
                           {changesText(s.changes) ? `: ${changesText(s.changes)}` : ''}
                           {s.setup.closedCourseOnly ? '. Closed course only' : ''}
                           {s.setup.addedAt ? '. Added on the day' : ''}
+                          {s.setup.permanent ? '. Cannot come off again' : ''}
                           {s.anotherDay ? '. Run on another day: both days’ anchors hold it' : ''}
                         </span>
                         {s.bundle && (

@@ -273,6 +273,7 @@ function Row({
               {setup?.addedAt ? ', added on the day' : ''}
               {setup?.closedCourseOnly ? ', closed course only' : ''}
               {setup?.cure ? ', a cure, no part' : ''}
+              {setup?.permanent ? ', cannot come off again' : ''}
             </span>
           </span>
         </span>

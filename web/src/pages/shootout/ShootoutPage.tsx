@@ -1,4 +1,4 @@
-import { matters, measureWords } from '@prandel/presentation';
+import { matters, measureWords, permanentNotes } from '@prandel/presentation';
 import {
   crossedIn,
   isCurved,
@@ -140,6 +140,9 @@ export function ShootoutPage() {
         {busy && <div className="progress" role="progressbar" aria-label="Judging" />}
       </div>
       {failed && <Notice kind="bad">{failed}</Notice>}
+      {permanentNotes(job).map((words) => (
+        <Notice key={words}>{words}</Notice>
+      ))}
       <EarlyLook job={job} />
       {candidates.length === 0 ? (
         <Empty id={id} words="A commissioning day compares nothing." />

@@ -1,0 +1,1 @@
+ALTER TABLE "setups" ADD COLUMN "permanent" boolean DEFAULT false NOT NULL;
