@@ -32,7 +32,7 @@ export class FittedParts {
         .from(jobs)
         .where(and(eq(jobs.id, jobId), isNull(jobs.deletedAt)));
       if (!known) throw new NotFoundException('This shop has no such job.');
-      return tx
+      const rows = await tx
         .select({
           ...{ setupId: setupChanges.setupKey, name: parts.name, benchFlowLS: parts.benchFlowLS },
           ...{ price: parts.price, currency: parts.currency, hours: parts.hours },
@@ -42,6 +42,8 @@ export class FittedParts {
         .innerJoin(parts, eq(parts.id, setupChanges.partId))
         .where(and(eq(setupChanges.jobId, jobId), eq(setupChanges.kind, 'part-fitted')))
         .orderBy(asc(setupChanges.setupKey), asc(setupChanges.place));
+      // A record whose currency nobody typed has an empty one.
+      return rows.map((row) => ({ ...row, currency: row.currency || null }));
     });
   }
 }

@@ -59,6 +59,7 @@ describe('records', () => {
 
 test('a fitted part of the record is known by its id: its bench figures follow it when it is renamed', async () => {
   const bench = { benchFlowLS: 52, benchDropKpa: 2.5, benchAirC: 20, benchSource: 'own bench' };
+  const untyped = { price: null, currency: null, hours: null };
   const part = { kind: 'part', label: 'Wide duct', fields: bench };
   const { id: own } = (await ask('POST', '/api/records', part)).body as { id: string };
   const change = (kind: string, name: string | null) => ({ kind, part: name, text: 'duct' });
@@ -76,11 +77,11 @@ test('a fitted part of the record is known by its id: its bench figures follow i
   );
   const made = (await ask('POST', '/api/jobs', { ...NEW_JOB, setups })).body as { id: string };
   const fitted = async () => (await ask('GET', `/api/jobs/${made.id}/parts`)).body;
-  expect(await fitted()).toEqual([{ setupId: 'B', name: 'Wide duct', ...bench }]);
+  expect(await fitted()).toEqual([{ setupId: 'B', name: 'Wide duct', ...bench, ...untyped }]);
   expect((await ask('PATCH', `/api/records/part/${own}`, { version: 1, label: 'Wider duct', fields: {} })).status).toBe(
     204,
   );
-  expect(await fitted()).toEqual([{ setupId: 'B', name: 'Wider duct', ...bench }]);
+  expect(await fitted()).toEqual([{ setupId: 'B', name: 'Wider duct', ...bench, ...untyped }]);
   expect((await ask('GET', `/api/jobs/${crypto.randomUUID()}/parts`)).status).toBe(404);
 });
 
