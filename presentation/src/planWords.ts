@@ -16,7 +16,7 @@ export function planWarningWords(w: PlanWarning, units: ShownUnits = USUAL_UNITS
     case 'round-beyond-closing':
       return `The round of ${w.setup} takes ${plain(w.minutes / 60, 1)} h with its fitting; the shop is open for ${plain(w.openMin / 60, 1)} h. Fit it the day before, open longer, or leave it for a day of its own.`;
     case 'cannot-come-off':
-      return `${w.carries} cannot come off again, and ${w.setup} is not made from it but runs after it: what ${w.setup} shows would have ${w.carries} in it. Run it before, or make it from ${w.carries}.`;
+      return `${w.carries} cannot come off again; ${w.setups.join(', ')} would run after it with it on without being made from it. Run ${w.carries} last, or make them from ${w.carries}.`;
     case 'forecast-swings':
       return `The forecast swings by ${degrees(w.swingC)}; the gate allows ${degrees(w.allowedC)}. The honest plan is another day.`;
     case 'factor-swings':

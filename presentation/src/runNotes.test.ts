@@ -96,7 +96,7 @@ describe('what a report must say about how the day was run', () => {
       'B cannot come off again; whatever was run after it is made from it.',
     ]);
     expect(runNotes({ ...own, setups, pulls: pulled('A', 'B', 'A') })).toContain(
-      'B cannot come off again: A was run with it on and shows both together.',
+      'B cannot come off again: A was run with it on, and what it shows has B in it.',
     );
   });
 

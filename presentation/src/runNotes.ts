@@ -74,7 +74,7 @@ export function permanentNotes(job: Pick<Job, 'setups' | 'pulls' | 'question'>):
     const on = carried.filter((c) => c.carries === id).map((c) => c.setup);
     return on.length === 0
       ? `${id} cannot come off again; whatever was run after it is made from it.`
-      : `${id} cannot come off again: ${on.join(', ')} ${on.length === 1 ? 'was' : 'were'} run with it on and ${on.length === 1 ? 'shows' : 'show'} both together.`;
+      : `${id} cannot come off again: ${on.join(', ')} ${on.length === 1 ? 'was' : 'were'} run with it on, and what ${on.length === 1 ? 'it shows' : 'they show'} has ${id} in it.`;
   });
 }
 

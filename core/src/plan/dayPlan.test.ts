@@ -150,7 +150,7 @@ describe('what a plan costs and what it finds', () => {
       const blocks = dayBlocks(order, { ...times, fittingMinutes, hours });
       return roundWarnings({ steps: order, blocks }, { setups, baseline: 'A' }, hours.openMin);
     };
-    expect(warned(40)).toEqual([{ code: 'cannot-come-off', setup: 'C', carries: 'B' }]);
+    expect(warned(40)).toEqual([{ code: 'cannot-come-off', carries: 'B', setups: ['C'] }]);
     expect(warned(40, [steps[0]!, steps[2]!, steps[1]!])).toEqual([]);
     // 40 hours of fitting: no opening hours hold it.
     expect(warned(2400, [steps[0]!, steps[1]!])).toEqual([

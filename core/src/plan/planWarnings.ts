@@ -14,7 +14,7 @@ export type PlanWarning =
       readonly minutes: number;
       readonly openMin: number;
     }
-  | { readonly code: 'cannot-come-off'; readonly setup: string; readonly carries: string }
+  | { readonly code: 'cannot-come-off'; readonly carries: string; readonly setups: readonly string[] }
   | { readonly code: 'forecast-swings'; readonly swingC: number; readonly allowedC: number }
   | { readonly code: 'factor-swings'; readonly swingPercent: number; readonly allowedPercent: number };
 
@@ -74,7 +74,10 @@ export function roundWarnings(
     minutes = 0;
   }
   return [
-    ...stuck.map((own): PlanWarning => ({ code: 'cannot-come-off', ...own })),
+    ...[...new Set(stuck.map((own) => own.carries))].map((carries): PlanWarning => {
+      const on = stuck.filter((own) => own.carries === carries).map((own) => own.setup);
+      return { code: 'cannot-come-off', carries, setups: on };
+    }),
     ...[...longest].map(([setup, own]): PlanWarning => ({
       code: 'round-beyond-closing',
       setup,

@@ -226,7 +226,9 @@ function Planner({
         )
       )}
       {warnings.map((w) => (
-        <Notice key={`${w.code}${'setup' in w ? w.setup : ''}`}>{planWarningWords(w, units)}</Notice>
+        <Notice key={`${w.code}${'setup' in w ? w.setup : 'carries' in w ? w.carries : ''}`}>
+          {planWarningWords(w, units)}
+        </Notice>
       ))}
       <section className="sheet card" aria-label="Time line">
         <h3>The day</h3>
