@@ -47,6 +47,18 @@ export function axisOver(low: number, high: number, ticks: number): { min: numbe
   return { min: Math.floor(low / step) * step, max: Math.ceil(high / step) * step, step };
 }
 
+/** The ticks of an axis, zero exactly zero, and the digits that tell each from its neighbours. */
+export function ticksOf({ min, max, step }: { readonly min: number; readonly max: number; readonly step: number }): {
+  readonly values: readonly number[];
+  readonly digits: number;
+} {
+  let digits = 0;
+  while (digits < 9 && Math.abs(Math.round(step * 10 ** digits) / (step * 10 ** digits) - 1) > 1e-6) digits += 1;
+  const first = Math.round(min / step);
+  const count = Math.round((max - min) / step) + 1;
+  return { values: Array.from({ length: count }, (_, i) => (first + i) * step), digits };
+}
+
 /**
  * Labels at wanted heights, pushed apart to a pitch, kept together around their middle and between two heights; where there
  * is no room for the pitch they stand as far apart as there is.

@@ -1,6 +1,6 @@
 import type { Crossed, Difference, Setup } from '@prandel/core';
 import { differenceIn, signed, type ShownUnits } from '../figures.ts';
-import { axisOver } from '../geometry.ts';
+import { axisOver, ticksOf } from '../geometry.ts';
 import { DESK, setupStyles } from '../palette.ts';
 import { escaped } from '../svgText.ts';
 import { svgOf } from './intervalStrip.ts';
@@ -25,10 +25,11 @@ export function crossedSvg(
   const parts = [`<rect x="${left}" y="${top}" width="${right - left}" height="${bottom - top}" fill="${DESK.well}"/>`];
   const text = (tx: number, ty: number, words: string, more = '') =>
     `<text x="${tx.toFixed(1)}" y="${ty.toFixed(1)}" font-size="${fontSize}" fill="${DESK.ink3}" ${more}>${escaped(words)}</text>`;
-  for (let v = axis.min; v <= axis.max + axis.step / 2; v += axis.step)
+  const ticks = ticksOf(axis);
+  for (const v of ticks.values)
     parts.push(
       `<line x1="${left}" x2="${right}" y1="${y(v).toFixed(1)}" y2="${y(v).toFixed(1)}" stroke="${DESK.faint}"/>`,
-      text(left - 6, y(v) + fontSize * 0.36, signed(v, axis.step < 1 ? 1 : 0), 'text-anchor="end"'),
+      text(left - 6, y(v) + fontSize * 0.36, signed(v, ticks.digits), 'text-anchor="end"'),
     );
   const line = (from: Difference, to: Difference, id: string, words: string) => {
     const look = looks.get(id)!;

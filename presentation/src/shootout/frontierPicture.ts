@@ -1,6 +1,6 @@
 import type { Setup, Standing, Standings } from '@prandel/core';
 import { differenceIn, plain, signed, type ShownUnits } from '../figures.ts';
-import { axisOver, spread } from '../geometry.ts';
+import { axisOver, ticksOf, spread } from '../geometry.ts';
 import { DESK, setupStyles } from '../palette.ts';
 import { escaped } from '../svgText.ts';
 import { svgOf } from './intervalStrip.ts';
@@ -53,17 +53,19 @@ export function frontierSvg({ setups, standings, units, currency, width, height,
   const parts = [`<rect x="${left}" y="${top}" width="${right - left}" height="${bottom - top}" fill="${DESK.well}"/>`];
   const text = (tx: number, ty: number, words: string, more = '') =>
     `<text x="${tx.toFixed(1)}" y="${ty.toFixed(1)}" font-size="${fontSize}" fill="${DESK.ink3}" ${more}>${escaped(words)}</text>`;
-  for (let v = gains.min; v <= gains.max + gains.step / 2; v += gains.step) {
-    const heavy = Math.abs(v) < gains.step / 2;
+  const ticks = ticksOf(gains);
+  for (const v of ticks.values) {
+    const heavy = v === 0;
     parts.push(
       `<line x1="${left}" x2="${right}" y1="${y(v).toFixed(1)}" y2="${y(v).toFixed(1)}" stroke="${heavy ? DESK.ink2 : DESK.faint}"/>`,
-      text(left - 6, y(v) + fontSize * 0.36, signed(v, gains.step < 1 ? 1 : 0), 'text-anchor="end"'),
+      text(left - 6, y(v) + fontSize * 0.36, signed(v, ticks.digits), 'text-anchor="end"'),
     );
   }
-  for (let v = costs.min; v <= costs.max + costs.step / 2; v += costs.step)
+  const amounts = ticksOf(costs);
+  for (const v of amounts.values)
     parts.push(
       `<line x1="${x(v).toFixed(1)}" x2="${x(v).toFixed(1)}" y1="${top}" y2="${bottom}" stroke="${DESK.faint}"/>`,
-      text(x(v), height - 12, plain(v, 0), 'text-anchor="middle"'),
+      text(x(v), height - 12, plain(v, amounts.digits), 'text-anchor="middle"'),
     );
   // The frontier is of what is verified: a gain that is not sure is no reason to spend.
   const verified = points.filter((p) => p.s.unranked === null).sort((a, b) => a.cost - b.cost || b.gain - a.gain);

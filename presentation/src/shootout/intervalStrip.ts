@@ -1,6 +1,6 @@
 import type { Verdict } from '@prandel/core';
 import { plain, signed } from '../figures.ts';
-import { axisOver } from '../geometry.ts';
+import { axisOver, ticksOf } from '../geometry.ts';
 import { DESK } from '../palette.ts';
 import { VERDICT_SHAPES, VERDICT_STYLES } from '../verdictStyles.ts';
 
@@ -26,14 +26,11 @@ const at = ({ min, max, width }: StripScale, value: number) =>
 /** The ticks of a scale in words, for the head of a column. */
 export function stripHeadSvg(scale: StripScale, fontSize: number): string {
   const ticks: string[] = [];
-  const digits = Math.max(0, -Math.floor(Math.log10(scale.step) + 1e-9));
-  for (let i = 0; i <= Math.round((scale.max - scale.min) / scale.step); i++) {
-    const v = scale.min + i * scale.step;
-    const zero = Math.abs(v) < scale.step / 2;
+  const { values, digits } = ticksOf(scale);
+  for (const v of values)
     ticks.push(
-      `<text x="${at(scale, v).toFixed(1)}" y="${fontSize}" text-anchor="middle" font-size="${fontSize}" fill="${DESK.ink3}">${zero ? '0' : signed(v, digits)}</text>`,
+      `<text x="${at(scale, v).toFixed(1)}" y="${fontSize}" text-anchor="middle" font-size="${fontSize}" fill="${DESK.ink3}">${v === 0 ? '0' : signed(v, digits)}</text>`,
     );
-  }
   return svgOf(scale.width, fontSize + 3, ticks, 'scale');
 }
 

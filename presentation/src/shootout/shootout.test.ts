@@ -14,6 +14,8 @@ import {
 import { part, shootoutDay } from '@prandel/core/test/shootoutDay';
 import fc from 'fast-check';
 import { USUAL_UNITS } from '../figures.ts';
+import { axisOver, ticksOf } from '../geometry.ts';
+import { verdictLook } from '../measureWords.ts';
 import { onePanelSvg } from '../onePanelPicture.ts';
 import { crossedSvg } from './crossedPicture.ts';
 import { frontierSvg } from './frontierPicture.ts';
@@ -104,6 +106,20 @@ describe('strips and bars', () => {
         expect(stripHeadSvg(scale, 10)).toContain('>0<');
       }),
       { numRuns: 40 },
+    );
+  });
+
+  test('ticks of an axis are told apart by their digits, whatever its width (property)', () => {
+    fc.assert(
+      fc.property(ends, ([at, half]) => {
+        const axis = axisOver(at - half, at + half, 5);
+        const { values, digits } = ticksOf(axis);
+        const words = values.map((v) => v.toFixed(digits));
+        expect(new Set(words).size).toBe(words.length);
+        values.forEach((v, i) => expect(Math.abs(Number(words[i]) - v)).toBeLessThan(axis.step * 1e-6));
+        expect(values[0]).toBeCloseTo(axis.min, 9);
+        expect(values.at(-1)).toBeCloseTo(axis.max, 9);
+      }),
     );
   });
 
@@ -247,6 +263,21 @@ describe('what may be said of several setups', () => {
     expect(tellCustomer(five, listOf(five), USUAL_UNITS).join(' ')).toContain(
       'pays for its gain: it loses between 2500 and 4000 rpm',
     );
+  });
+
+  test('what is no power is not gained: a cooler or quicker part does more, and a worse one has its measure’s word', () => {
+    const { ranked, unranked, ...rest } = listOf(five);
+    const asTime = (s: Standing): Standing => ({ ...s, verdict: { ...s.verdict, measure: 'rollOnTime' } });
+    const list = { ranked: ranked.map(asTime), unranked: unranked.map(asTime), ...rest };
+    expect(firstWords(five, list)).toMatch(/ does most|of them does most/);
+    expect(nextQuestion(five, list)).not.toMatch(/gains/);
+    const worse = {
+      ...list.unranked[0]!,
+      verdict: { ...list.unranked[0]!.verdict, verdict: 'verified-loss' as const },
+    };
+    const told = tellCustomer(five, { ...list, unranked: [worse] }, USUAL_UNITS).join(' ');
+    expect(told).toContain(`${verdictLook('verified-loss', 'rollOnTime').word}: ${worse.setup} (`);
+    expect(told).not.toMatch(/power|gains/);
   });
 
   test('nothing verified: nothing is ranked, and it says so', () => {

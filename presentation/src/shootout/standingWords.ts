@@ -1,5 +1,16 @@
-import type { CostGap, CostSource, Crossed, Job, SetupCost, Standing, Standings, Unranked } from '@prandel/core';
+import {
+  factsNamed,
+  type CostGap,
+  type CostSource,
+  type Crossed,
+  type Job,
+  type SetupCost,
+  type Standing,
+  type Standings,
+  type Unranked,
+} from '@prandel/core';
 import { differenceInterval, gainInterval, plain, withUnit, type ShownUnits } from '../figures.ts';
+import { verdictLook } from '../measureWords.ts';
 import { nextStep } from '../sentences.ts';
 
 /** "B", "B or C", "B, C or D". */
@@ -10,13 +21,24 @@ export function either(names: readonly string[]): string {
 
 const nameOf = (job: Job, id: string) => `${id} (${job.setups.find((s) => s.id === id)?.label ?? id})`;
 
+/** Power and torque are gained; of any other measure a part does more or less. */
+function verbOf({ ranked, unranked }: Standings): { readonly one: 'gains' | 'does'; readonly many: 'gain' | 'do' } {
+  const measure = [...ranked, ...unranked][0]?.verdict.measure;
+  const quantity = measure && factsNamed(measure).quantity;
+  return quantity === undefined || quantity === 'power' || quantity === 'torque'
+    ? { one: 'gains', many: 'gain' }
+    : { one: 'does', many: 'do' };
+}
+
 /** Who is first, without saying "best" of a tie. */
-export function firstWords(job: Job, { ranked, first }: Standings): string {
-  if (ranked.length === 0) return 'No part is verified to gain: there is nothing to rank yet.';
-  if (first.length === 1) return `${nameOf(job, first[0]!)} gains most, surely.`;
+export function firstWords(job: Job, list: Standings): string {
+  const { ranked, first } = list;
+  const { one, many } = verbOf(list);
+  if (ranked.length === 0) return `No part is verified to ${many} anything: there is nothing to rank yet.`;
+  if (first.length === 1) return `${nameOf(job, first[0]!)} ${one} most, surely.`;
   if (first.length === 0)
-    return `${nameOf(job, ranked[0]!.setup)} is the first of those that are verified; one that is not may gain more.`;
-  return `${either(first)}: this day cannot tell which of them gains most.`;
+    return `${nameOf(job, ranked[0]!.setup)} is the first of those that are verified; one that is not may ${many} more.`;
+  return `${either(first)}: this day cannot tell which of them ${one} most.`;
 }
 
 const UNRANKED: Record<Unranked, string> = {
@@ -58,19 +80,20 @@ export function money(amount: number | null, currency: string | null): string {
 /** What may be said to the customer, in up to three sentences. */
 export function tellCustomer(job: Job, list: Standings, units: ShownUnits): string[] {
   const { ranked, unranked, first } = list;
+  const { one, many } = verbOf(list);
   const gain = (s: Standing) => {
     const read = gainInterval(s.verdict.gain!, units);
     return `${withUnit(read.estimate, read.unit)} (${read.low} to ${read.high})`;
   };
   const sentences: string[] = [];
-  if (ranked.length === 0) sentences.push('None of the parts is verified to gain anything on this car.');
+  if (ranked.length === 0) sentences.push(`None of the parts is verified to ${many} anything on this car.`);
   else {
     const top = ranked.filter((s) => first.includes(s.setup));
     const own = top.length > 0 ? top : [ranked[0]!];
     sentences.push(
       own.length === 1
         ? `The largest gain that is sure: ${nameOf(job, own[0]!.setup)}, ${gain(own[0]!)}.`
-        : `${either(own.map((s) => nameOf(job, s.setup)))} gains most; this day cannot tell which: ${own.map((s) => `${s.setup} ${gain(s)}`).join(', ')}.`,
+        : `${either(own.map((s) => nameOf(job, s.setup)))} ${one} most; this day cannot tell which: ${own.map((s) => `${s.setup} ${gain(s)}`).join(', ')}.`,
     );
     const value = ranked.filter((s) => s.perSureUnit !== null).sort((a, b) => a.perSureUnit! - b.perSureUnit!)[0];
     if (value)
@@ -81,22 +104,24 @@ export function tellCustomer(job: Job, list: Standings, units: ShownUnits): stri
   const losses = unranked.filter((s) => s.verdict.verdict === 'verified-loss').map((s) => nameOf(job, s.setup));
   const below = ranked.filter((s) => s.verdict.bands.some((b) => b.verdict === 'verified-loss'));
   const open = unranked.filter((s) => s.verdict.verdict === 'not-resolved').map((s) => s.setup);
-  if (losses.length > 0) sentences.push(`${either(losses)} loses power.`);
+  if (losses.length > 0)
+    sentences.push(`${verdictLook('verified-loss', unranked[0]!.verdict.measure).word}: ${either(losses)}.`);
   else if (below.length > 0) {
     const band = below[0]!.verdict.bands.filter((b) => b.verdict === 'verified-loss');
     sentences.push(
       `${nameOf(job, below[0]!.setup)} pays for its gain: it loses between ${band[0]!.fromRpm} and ${band.at(-1)!.toRpm} rpm.`,
     );
   } else if (open.length > 0)
-    sentences.push(`Whether ${either(open)} ${open.length === 1 ? 'gains' : 'gain'} anything is open after this day.`);
+    sentences.push(`Whether ${either(open)} ${open.length === 1 ? one : many} anything is open after this day.`);
   return sentences.slice(0, 3);
 }
 
 /** The question that is most worth asking next. */
-export function nextQuestion(job: Job, { ranked, first, unranked }: Standings): string {
+export function nextQuestion(job: Job, list: Standings): string {
+  const { ranked, first, unranked } = list;
   const open = unranked.find((s) => s.verdict.verdict === 'not-resolved' && s.verdict.morePullsNeeded?.pulls);
   if (first.length > 1)
-    return `Which of ${either(first)} gains more? One more round of each, with the baseline between them, tells most.`;
+    return `Which of ${either(first)} ${verbOf(list).one} more? One more round of each, with the baseline between them, tells most.`;
   if (open) return `${nameOf(job, open.setup)} is open: ${nextStep(open.verdict)}`;
   if (ranked.length > 1)
     return `Do ${ranked[0]!.setup} and ${ranked[1]!.setup} add up? Run them together once: crossed.`;
