@@ -1,6 +1,5 @@
 import { plain, planWarningWords } from '@prandel/presentation';
 import {
-  correctionFactor,
   drawStands,
   planWarnings,
   planRequestOf,
@@ -8,7 +7,6 @@ import {
   pullsFor,
   setupsForPlan,
   startingPlan,
-  standardAtmosphere,
   tolerance,
   USUAL_DAY,
   usualShape,
@@ -37,6 +35,8 @@ import { RoundsEditor } from './RoundsEditor.tsx';
 import { NumberField, TimeField } from './planFields.tsx';
 import { HeatNotes } from './HeatNotes.tsx';
 import { PlanShapes } from './PlanShapes.tsx';
+import { CommissioningPlan } from './CommissioningPlan.tsx';
+import { addedSetup, countedOf, factorAt, local } from './planValues.ts';
 import { For } from '../../parts/May.tsx';
 
 /** The plan: what each shape of day costs in minutes and finds in per cent, the time line, and what speaks against it. */
@@ -160,7 +160,7 @@ function Planner({
               plan: [...chosen.steps],
               extension: extension ? 'declared' : null,
             },
-            ...(added.length > 0 ? { setups: added.map(asDto) } : {}),
+            ...(added.length > 0 ? { setups: added.map(addedSetup) } : {}),
             ...(removedSetups.length > 0 ? { removedSetups } : {}),
           }),
     });
@@ -381,30 +381,6 @@ function buys(first: PlannedDay, chosen: PlannedDay, factor: number): string {
   return `finds ${finds(chosen)} instead of ${finds(first)} for ${Math.abs(more)} min ${more < 0 ? 'less' : 'more'} than one return at the end`;
 }
 
-/** The rounds of a commissioning day: there is no order to choose, and nothing to find. */
-function CommissioningPlan({ job }: { job: StoredJob['job'] }) {
-  return (
-    <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
-      <h1>Plan the day</h1>
-      <section className="sheet card grid gap-2">
-        <h3>{job.title}</h3>
-        <p className="text-ink-2">
-          {job.question.plan.length} rounds of one setup, 45 to 60 min apart, spread over the day. Nothing is compared:
-          the rounds show how the bay scatters, mounts and drifts.
-        </p>
-        <p>
-          {job.question.plan
-            .map(({ setup, settle, counted }) => {
-              const own = job.setups.find((s) => s.id === setup);
-              return `${setup} ${settle}+${counted}${own?.remounted ? ' (straps off and on again first)' : ''}`;
-            })
-            .join(', ')}
-        </p>
-      </section>
-    </div>
-  );
-}
-
 /** Where the plan's idea of the bay comes from: asked of the bay now, copied when the car went on, or any bay's. */
 function priorWords(bay: string, prior: BayPrior | null, asked: boolean): string {
   const { scatter, mount, drift } = mediansOf(prior);
@@ -412,29 +388,4 @@ function priorWords(bay: string, prior: BayPrior | null, asked: boolean): string
   if (prior?.learned.power)
     return `Reckoned with ${figures}: what ${bay} ${asked ? 'has shown' : 'had shown when the car went on the rollers'}, in ${prior.jobs} jobs and ${prior.returnChecks} return checks.`;
   return `Reckoned with ${figures}: what any bay does, until ${bay || 'the bay'} has five jobs of its own${prior ? ` (it has ${prior.jobs})` : ''}.`;
-}
-
-/** The correction factor that a bay air would give at the bay's height in the standard atmosphere and half humidity. */
-function factorAt({ bay, method }: StoredJob['job'], airC: number): number {
-  if (method.correction === 'none') return 1;
-  const { pressureHpa } = standardAtmosphere(bay.elevationM ?? 0);
-  const id = method.correction === 'iso-1585-ci' ? 'sae-j1349' : method.correction;
-  return correctionFactor(id, { airC, pressureHpa, relativeHumidity: 0.5 }).factor;
-}
-
-function countedOf(job: StoredJob['job']): number {
-  return job.question.plan[0]?.counted ?? planRequestOf(job).counted;
-}
-
-function asDto(s: StoredJob['job']['setups'][number]) {
-  const { id, label, parentId, returnsTo, changes, declares, closedCourseOnly } = s;
-  return {
-    ...{ id, label, parentId, returnsTo, closedCourseOnly },
-    ...{ changes: [...changes], declares: [...declares], state: { ...s.state } as Record<string, string> },
-  };
-}
-
-function local(date: Date): string {
-  const two = (n: number) => String(n).padStart(2, '0');
-  return `${date.getFullYear()}-${two(date.getMonth() + 1)}-${two(date.getDate())}T${two(date.getHours())}:${two(date.getMinutes())}`;
 }

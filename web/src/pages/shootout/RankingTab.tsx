@@ -1,23 +1,14 @@
 import {
-  bandCellsSvg,
-  costGapWords,
-  costSourceWords,
   differenceIn,
   firstWords,
   frontierSvg,
-  gainInterval,
-  intervalStripSvg,
   money as moneyWords,
   nextQuestion,
   plain,
-  rankBarSvg,
-  rankWords,
   stripHeadSvg,
   stripScale,
   tellCustomer,
-  unrankedWords,
   type ShownUnits,
-  type StripScale,
 } from '@prandel/presentation';
 import {
   frontierChances,
@@ -33,13 +24,13 @@ import {
 import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import type { StoredJob } from '../../api/client.ts';
-import { Badge, VerdictTag } from '../../parts/marks.tsx';
+import { Badge } from '../../parts/marks.tsx';
 import { OUTCOME_LABELS } from './outcomeLabels.ts';
 import { TakeAway } from '../../parts/TakeAway.tsx';
+import { RankingRow } from './RankingRow.tsx';
 import { useJointGains } from './useShootout.ts';
 
 const STRIP = 190;
-const ROW = 34;
 
 /** The ranking, the frontier, and what may be said. */
 export function RankingTab({
@@ -132,7 +123,7 @@ export function RankingTab({
           </thead>
           <tbody>
             {list.ranked.map((s, i) => (
-              <Row key={s.setup} s={s} {...row} place={i + 1} ties={list.ties} />
+              <RankingRow key={s.setup} s={s} {...row} place={i + 1} ties={list.ties} />
             ))}
             {list.ranked.length > 0 && list.unranked.length > 0 && (
               <tr>
@@ -142,7 +133,7 @@ export function RankingTab({
               </tr>
             )}
             {list.unranked.map((s) => (
-              <Row key={s.setup} s={s} {...row} place={null} ties={[]} />
+              <RankingRow key={s.setup} s={s} {...row} place={null} ties={[]} />
             ))}
           </tbody>
         </table>
@@ -214,141 +205,6 @@ export function RankingTab({
 }
 
 const labelOf = (job: Job, id: string) => job.setups.find((s) => s.id === id)?.label ?? id;
-
-function Row({
-  s,
-  job,
-  units,
-  scale,
-  places,
-  span,
-  by,
-  use,
-  place,
-  ties,
-}: {
-  s: Standing;
-  job: Job;
-  units: ShownUnits;
-  scale: StripScale;
-  places: number;
-  span: readonly [number, number];
-  by: RankedBy;
-  use: readonly UseGain[] | null;
-  place: number | null;
-  ties: Standings['ties'];
-}) {
-  const { verdict: v, cost } = s;
-  const read = v.gain ? gainInterval(v.gain, units) : null;
-  const to = v.gain ? differenceIn(v.gain.unit, units).to : null;
-  const setup = job.setups.find((own) => own.id === s.setup);
-  const tied = place === null ? [] : ties.flatMap((t, i) => (place - 1 >= t[0] && place - 1 <= t[1] ? [i] : []));
-  const used = use?.find((u) => u.candidate === s.setup);
-  return (
-    <tr data-setup={s.setup} data-place={place ?? ''}>
-      <td className="whitespace-nowrap">
-        <div className="flex items-center gap-1.5">
-          <span className="flex h-[38px] gap-[3px]" aria-hidden>
-            {tied.map((i) => (
-              <span key={i} className="border-ink-2 w-[5px] border-y border-l" />
-            ))}
-          </span>
-          {s.rank && place !== null ? (
-            <span>
-              <b className="num text-[19px] leading-none">{rankWords(s.rank)}</b>
-              <span className="block" dangerouslySetInnerHTML={{ __html: rankBarSvg(s.rank, places, place, 46, 10) }} />
-            </span>
-          ) : (
-            <span className="text-ink-3 px-2">–</span>
-          )}
-        </div>
-      </td>
-      <td className="min-w-[170px]">
-        <span className="flex items-center gap-2">
-          <Badge id={s.setup} setups={job.setups} />
-          <span className="min-w-0">
-            <span className="block text-[13.5px] leading-tight font-[620]">{setup?.label}</span>
-            <span className="text-ink-2 block text-[11.5px] leading-tight">
-              {v.pulls.candidate.used} counted pulls
-              {setup?.addedAt ? ', added on the day' : ''}
-              {setup?.closedCourseOnly ? ', closed course only' : ''}
-              {setup?.cure ? ', a cure, no part' : ''}
-              {setup?.permanent ? ', cannot come off again' : ''}
-            </span>
-          </span>
-        </span>
-      </td>
-      <td className="min-w-[112px]">
-        <VerdictTag verdict={v.verdict} measure={v.measure} />
-        {place === null && (
-          <span className="text-ink-2 block max-w-[200px] text-[11.5px] leading-tight">{unrankedWords(s)}</span>
-        )}
-      </td>
-      <td className="whitespace-nowrap">
-        <span
-          className="inline-block align-middle"
-          dangerouslySetInnerHTML={{
-            __html: intervalStripSvg(
-              scale,
-              v.gain && to
-                ? { estimate: to(v.gain.value), low: to(v.gain.lowValue), high: to(v.gain.highValue) }
-                : null,
-              v.verdict,
-              ROW,
-            ),
-          }}
-        />
-        <span className={`ml-1 align-middle text-[12.5px] ${v.verdict === 'not-comparable' ? 'line-through' : ''}`}>
-          {read ? (
-            <>
-              <b>{read.estimate}</b> ±{read.half} {read.unit}
-            </>
-          ) : (
-            'no estimate'
-          )}
-          {by === 'use' && used && (
-            <span className="text-ink-2 block">
-              in use {plain(used.estimate, 1)} % ({plain(used.low, 1)} to {plain(used.high, 1)})
-            </span>
-          )}
-        </span>
-      </td>
-      <td>
-        {v.bands.length > 0 && <span dangerouslySetInnerHTML={{ __html: bandCellsSvg(v.bands, span, 150, 14) }} />}
-      </td>
-      <td className="r whitespace-nowrap">
-        {cost?.total != null ? (
-          <b className="num text-[16px]">{moneyWords(cost.total, cost.currency)}</b>
-        ) : (
-          <span className="text-ink-2 block max-w-[110px] text-[11.5px] leading-tight whitespace-normal">
-            {cost ? costGapWords(cost) : 'no cost'}
-          </span>
-        )}
-        {s.dominated.how && (
-          <span className="text-ink-2 block text-[11px] leading-tight">
-            {s.dominated.by ?? 'leaving it'} {s.dominated.how === 'surely' ? 'surely' : 'likely'} does more for less
-          </span>
-        )}
-      </td>
-      <td className="r whitespace-nowrap">
-        {cost?.hours != null ? plain(cost.hours, 2) : '–'}
-        <span className="text-ink-3 block text-[11px] leading-tight">{costSourceWords(cost?.hoursFrom ?? null)}</span>
-      </td>
-      <td className="r whitespace-nowrap">
-        {s.perSureUnit !== null ? (
-          <>
-            <b className="num text-[16px]">{moneyWords(s.perSureUnit, cost?.currency ?? null)}</b>
-            <span className="text-ink-3 block text-[11px] leading-tight">
-              {moneyWords(s.perUnit, cost?.currency ?? null)} at the estimate
-            </span>
-          </>
-        ) : (
-          <span className="text-ink-2 text-[11.5px]">{s.unranked ? 'no gain to price' : 'no price'}</span>
-        )}
-      </td>
-    </tr>
-  );
-}
 
 /** What else the parts do; shown beside the rank, never mixed into it. */
 function Outcomes({ job, list }: { job: Job; list: readonly Standing[] }) {
