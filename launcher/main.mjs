@@ -4,6 +4,7 @@ import { OperatorError } from './operatorError.mjs';
 const USAGE = `usage: ./prandel demo [--port N]       start with the demo shop
        ./prandel start [--port N]      start without it
        ./prandel judge PACKAGE…        judge job packages, one JSON line each
+       ./prandel verify FILE…          check sealed packages and reports, a line a check
        ./prandel read FILE…            show what the pull file reader understands
        ./prandel watch FOLDER --server URL --bay NAME   send the files of a folder to a bay
        ./prandel stand-in FOLDER       write made-up pulls there as foreign software would, to try a watched folder
@@ -50,6 +51,7 @@ try {
       await (await import('./dev.mjs')).dev();
       break;
     case 'judge':
+    case 'verify':
     case 'read':
     case 'watch':
     case 'stand-in':

@@ -1,5 +1,6 @@
 export { judgementDocument, judgeCommand } from './judge.ts';
 export { readCommand } from './read.ts';
+export { verifyCommand } from './verify.ts';
 export { benchCommand } from './bench.ts';
 export { afterFiftyJobs, calibrateJobs, withoutHistory } from './calibration.ts';
 export { measureCalibrations } from './measureCalibration.ts';

@@ -8,20 +8,37 @@ import {
   type Gain,
   type Job,
   type Judgement,
+  type SealCheck,
   type SetupPeaks,
 } from '@prandel/core';
-import { conditionWords, methodWords, pullFindingWords, verdictReasonWords } from '@prandel/presentation';
-import { readPackage, UnreadableError } from '@prandel/formats';
+import {
+  conditionWords,
+  methodWords,
+  pullFindingWords,
+  sealCheckWords,
+  verdictReasonWords,
+} from '@prandel/presentation';
+import { brokenEvidence, readPackage, UnreadableError } from '@prandel/formats';
 import { packageFiles } from './packageSource.ts';
+import { nodeSha256 } from './verify.ts';
 
 /** Judges packages in the order given; one JSON document a line. Exit 0 for any verdict, 2 when one could not be read. */
 export async function judgeCommand(paths: readonly string[], print: (line: string) => void): Promise<number> {
   let code = 0;
   for (const path of paths) {
     try {
-      const { job } = readPackage(await packageFiles(path));
+      const files = await packageFiles(path);
+      const { job } = readPackage(files);
       const judgement = judgeJob(job);
-      print(json({ package: path, ...judgementDocument(judgement), ...shootoutDocument(job, judgement) }));
+      const broken = brokenEvidence(files, job, nodeSha256);
+      print(
+        json({
+          package: path,
+          ...judgementDocument(judgement),
+          ...shootoutDocument(job, judgement),
+          evidence: evidenceDocument(broken),
+        }),
+      );
     } catch (error) {
       const message =
         error instanceof UnreadableError
@@ -32,6 +49,17 @@ export async function judgeCommand(paths: readonly string[], print: (line: strin
     }
   }
   return code;
+}
+
+/** What does not hold of a package's log or seal, in one finding; null when nothing contradicts itself. */
+function evidenceDocument(broken: readonly SealCheck[]) {
+  if (broken.length === 0) return null;
+  const text = broken.slice(0, 3).map(sealCheckWords).join(' ');
+  return {
+    ...{ code: 'evidence-broken', severity: 'warning' },
+    checks: broken.map(({ code, parameters }) => ({ code, parameters })),
+    text: broken.length > 3 ? `${text} And ${broken.length - 3} more; ./prandel verify names all.` : text,
+  };
 }
 
 /** JSON without NaN or infinities: null instead. */

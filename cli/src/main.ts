@@ -3,6 +3,7 @@ import { benchCommand } from './bench.ts';
 import { judgeCommand } from './judge.ts';
 import { readCommand } from './read.ts';
 import { standInCommand } from './standIn.ts';
+import { verifyCommand } from './verify.ts';
 import { watchCommand } from './watch/watch.ts';
 
 const [command, ...rest] = process.argv.slice(2);
@@ -11,6 +12,9 @@ const print = (line: string) => process.stdout.write(`${line}\n`);
 switch (command) {
   case 'judge':
     process.exitCode = rest.length > 0 ? await judgeCommand(rest, print) : usage();
+    break;
+  case 'verify':
+    process.exitCode = rest.length > 0 ? await verifyCommand(rest, print) : usage();
     break;
   case 'read':
     process.exitCode = rest.length > 0 ? await readCommand(rest, print) : usage();
@@ -37,7 +41,7 @@ switch (command) {
 
 function usage(): number {
   process.stderr.write(
-    'usage: prandel judge PACKAGE…  |  prandel read FILE…  |  prandel watch FOLDER  |  prandel bench [DAYS]\n',
+    'usage: prandel judge PACKAGE…  |  prandel verify FILE…  |  prandel read FILE…  |  prandel watch FOLDER  |  prandel bench [DAYS]\n',
   );
   return 2;
 }

@@ -116,3 +116,5 @@ export * from './bay/bayTrack.ts';
 export * from './bay/liveMessages.ts';
 export * from './verdict/bayPrior.ts';
 export * from './verdict/bayRecord.ts';
+export * from './seal/sealChecks.ts';
+export * from './seal/sealedVerdict.ts';

@@ -30,3 +30,5 @@ export * from './shootout/crossedPicture.ts';
 export * from './shootout/ledgerPicture.ts';
 export * from './shootout/standingWords.ts';
 export * from './onePanelPicture.ts';
+export * from './seal/sealedVerdicts.ts';
+export * from './seal/sealWords.ts';

@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto';
+import { sha256Text } from '../seal/sha256.ts';
 
 /** One row of the evidence log; its hash covers everything before it. */
 export interface EvidenceRow {
@@ -27,9 +27,7 @@ export function canonicalRow(row: Omit<EvidenceRow, 'hash'>): string {
 
 /** SHA-256 of (previous hash, line feed, canonical text), UTF-8. */
 export function rowHash(previous: string, row: Omit<EvidenceRow, 'hash'>): string {
-  return createHash('sha256')
-    .update(`${previous}\n${canonicalRow(row)}`, 'utf8')
-    .digest('hex');
+  return sha256Text(`${previous}\n${canonicalRow(row)}`);
 }
 
 export function linked(previous: EvidenceRow | null, event: Omit<EvidenceRow, 'hash' | 'n'>): EvidenceRow {

@@ -3,7 +3,7 @@ import { newJob, newPull, type Job } from '@prandel/core';
 import fc from 'fast-check';
 import { readPackage } from './readPackage.ts';
 import { writePackage } from './writePackage.ts';
-import type { PackageFiles } from './zip.ts';
+import type { PackageFiles } from './packageFiles.ts';
 
 // What stands beside the pulls of a package: passes on the road, gauges read by hand, loggers.
 const text = (files: PackageFiles, path: string) => new TextDecoder().decode(files.get(path));

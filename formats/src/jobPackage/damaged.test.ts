@@ -6,7 +6,8 @@ import { readEvents } from '../evidence/readEvents.ts';
 import { UnreadableError } from '../problem.ts';
 import { readPackage } from './readPackage.ts';
 import { writePackage } from './writePackage.ts';
-import { unzip, zip, type PackageFiles } from './zip.ts';
+import type { PackageFiles } from './packageFiles.ts';
+import { unzip, zip } from './zip.ts';
 
 const day: JobDay = {
   ...USUAL_DAY,

@@ -5,7 +5,8 @@ import yazl from 'yazl';
 import { UnreadableError } from '../problem.ts';
 import { readPackage } from './readPackage.ts';
 import { writePackage } from './writePackage.ts';
-import { unzip, zip, type PackageFiles } from './zip.ts';
+import type { PackageFiles } from './packageFiles.ts';
+import { unzip, zip } from './zip.ts';
 
 const bytes = (text: string) => new TextEncoder().encode(text);
 const text = (files: PackageFiles, path: string) => new TextDecoder().decode(files.get(path));

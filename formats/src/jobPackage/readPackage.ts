@@ -7,7 +7,7 @@ import { useOfTheCar } from './useOfTheCar.ts';
 import { readReadings } from './readingsTable.ts';
 import { readRoadPasses, roadCarOf } from './roadTable.ts';
 import { readPulls, readSetups, readWeather } from './readTables.ts';
-import type { PackageFiles } from './zip.ts';
+import type { PackageFiles } from './packageFiles.ts';
 
 export const FORMAT_VERSION = 1;
 

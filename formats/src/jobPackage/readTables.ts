@@ -31,7 +31,7 @@ import {
   WEATHER_COLUMNS,
 } from './columns.ts';
 import { safePath } from './members.ts';
-import type { PackageFiles } from './zip.ts';
+import type { PackageFiles } from './packageFiles.ts';
 
 /**
  * Setups of `setups.csv`, with the changes of `changes.csv` for those it names, and the cells of columns this version does not know.

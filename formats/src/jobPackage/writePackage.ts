@@ -24,7 +24,7 @@ import {
 import { readingsCsv } from './readingsTable.ts';
 import { roadPassesCsv } from './roadTable.ts';
 import { FORMAT_VERSION, type PackageExtras } from './readPackage.ts';
-import type { PackageFiles } from './zip.ts';
+import type { PackageFiles } from './packageFiles.ts';
 
 type Json = Record<string, unknown>;
 

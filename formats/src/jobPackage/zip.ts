@@ -1,11 +1,8 @@
 import yauzl from 'yauzl';
 import yazl from 'yazl';
 import { UnreadableError } from '../problem.ts';
+import { LARGEST_UNPACKED_BYTES, type PackageFiles } from './packageFiles.ts';
 
-/** Files of a package by their path inside it, forward slashes. */
-export type PackageFiles = Map<string, Uint8Array>;
-
-export const LARGEST_UNPACKED_BYTES = 200 * 1024 * 1024;
 const MOST_ENTRIES = 5000;
 
 /** What may be unpacked, and what errors call it. */
