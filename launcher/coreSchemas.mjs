@@ -8,7 +8,7 @@ import { ROOT } from './run.mjs';
  * Writes the schemas of the API's answers that are types of core (server/src/http/coreAnswers.ts), for the document. `--check` only
  * tells whether what is checked in is as it should be (exit code 1 when it is stale).
  */
-const ANSWERS = ['JobAnswer', 'BaysAnswer', 'SheetAnswer', 'LearnedAnswer', 'ReportNumbers', 'LiveChannelMessage'];
+const ANSWERS = ['JobAnswer', 'BaysAnswer', 'SheetAnswer', 'LearnedAnswer', 'ReportNumbers', 'SharedAnswer', 'LiveChannelMessage'];
 const FILE = join(ROOT, 'server/src/http/generated/coreSchemas.ts');
 
 const generator = createGenerator({

@@ -11,7 +11,7 @@ import { freePort } from './postgres.mjs';
 import { ROOT } from './run.mjs';
 import { supervise } from './supervise.mjs';
 import { OperatorError } from './operatorError.mjs';
-import { unprivilegedUser } from './unprivileged.mjs';
+import { keyFolder, unprivilegedUser } from './unprivileged.mjs';
 
 /**
  * Installs what is missing and starts the database, the process of the bays and the process of the pages; restarts whichever stops
@@ -91,6 +91,7 @@ export async function database(folder, running) {
 export function emptyFolders(folder) {
   rmSync(join(folder, 'scratch'), { recursive: true, force: true });
   for (const name of ['scratch', 'log']) mkdirSync(join(folder, name), { recursive: true });
+  mkdirSync(keyFolder(folder), { recursive: true, mode: 0o700 });
 }
 
 export async function serverEnvironment({ folder, trustProxy, allowHosts, deviceNetworks }, urls, demo, running) {
@@ -104,6 +105,7 @@ export async function serverEnvironment({ folder, trustProxy, allowHosts, device
     PRANDEL_DATA: folder,
     PRANDEL_SCRATCH: join(folder, 'scratch'),
     PRANDEL_LOG: join(folder, 'log'),
+    PRANDEL_KEYS: keyFolder(folder),
     PRANDEL_SETUP_TOKEN: randomBytes(12).toString('base64url'),
     ...(trustProxy ? { PRANDEL_TRUST_PROXY: trustProxy } : {}),
     ...(allowHosts ? { PRANDEL_ALLOW_HOSTS: allowHosts } : {}),

@@ -33,6 +33,7 @@ const DATABASES = [
     'folder',
     'shootout',
     'parts',
+    'seals',
   ],
 ];
 

@@ -1,9 +1,12 @@
-import { chownSync, mkdirSync } from 'node:fs';
+import { chownSync, mkdirSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { makeTraversable } from './postgres.mjs';
 import { ROOT, run } from './run.mjs';
 
 const NOBODY = { uid: 65_534, gid: 65_534 };
+
+/** Where the keys lie under which shops seal: outside the database, and where the operator says. */
+export const keyFolder = (folder) => process.env.PRANDEL_KEYS ?? join(folder, 'keys');
 
 /**
  * The user under whom the servers run when Prandel is started as root: one that owns nothing. Where that user cannot read the
@@ -33,5 +36,14 @@ export async function unprivilegedUser(folder) {
     mkdirSync(join(folder, name), { recursive: true });
     chownSync(join(folder, name), NOBODY.uid, NOBODY.gid);
   }
+  giveKeys(folder);
   return NOBODY;
+}
+
+/** The keys become the servers' own, and stay closed to everybody else. */
+function giveKeys(folder) {
+  const keys = keyFolder(folder);
+  mkdirSync(keys, { recursive: true, mode: 0o700 });
+  chownSync(keys, NOBODY.uid, NOBODY.gid);
+  for (const name of readdirSync(keys)) chownSync(join(keys, name), NOBODY.uid, NOBODY.gid);
 }

@@ -118,3 +118,4 @@ export * from './verdict/bayPrior.ts';
 export * from './verdict/bayRecord.ts';
 export * from './seal/sealChecks.ts';
 export * from './seal/sealedVerdict.ts';
+export * from './seal/sharedPage.ts';

@@ -32,3 +32,5 @@ export * from './shootout/standingWords.ts';
 export * from './onePanelPicture.ts';
 export * from './seal/sealedVerdicts.ts';
 export * from './seal/sealWords.ts';
+export * from './seal/gainPicture.ts';
+export * from './seal/customerPage.ts';

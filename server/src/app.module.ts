@@ -22,6 +22,7 @@ import { BaselineModule } from './baseline/baseline.module.ts';
 import { ReadingsModule } from './readings/readings.module.ts';
 import { BenchModule } from './bench/bench.module.ts';
 import { OperationsModule } from './operations/operations.module.ts';
+import { SealsModule } from './seals/seals.module.ts';
 
 /** The server: one module a feature, each of which names what it needs. */
 @Module({
@@ -49,6 +50,7 @@ import { OperationsModule } from './operations/operations.module.ts';
     ReadingsModule,
     BenchModule,
     OperationsModule,
+    SealsModule,
   ],
   providers: [
     { provide: APP_GUARD, useClass: AccessGuard },

@@ -8,6 +8,7 @@ import { changeBay, insertBay, readBays } from './bays/bayStore.ts';
 import { pulls, shops } from './database/schema.ts';
 import { insertRecord } from './records/recordFields.ts';
 import { JobStore } from './jobs/jobStore.ts';
+import { digestsOf } from './jobs/pullDigests.ts';
 import { PeopleService } from './people/people.service.ts';
 
 const PORTS = process.env.PRANDEL_STAND_INS;
@@ -111,6 +112,8 @@ export async function loadDemo(app: NestExpressApplication): Promise<void> {
         id,
         DEMO_SHOP.person,
         job.pulls.length > 0 ? 'Demo day, made by the simulator from a seed.' : 'Demo job, ready for the bay.',
+        'edit',
+        { digests: digestsOf(job.pulls) },
       );
     });
   }

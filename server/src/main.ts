@@ -4,6 +4,7 @@ import { LiveBays } from './live/liveBays.ts';
 import { Housekeeping } from './operations/housekeeping.ts';
 import { processKind } from './processKind.ts';
 import { ProjectionsService } from './projections/projections.service.ts';
+import { ShopKeys } from './seals/shopKeys.ts';
 import { WorkPool } from './work/workPool.ts';
 
 // Started ahead of its database: what it is to know comes when it is known, the code is loaded by then.
@@ -18,6 +19,7 @@ try {
     if (process.env.PRANDEL_DEMO === '1') await (await import('./demo.ts')).loadDemo(app);
     await app.get(LiveBays).startAll();
     app.get(Housekeeping).start();
+    await app.get(ShopKeys).ensureAll();
   }
   if (kind !== 'bays') await app.get(ProjectionsService).start();
   await app.listen(port, host);

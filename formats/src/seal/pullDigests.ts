@@ -81,9 +81,7 @@ const LITTLE = new Uint8Array(new Uint16Array([1]).buffer)[0] === 1;
 
 function sampleBytes(values: Float64Array, rows: number): Uint8Array {
   const plain = new Float64Array(rows).fill(NaN);
-  values.forEach((v, i) => {
-    if (!Number.isNaN(v)) plain[i] = v + 0;
-  });
+  for (let i = 0; i < values.length; i += 1) if (!Number.isNaN(values[i])) plain[i] = values[i]! + 0;
   if (LITTLE) return new Uint8Array(plain.buffer);
   const view = new DataView(new ArrayBuffer(plain.byteLength));
   plain.forEach((v, i) => view.setFloat64(8 * i, v, true));

@@ -68,6 +68,12 @@ export function sealStanding(checks: readonly SealCheck[], sealed: boolean): { h
     : { holds: true, words: 'Not sealed; nothing contradicts itself' };
 }
 
+/** The mark of a seal in a 32 × 32 box: a closed ring with a notch at the top right. */
+export const SEAL_RING = 'M20.6 5 A12 12 0 1 0 27 11.4 L23.3 12.4 L21.9 8.7 Z';
+
+/** The same ring open: what does not hold. */
+export const OPEN_RING = 'M16 4 A12 12 0 1 0 27.6 13';
+
 /** What no seal proves. */
 export const NOT_PROVEN =
   'A seal does not prove that the clock was right, nor the honesty of whoever held the throttle. Photos of the fitting, and a stretch of the log in which nobody touched the car, are the evidence for that.';

@@ -147,7 +147,7 @@ export class RunSheet {
     await bay.change(run(baseline), jobId, { person: caller.name, kind: 'round', what }, async (tx) => {
       const unclaimed = await bay.unclaimed.claim(tx, bay.atMs, jobId, baseline);
       if (unclaimed.length === 0) return;
-      await this.store.addPulls(tx, caller.shopId, jobId, unclaimed);
+      const digests = await this.store.addPulls(tx, caller.shopId, jobId, unclaimed);
       await this.store.touch(tx, jobId);
       const ids = unclaimed.map((p) => p.id).join(', ');
       await this.store.note(
@@ -157,6 +157,7 @@ export class RunSheet {
         'the bay',
         `Kept ${ids}, pulled before the job was put on this bay; set aside.`,
         'pull',
+        { digests },
       );
     });
     bay.unclaimed.claimed();

@@ -14,3 +14,4 @@ export * from './schema/pulls.ts';
 export * from './schema/derived.ts';
 export * from './schema/search.ts';
 export * from './schema/shelf.ts';
+export * from './schema/seals.ts';

@@ -1,4 +1,4 @@
-import type { LimitCrossed, Pull, Setup } from '@prandel/core';
+import type { LimitCrossed, Pull, Setup, SharedPage } from '@prandel/core';
 import type { RegisterMap } from '@prandel/formats';
 
 /** What a package carried beyond a job; its unknown files are rows of `files`. */
@@ -127,3 +127,19 @@ export const isShapeAnswers = (value: unknown): value is ShapeAnswers =>
   NUMBER_STATES.includes(value.state as string) &&
   orNull(isText)(value.standard) &&
   [value.factor, value.averagingRpm, value.rpmPerKmH].every(orNull(isNumber));
+
+const isList = (is: (value: unknown) => boolean) => (value: unknown) => Array.isArray(value) && value.every(is);
+
+/** What a customer's page shows of a sealed job. */
+export const isSharedPage = (value: unknown): value is SharedPage =>
+  isObject(value) &&
+  [value.number, value.question, value.vehicle, value.bay].every(isText) &&
+  [value.customer, value.day].every(orNull(isText)) &&
+  isList(isText)(value.how) &&
+  isList(
+    (r) =>
+      isObject(r) &&
+      [r.setup, r.label, r.measure, r.verdict, r.sentence, r.sure].every(isText) &&
+      [r.estimate, r.unit, r.picture].every(orNull(isText)) &&
+      isList(isText)(r.means),
+  )(value.results);

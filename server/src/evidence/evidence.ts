@@ -1,5 +1,6 @@
+import { ConflictException } from '@nestjs/common';
 import { linked, type EvidenceRow } from '@prandel/formats';
-import { asc, desc, eq, sql } from 'drizzle-orm';
+import { asc, desc, eq } from 'drizzle-orm';
 import type { Transaction } from '../database/database.ts';
 import { evidence, jobs } from '../database/schema.ts';
 
@@ -13,21 +14,35 @@ export const EVIDENCE_KINDS = [
   'round',
   'reading',
   'alarm',
+  'search',
+  'seal',
 ] as const;
 export type EvidenceKind = (typeof EVIDENCE_KINDS)[number];
+
+/** Whatever else belongs to an event; JSON. */
+export type EventDetail = Readonly<Record<string, unknown>>;
 
 export interface EvidenceEvent {
   readonly person: string;
   readonly kind: EvidenceKind;
   readonly what: string;
-  readonly detail?: Readonly<Record<string, unknown>>;
+  readonly detail?: EventDetail;
   /** When it happened; now, unless it happened on the bay's clock. */
   readonly at?: Date;
 }
 
-/** Adds an event to a job's log, chained to the row before. The job's row is locked, so that no two events share a place. */
+/** The answer to whoever would change a sealed job. */
+export function sealedJob(): ConflictException {
+  return new ConflictException('This job is sealed: nothing in it can be changed. Reopen it with a reason first.');
+}
+
+/**
+ * Adds an event to a job's log, chained to the row before. The job's row is locked, so that no two events share a place.
+ * @throws ConflictException for a sealed job, whose log is closed until it is reopened
+ */
 export async function record(tx: Transaction, shopId: string, jobId: string, event: EvidenceEvent): Promise<void> {
-  await tx.execute(sql`SELECT id FROM ${jobs} WHERE id = ${jobId} FOR NO KEY UPDATE`);
+  const [job] = await tx.select({ sealedAt: jobs.sealedAt }).from(jobs).where(eq(jobs.id, jobId)).for('no key update');
+  if (job?.sealedAt && event.kind !== 'seal') throw sealedJob();
   const [last] = await tx.select().from(evidence).where(eq(evidence.jobId, jobId)).orderBy(desc(evidence.n)).limit(1);
   const row = linked(last ?? null, {
     at: (event.at ?? new Date()).toISOString(),

@@ -7,6 +7,7 @@ import type {
   Job,
   LiveMessage,
   LiveSheet,
+  SharedPage,
 } from '@prandel/core';
 import type { BayInstruments } from '../database/shapes.ts';
 import type { StoredJob } from '../jobs/jobStore.ts';
@@ -45,6 +46,21 @@ export interface ReportNumbers {
   readonly declaredWindow: readonly [number, number] | null;
   readonly verdicts: readonly Omit<CandidateVerdict, 'ribbon'>[];
   readonly contrasts: readonly Contrast[];
+}
+/** What the page of a shared link shows. */
+export interface SharedAnswer {
+  readonly shop: string;
+  readonly page: SharedPage;
+  readonly by: string;
+  readonly sealedAt: string;
+  /** Of the key that sealed it, in groups of four. */
+  readonly fingerprint: string;
+  readonly sealSha256: string;
+  /** The job was opened again after this seal; null: it was not. */
+  readonly reopened: { readonly at: string; readonly reason: string } | null;
+  /** A later seal stands in place of this one. */
+  readonly sealedAgain: boolean;
+  readonly expiresAt: string | null;
 }
 /** One message of the live channel, `/api/live?bay=ID&since=N`. */
 export type LiveChannelMessage = LiveMessage;

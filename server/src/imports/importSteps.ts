@@ -58,7 +58,7 @@ export async function refuseRepeated(
     if (twin !== undefined)
       problems.push({ line: null, message: `${row.name}: the same file was already imported as "${twin}".` });
     for (const pull of own) {
-      const { digest } = pull;
+      const { telling: digest } = pull;
       const same = digest && seen.get(digest);
       if (same) {
         const message = `${row.name}: "${pull.name}" holds the same samples as ${same}. One pull under two names would count twice.`;

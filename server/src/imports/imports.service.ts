@@ -1,6 +1,6 @@
 import { BadRequestException, Injectable, NotFoundException } from '@nestjs/common';
 import { newPull, type NumberState, type Pull } from '@prandel/core';
-import type { ColumnMapping } from '@prandel/formats';
+import type { ColumnMapping, PullDigest } from '@prandel/formats';
 import { and, eq, inArray } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
 import { files, jobs, pulls } from '../database/schema.ts';
@@ -141,27 +141,26 @@ export class ImportsService {
     const keys = await allotPullKeys(tx, jobId, setupId, count);
     const round = 1 + (await lastRound(tx, jobId, setupId));
     const fileIds = new Map<string, string>();
-    const digests = new Map<string, string | null>();
+    const digests = new Map<string, Pick<ReadPull, 'telling' | 'samples'>>();
     const list = mapped.flatMap(({ row, pulls: own, startedAt }) =>
       own.map((m) => {
         const position = fileIds.size + 1;
         const key = keys[position - 1]!;
         fileIds.set(key, row.id);
-        digests.set(key, m.digest);
+        digests.set(key, m);
         return { ...asPull(m, key, request, round, position, numberState), startedAt };
       }),
     );
+    const logged: Record<string, PullDigest> = {};
     // In portions, so that a large import tells how far it is and can be cancelled.
     for (let at = 0; at < list.length; at += STORED_AT_ONCE) {
       const portion = list.slice(at, at + STORED_AT_ONCE);
-      await this.store.addPulls(
-        tx,
-        caller.shopId,
-        jobId,
-        portion,
-        (pull) => fileIds.get(pull.id)!,
-        (pull) => digests.get(pull.id)!,
-      );
+      const stored = await this.store.addPulls(tx, caller.shopId, jobId, portion, {
+        fileOf: (pull) => fileIds.get(pull.id)!,
+        digestOf: (pull) => digests.get(pull.id)!.telling,
+        samplesOf: (pull) => digests.get(pull.id)!.samples,
+      });
+      Object.assign(logged, stored);
       task.signal.throwIfAborted();
       task.tell('storing', (at + portion.length) / list.length);
     }
@@ -171,6 +170,7 @@ export class ImportsService {
     const from = names.length > 6 ? `${names.length} files, ${names[0]} to ${names.at(-1)}` : names.join(', ');
     const what = `Imported ${list.length} ${list.length === 1 ? 'pull' : 'pulls'} for setup ${setupId} from ${from}.`;
     const detail = {
+      digests: logged,
       files: mapped.map(({ row, pulls: own, startedAt, recorded }) => ({
         ...{ name: row.name, sha256: row.sha256, pulls: own.length },
         ...(startedAt && recorded ? { startedAt, saidBy: recorded.source } : {}),

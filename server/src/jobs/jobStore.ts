@@ -12,7 +12,7 @@ import {
   type Setup,
   type WeatherReading,
 } from '@prandel/core';
-import type { PackageExtras } from '@prandel/formats';
+import type { PackageExtras, PullDigests } from '@prandel/formats';
 import { and, asc, eq, isNull, sql } from 'drizzle-orm';
 import { v7 } from 'uuid';
 import type { Transaction } from '../database/database.ts';
@@ -28,7 +28,7 @@ import {
   pulls,
   weatherReadings,
 } from '../database/schema.ts';
-import { record, type EvidenceKind } from '../evidence/evidence.ts';
+import { record, sealedJob, type EventDetail, type EvidenceKind } from '../evidence/evidence.ts';
 import { fileBytes, storeFile } from '../files/fileStore.ts';
 import { bayOf, calibrationOf, methodOf, methodVersionOf } from '../records/versions.ts';
 import { readDay, readQuestion, writeDay, writeQuestion } from './dayRows.ts';
@@ -38,6 +38,7 @@ import { readLoggers } from './loggerRows.ts';
 import { readHandReadings, writeHandReadings } from './readingRows.ts';
 import { readRoad, writePasses, writeRoadCar } from './roadRows.ts';
 import { insertPulls, readPulls } from './pullRows.ts';
+import { changedFacts, digestsOf, samplesDigestOf } from './pullDigests.ts';
 import { samplesDigest } from './samplesDigest.ts';
 import { readSetups, writeSetups } from './setupRows.ts';
 import { readUse, writeGears, writeReferences, writeUse } from './useRows.ts';
@@ -46,6 +47,8 @@ import { readUse, writeGears, writeReferences, writeUse } from './useRows.ts';
 export interface StoredJob {
   readonly rowId: string;
   readonly version: number;
+  /** Since when nothing of it can be changed, ISO 8601; null: it is open. */
+  readonly sealedAt: string | null;
   readonly job: Job;
   readonly links: JobLinks;
 }
@@ -112,24 +115,33 @@ export class JobStore {
     return rowId;
   }
 
+  /** Adds pulls to a job. @returns their digests, which belong into the event that tells of them */
   async addPulls(
     tx: Transaction,
     shopId: string,
     jobId: string,
     list: readonly Pull[],
-    fileOf: (pull: Pull) => string | null = () => null,
-    digestOf: (pull: Pull) => string | null = (pull) => samplesDigest(pull.channels),
-  ): Promise<void> {
+    {
+      fileOf = () => null,
+      digestOf = (pull) => samplesDigest(pull.channels),
+      samplesOf = samplesDigestOf,
+    }: {
+      fileOf?: (pull: Pull) => string | null;
+      digestOf?: (pull: Pull) => string | null;
+      samplesOf?: (pull: Pull) => string | null;
+    } = {},
+  ): Promise<PullDigests> {
     const [{ count } = { count: 0 }] = await tx
       .select({ count: sql<number>`count(*)::int` })
       .from(pulls)
       .where(eq(pulls.jobId, jobId));
-    if (list.length === 0) return;
+    if (list.length === 0) return {};
     if (count + list.length > LIMITS.pullsPerJob)
       throw new BadRequestException(
         `A job holds at most ${LIMITS.pullsPerJob} pulls; this one has ${count}. Open another job for the rest.`,
       );
     await insertPulls(tx, shopId, jobId, list, count, { fileOf, digestOf });
+    return digestsOf(list, samplesOf);
   }
 
   /**
@@ -182,6 +194,7 @@ export class JobStore {
     return {
       rowId,
       version: row.version,
+      sealedAt: row.sealedAt?.toISOString() ?? null,
       job,
       links: { vehicleId, customerId, calibrationId, bayId: calibration.bayId },
     };
@@ -244,8 +257,18 @@ export class JobStore {
     await tx.update(jobs).set({ calibrationId, bayPrior }).where(eq(jobs.id, rowId));
   }
 
-  /** Sets a pull aside with its reason, and marks it where it was judged by its result. @throws NotFoundException */
-  async setAside(tx: Transaction, rowId: string, pullKey: string, reason: string, mark: string | null): Promise<void> {
+  /**
+   * Sets a pull aside with its reason, and marks it where it was judged by its result.
+   * @returns its facts' digest for the event that tells of it
+   * @throws NotFoundException
+   */
+  async setAside(
+    tx: Transaction,
+    rowId: string,
+    pullKey: string,
+    reason: string,
+    mark: string | null,
+  ): Promise<EventDetail> {
     const [row] = await tx
       .update(pulls)
       .set({ status: 'set-aside', reason })
@@ -258,6 +281,7 @@ export class JobStore {
         place: sql`(SELECT coalesce(max(place), -1) + 1 FROM pull_marks WHERE pull_id = ${row.id})`,
       });
     await this.touch(tx, rowId);
+    return changedFacts(tx, rowId, pullKey);
   }
 
   /** Takes the next version, or refuses when somebody else changed the job since it was read. */
@@ -265,10 +289,11 @@ export class JobStore {
     const changed = await tx
       .update(jobs)
       .set({ version: version + 1, updatedAt: new Date() })
-      .where(and(eq(jobs.id, rowId), eq(jobs.version, version)))
+      .where(and(eq(jobs.id, rowId), eq(jobs.version, version), isNull(jobs.sealedAt)))
       .returning({ id: jobs.id });
     if (changed.length > 0) return;
-    const [row] = await tx.select({ id: jobs.id }).from(jobs).where(eq(jobs.id, rowId));
+    const [row] = await tx.select({ id: jobs.id, sealedAt: jobs.sealedAt }).from(jobs).where(eq(jobs.id, rowId));
+    if (row?.sealedAt) throw sealedJob();
     if (!row) throw new NotFoundException('This shop has no such job.');
     throw new ConflictException(
       'Somebody else changed this job meanwhile. It was loaded again; look, then repeat your change.',
@@ -277,10 +302,14 @@ export class JobStore {
 
   /** Takes the next version for a change that no person made against an older one: a pull arrived. */
   async touch(tx: Transaction, rowId: string): Promise<void> {
-    await tx
+    const changed = await tx
       .update(jobs)
       .set({ version: sql`${jobs.version} + 1`, updatedAt: new Date() })
-      .where(eq(jobs.id, rowId));
+      .where(and(eq(jobs.id, rowId), isNull(jobs.sealedAt)))
+      .returning({ id: jobs.id });
+    if (changed.length > 0) return;
+    const [row] = await tx.select({ sealedAt: jobs.sealedAt }).from(jobs).where(eq(jobs.id, rowId));
+    if (row?.sealedAt) throw sealedJob();
   }
 
   /** Changes the job's day under the job's lock: a clock stopped and a photo taken at once lose nothing. */
@@ -314,8 +343,9 @@ export class JobStore {
     person: string,
     what: string,
     kind: EvidenceKind = 'edit',
+    detail?: EventDetail,
   ): Promise<void> {
-    return record(tx, shopId, jobId, { person, what, kind });
+    return record(tx, shopId, jobId, { person, what, kind, ...(detail ? { detail } : {}) });
   }
 
   /** Locks a job until the transaction ends. @throws NotFoundException when this shop has no such job */

@@ -46,6 +46,7 @@ import type { KnownVerdicts } from '../projections/verdicts.ts';
 import { jobCount, jobPage, type JobListed } from './jobList.ts';
 import { jobConditions } from './jobSearch.ts';
 import { JobStore, type StoredJob } from './jobStore.ts';
+import { changedFacts } from './pullDigests.ts';
 import { linksOf, nextNumber, onOwnRollers } from './newJobs.ts';
 import type { DeletedJob, JobPage, JobRow, JobSearch } from './jobList.dto.ts';
 import type { AddedSetup, DayDto, JobEdit, JobNote, NewJob, PullEdit, SetupDto } from './jobs.dto.ts';
@@ -252,7 +253,8 @@ export class JobsService {
         status === 'set-aside'
           ? `Set pull ${pullKey} aside: ${reason!.trim()}`
           : `Made pull ${pullKey} a ${status} ${kind ?? 'pull'}.`;
-      await this.store.note(tx, caller.shopId, id, caller.name, what, status === 'set-aside' ? 'set-aside' : 'edit');
+      const event = status === 'set-aside' ? 'set-aside' : 'edit';
+      await this.store.note(tx, caller.shopId, id, caller.name, what, event, await changedFacts(tx, id, pullKey));
     });
   }
 

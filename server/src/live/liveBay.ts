@@ -3,7 +3,7 @@ import { registerMapProblem, type RollerSample } from '@prandel/formats';
 import type { Database, Transaction } from '../database/database.ts';
 import type { BayRow } from '../bays/bayStore.ts';
 import type { BayRun } from '../database/shapes.ts';
-import type { EvidenceEvent } from '../evidence/evidence.ts';
+import type { EventDetail, EvidenceEvent } from '../evidence/evidence.ts';
 import type { JobStore } from '../jobs/jobStore.ts';
 import type { ProjectionsService } from '../projections/projections.service.ts';
 import { BayPublisher } from './bayPublisher.ts';
@@ -232,7 +232,7 @@ export class LiveBay {
     next: RunChange,
     jobId: string,
     event: Omit<EvidenceEvent, 'at'> | null,
-    more: (tx: Transaction) => Promise<void> = () => Promise.resolve(),
+    more: (tx: Transaction) => Promise<EventDetail | void> = () => Promise.resolve(),
   ): Promise<void> {
     const at = new Date(this.atMs);
     await this.#queue.take(async () => {

@@ -3,7 +3,7 @@ import { eq } from 'drizzle-orm';
 import type { Database, Transaction } from '../database/database.ts';
 import type { BayRun } from '../database/shapes.ts';
 import { bayRuns } from '../database/schema.ts';
-import { record, type EvidenceEvent } from '../evidence/evidence.ts';
+import { record, type EventDetail, type EvidenceEvent } from '../evidence/evidence.ts';
 import type { LiveJob } from './liveJob.ts';
 
 /** The next run of a bay: as it is given, or made of the run as it is when its turn comes; null: the car left. */
@@ -44,19 +44,19 @@ export class LiveRun {
     next: RunChange,
     jobId: string,
     event: EvidenceEvent | null,
-    more: (tx: Transaction) => Promise<void> = () => Promise.resolve(),
+    more: (tx: Transaction) => Promise<EventDetail | void> = () => Promise.resolve(),
   ): Promise<void> {
     if (typeof next === 'function' && !this.#now) throw new ConflictException('No job is in this bay.');
     const run = typeof next === 'function' ? next(this.#now!) : next;
     await this.database.inShop(this.bay.shopId, async (tx) => {
-      await more(tx);
+      const detail = await more(tx);
       if (run)
         await tx
           .insert(bayRuns)
           .values({ bayId: this.bay.id, shopId: this.bay.shopId, jobId, run })
           .onConflictDoUpdate({ target: bayRuns.bayId, set: { jobId, run } });
       else await tx.delete(bayRuns).where(eq(bayRuns.bayId, this.bay.id));
-      if (event) await record(tx, this.bay.shopId, jobId, event);
+      if (event) await record(tx, this.bay.shopId, jobId, detail ? { ...event, detail } : event);
     });
     this.#now = run;
     this.job.take(run ? jobId : null);

@@ -144,7 +144,7 @@ export async function closeRecording(
   const kind = detectedKind({ channels });
   const key = await freePullKey(tx, jobId, kept.setupId, kept.id);
   const pull = { ...kept, ...(kind === 'sweep' ? {} : { kind }), id: key };
-  await store.addPulls(tx, shopId, jobId, [{ ...pull, channels }]);
+  const digests = await store.addPulls(tx, shopId, jobId, [{ ...pull, channels }]);
   await store.touch(tx, jobId);
   const samples = channels[0]?.values.length ?? 0;
   const note = pull.marks?.length ? ` ${pull.marks.join(' ')}` : '';
@@ -152,7 +152,7 @@ export async function closeRecording(
     person: 'the bay',
     kind: 'pull',
     what: `Recorded pull ${pull.id} as ${pull.status}, ${samples} samples.${note}`,
-    detail: { pull: pull.id, intakeStartC: pull.intakeStartC, airC: pull.airC, pressureHpa: pull.pressureHpa },
+    detail: { pull: pull.id, intakeStartC: pull.intakeStartC, airC: pull.airC, pressureHpa: pull.pressureHpa, digests },
     at: new Date(Date.parse(pull.startedAt!)),
   });
   return pull.id;

@@ -95,14 +95,14 @@ async function storeWhole(
       .where(and(eq(files.jobId, jobId), eq(files.sha256, file.upload.sha256), eq(files.kind, 'pull-file')));
     const own = { shopId, jobId, kind: 'pull-file', name: file.name } as const;
     const { id: fileId } = kept ?? (await storeFile(tx, own, file.upload));
-    await store.addPulls(tx, shopId, jobId, [pull], () => fileId);
+    const digests = await store.addPulls(tx, shopId, jobId, [pull], { fileOf: () => fileId });
     await store.touch(tx, jobId);
     await runs.keep(tx, { ...next, lastPullId: pull.id });
     await record(tx, shopId, jobId, {
       person: 'the bay',
       kind: 'pull',
       what: `Took pull ${pull.id} as ${pull.status} from the file ${file.name}.`,
-      detail: { pull: pull.id, file: file.name, sha256: file.upload.sha256 },
+      detail: { pull: pull.id, file: file.name, sha256: file.upload.sha256, digests },
     });
     return { pull: pull.id };
   });

@@ -10,6 +10,7 @@ import { record } from '../evidence/evidence.ts';
 import { rememberShape } from '../imports/shapes.ts';
 import { Tables } from '../imports/tables.ts';
 import { JobStore } from '../jobs/jobStore.ts';
+import { changedSamples } from '../jobs/pullDigests.ts';
 import { valuesOf } from '../jobs/pullRows.ts';
 import { bytesOf } from '../jobs/samplesDigest.ts';
 import type { Caller } from '../people/caller.ts';
@@ -111,7 +112,10 @@ export class LoggersService {
       await record(tx, shopId, jobId, {
         ...{ person: caller.name, kind: 'edit' },
         what: `Added ${names.join(', ')} of the logger ${fresh.file.name} to ${covered.join(', ')}; ${how}.`,
-        detail: { file: path, sha256: fresh.file.sha256, laid: laid.pulls.map(({ id: pull, atS }) => ({ pull, atS })) },
+        detail: {
+          ...{ file: path, sha256: fresh.file.sha256, laid: laid.pulls.map(({ id: pull, atS }) => ({ pull, atS })) },
+          digests: await changedSamples(tx, jobId, covered),
+        },
       });
       return { id, channels: names, pulls: covered };
     });
@@ -136,7 +140,21 @@ export class LoggersService {
       );
       await this.store.touch(tx, jobId);
       const what = `Took the channels of the logger ${gone[0]!.name} off again; its file is kept.`;
-      await record(tx, caller.shopId, jobId, { person: caller.name, kind: 'edit', what });
+      const keys = await tx
+        .select({ key: pulls.pullKey })
+        .from(pulls)
+        .where(
+          inArray(
+            pulls.id,
+            touched.map((c) => c.pullId),
+          ),
+        );
+      const digests = await changedSamples(
+        tx,
+        jobId,
+        keys.map(({ key }) => key),
+      );
+      await record(tx, caller.shopId, jobId, { person: caller.name, kind: 'edit', what, detail: { digests } });
     });
   }
 

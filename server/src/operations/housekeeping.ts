@@ -16,6 +16,7 @@ import {
   pulls,
   roadCars,
   roadPasses,
+  seals,
   sessions,
   setups,
   weatherReadings,
@@ -88,6 +89,8 @@ export class Housekeeping implements OnModuleDestroy {
       const own = tx.select({ id: pulls.id }).from(pulls).where(inArray(pulls.jobId, ids));
       await tx.delete(channels).where(inArray(channels.pullId, own));
       await tx.delete(pulls).where(inArray(pulls.jobId, ids));
+      // Their links end with them.
+      await tx.delete(seals).where(inArray(seals.jobId, ids));
       for (const table of [loggers, files, roadPasses, roadCars, handReadings])
         await tx.delete(table).where(inArray(table.jobId, ids));
       await tx.delete(setups).where(inArray(setups.jobId, ids));

@@ -5,6 +5,7 @@ import { Database } from '../database/database.ts';
 import { pulls } from '../database/schema.ts';
 import { record } from '../evidence/evidence.ts';
 import { JobStore } from '../jobs/jobStore.ts';
+import { changedFacts } from '../jobs/pullDigests.ts';
 import { writeHandReadings } from '../jobs/readingRows.ts';
 import { LiveBays } from '../live/liveBays.ts';
 import type { Caller } from '../people/caller.ts';
@@ -58,7 +59,8 @@ export class ReadingsService {
       await this.store.touch(tx, id);
       const words = typed.map(([key, value]) => `${NAMES[key]} ${value} °C`).join(', ');
       const what = `Read by hand at the start of pull ${pullKey}: ${words}.`;
-      await record(tx, caller.shopId, id, { person: caller.name, kind: 'reading', what });
+      const detail = await changedFacts(tx, id, pullKey);
+      await record(tx, caller.shopId, id, { person: caller.name, kind: 'reading', what, detail });
     });
   }
 

@@ -16,7 +16,10 @@ import {
   conditionWords,
   methodWords,
   verdictReasonWords,
+  NOT_PROVEN,
+  SEAL_RING,
 } from '@prandel/presentation';
+import { fingerprint } from '@prandel/formats';
 import { factsNamed, isCurved, measureFacts, measureName, school, type CandidateVerdict } from '@prandel/core';
 import { ReportAlsoSeen } from './ReportAlsoSeen.tsx';
 import { ReportRoad } from './ReportRoad.tsx';
@@ -115,8 +118,37 @@ export function ReportSheet(input: ReportInput) {
         </h2>
         <PullTables input={input} />
       </section>
+      <SealLines input={input} />
       <Care input={input} />
     </main>
+  );
+}
+
+/** The seal of the sheet: how to find out that nothing on it was changed, for somebody who does not trust the shop. */
+function SealLines({ input: { seal, job } }: { input: ReportInput }) {
+  if (!seal) return null;
+  return (
+    <section className="seal">
+      <svg viewBox="0 0 32 32" width="44" height="44" aria-hidden="true">
+        <path d={SEAL_RING} fill="none" stroke="#1E2429" strokeWidth="2.6" />
+      </svg>
+      <div>
+        <h2>
+          Sealed
+          <span>
+            on {longDay(seal.sealedAt, job.timeZone)} by {seal.by}
+          </span>
+        </h2>
+        <p className="small">
+          Key <code>{fingerprint(seal.publicKey)}</code>
+        </p>
+        <p className="small">
+          Log ends with <code>{seal.head.slice(0, 16)}</code>. Check this report and its package, without us, at{' '}
+          <code>{seal.checkAt}</code> or with <code>prandel verify</code>.
+        </p>
+        <p className="small mut">{NOT_PROVEN}</p>
+      </div>
+    </section>
   );
 }
 

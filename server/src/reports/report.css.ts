@@ -31,6 +31,7 @@ tr{break-inside:avoid}
 .pulls{display:grid;align-items:start;grid-template-columns:repeat(auto-fit,minmax(250px,1fr));gap:10px 22px}
 .notes{margin-top:6px}.fittings td{max-width:230px}.fittings td.r{white-space:nowrap}
 .schools{display:grid;grid-template-columns:repeat(auto-fill,minmax(280px,1fr));gap:0 22px;margin-top:6px;font-size:12.5px}.schools div{display:flex;gap:10px;justify-content:space-between;border-bottom:1px solid #ECE9E1;padding:2px 0;break-inside:avoid}.schools dt{color:#656D72}.schools dd{text-align:right}
+.seal{display:flex;gap:18px;align-items:flex-start;border-top:1px solid #DAD6CC;margin-top:16px;padding-top:4px}.seal svg{flex:none;margin-top:16px}
 .note{border-top:2px solid #1E2429;margin-top:16px;padding-top:10px;font-size:12.5px;color:#4C555C}
 .note b{color:#1E2429}
 code{font:inherit;font-stretch:88%;overflow-wrap:anywhere}

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
 import { isUnitName, judgePrepared, measureName, quantityOf, standings, type RecordedPart } from '@prandel/core';
-import { writePackage } from '@prandel/formats';
+import { SEAL_PLACE, writePackage } from '@prandel/formats';
 import { createElement } from 'react';
 import { renderToStaticMarkup } from 'react-dom/server';
 import { preparedFrom, type FramedJob } from '../frames/madeFrames.ts';
@@ -9,6 +9,7 @@ import type { JobFrames } from '../frames/pullFrames.ts';
 import { chartSvg } from './chartSvg.ts';
 import { fontRules } from './fonts.ts';
 import { REPORT_CSS } from './report.css.ts';
+import type { PrintedSeal } from './reportInput.ts';
 import { ReportSheet } from './ReportSheet.tsx';
 
 /** Who asks for a report, and in which units they read. */
@@ -40,7 +41,12 @@ export function digestOf({ job, samples }: Pick<ReportedJob, 'job' | 'samples'>)
 /** Of more candidates than this not every pair has a picture of its own: the ranking shows them. */
 const MOST_PICTURES = 3;
 
-export function reportHtml(framed: ReportedJob, caller: ReportFor, recorded: readonly RecordedPart[] = []): string {
+export function reportHtml(
+  framed: ReportedJob,
+  caller: ReportFor,
+  recorded: readonly RecordedPart[] = [],
+  seal: PrintedSeal | null = null,
+): string {
   const { job } = framed;
   const judgement = judgePrepared(job, preparedFrom(framed));
   const units = unitsOf(caller.units);
@@ -85,9 +91,10 @@ export function reportHtml(framed: ReportedJob, caller: ReportFor, recorded: rea
     charts,
     recorded,
     digest: digestOf(framed),
-    printedAt: new Date().toISOString(),
+    seal,
+    printedAt: seal?.sealedAt ?? new Date().toISOString(),
   });
-  return `<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${escapeHtml(job.title)}</title><style>${fontRules()}${REPORT_CSS}</style></head><body>${renderToStaticMarkup(sheet)}</body></html>`;
+  return `<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${escapeHtml(job.title)}</title><style>${fontRules()}${REPORT_CSS}</style></head><body>${renderToStaticMarkup(sheet)}${seal ? SEAL_PLACE : ''}</body></html>`;
 }
 
 function escapeHtml(text: string): string {

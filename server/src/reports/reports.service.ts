@@ -3,9 +3,11 @@ import { ENGINE_VERSION, FRAME_VERSION } from '@prandel/core';
 import { and, eq, isNull } from 'drizzle-orm';
 import { Database } from '../database/database.ts';
 import { bayCalibrations, bays, jobs, shops } from '../database/schema.ts';
+import { fileBytes } from '../files/fileStore.ts';
 import { FittedParts, type FittedPart } from '../jobs/fittedParts.ts';
 import { JobsService } from '../jobs/jobs.service.ts';
 import type { Caller } from '../people/caller.ts';
+import { sealInForce } from '../seals/seals.service.ts';
 import { Judging } from '../work/judging.ts';
 
 /** Reports that are kept, the latest; some 450 kB each, fonts and all. */
@@ -13,7 +15,7 @@ const MOST_KEPT = 24;
 /** A report bears its day; every time zone begins its days on a quarter of an hour. */
 const QUARTER_MS = 15 * 60_000;
 
-/** The customer's sheet. What was written once is handed out again as long as nothing that it shows has changed. */
+/** The customer's sheet. What was written once is handed out again as long as nothing that it shows has changed; a sealed job's sheet is the one that was sealed. */
 @Injectable()
 export class ReportsService {
   readonly #kept = new Map<string, string>();
@@ -27,6 +29,11 @@ export class ReportsService {
 
   /** @throws NotFoundException when this shop has no such job; UnprocessableEntityException when it cannot be judged */
   async html(caller: Caller, id: string): Promise<string> {
+    const sealed = await this.database.inShop(caller.shopId, async (tx) => {
+      const seal = await sealInForce(tx, id);
+      return seal && (await fileBytes(tx, seal.reportFileId));
+    });
+    if (sealed) return sealed.toString('utf8');
     const recorded = await this.parts.of(caller, id);
     const key = await this.#keyOf(caller, id, recorded);
     const html =

@@ -13,6 +13,7 @@ export type SecurityEvent =
   | 'password-change-refused'
   | 'link-made'
   | 'link-used'
+  | 'link-limited'
   | 'role-changed'
   | 'person-removed'
   | 'token-made'

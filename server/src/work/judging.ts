@@ -4,6 +4,7 @@ import { Database } from '../database/database.ts';
 import type { FramedJob } from '../frames/madeFrames.ts';
 import { framesOf, type JobFrames } from '../frames/pullFrames.ts';
 import type { StoredJob } from '../jobs/jobStore.ts';
+import type { Sealed, SealInput } from '../seals/sealWork.ts';
 import type { Caller } from '../people/caller.ts';
 import type { Projection, Work } from './work.ts';
 import { WorkPool } from './workPool.ts';
@@ -62,6 +63,13 @@ export class Judging {
       return { input, transfer: buffersOf(input.job) };
     };
     return this.pool.run(shopId, 'writePackage', prepare, LIMIT);
+  }
+
+  /** Seals a job: package, report and figures in one. @throws UnprocessableEntityException saying why it cannot be sealed */
+  async sealJob({ shopId }: Caller, read: ReadJob, more: Omit<SealInput, 'framed' | 'job'>, job: Job): Promise<Sealed> {
+    const { frames, samples } = await this.frames(shopId, read);
+    const input = { ...more, job, framed: { frames, samples } };
+    return this.pool.run(shopId, 'sealJob', () => ({ input, transfer: buffersOf(job) }), LIMIT);
   }
 
   async #framed(shopId: string, read: ReadJob): Promise<FramedJob & Pick<JobFrames, 'samples'>> {

@@ -24,9 +24,11 @@ import {
   type Pull,
   type PullKind,
   type RecordedPart,
+  type SealCheck,
   type Vehicle,
 } from '@prandel/core';
 import {
+  brokenEvidence,
   headerSignature,
   isZip,
   mapPullFile,
@@ -49,7 +51,9 @@ import {
   type RecordedAt,
 } from '@prandel/formats';
 import { madeFrames, preparedFrom, type FramedJob, type FrameWork, type MadeFrame } from '../frames/madeFrames.ts';
+import { sealJob } from '../seals/sealWork.ts';
 import { digestOf, reportHtml, type ReportedJob, type ReportFor } from '../reports/reportHtml.ts';
+import { nodeSha256, samplesDigestOf } from '../jobs/pullDigests.ts';
 import { samplesDigest } from '../jobs/samplesDigest.ts';
 import { DAY_WORK } from './dayWork.ts';
 import { LOG_WORK, type MappedFile } from './logWork.ts';
@@ -82,7 +86,9 @@ export interface PullPreview extends PullSummary {
 /** A pull of a file with what only a look at all its samples tells. */
 export interface ReadPull extends MappedPull {
   /** See `samplesDigest`. */
-  readonly digest: string | null;
+  readonly telling: string | null;
+  /** Digest of all its samples. */
+  readonly samples: string | null;
   readonly kind: PullKind;
 }
 
@@ -201,7 +207,10 @@ export const WORK = {
       columns,
       (pulls, signature, recorded) => {
         // What has to look at every sample is done here: the thread of the pages has others to serve.
-        const read = pulls.map((p) => ({ ...p, digest: samplesDigest(p.channels), kind: detectedKind(p) }));
+        const read = pulls.map((p) => ({
+          ...p,
+          ...{ telling: samplesDigest(p.channels), samples: samplesDigestOf(p), kind: detectedKind(p) },
+        }));
         return moved(
           { signature, pulls: read, recorded },
           pulls.flatMap((p) => p.channels),
@@ -272,14 +281,18 @@ export const WORK = {
     };
   },
 
-  /** Rebuilds a job from a package on disk. @throws UnreadableError */
-  async readPackage({ path }: { path: string }): Promise<JobPackage> {
-    const read = readPackage(await unzip(readFileSync(path)));
+  /** Rebuilds a job from a package on disk, and checks its log and its seal. @throws UnreadableError */
+  async readPackage({ path }: { path: string }): Promise<JobPackage & { readonly broken: readonly SealCheck[] }> {
+    const files = await unzip(readFileSync(path));
+    const read = readPackage(files);
     return moved(
-      read,
+      { ...read, broken: brokenEvidence(files, read.job, nodeSha256) },
       read.job.pulls.flatMap((p: Pull) => p.channels),
     );
   },
+
+  /** See `sealJob`. */
+  sealJob,
 
   async writePackage({
     job,

@@ -28,7 +28,7 @@ export const files = pgTable(
     id: id(),
     shopId: shopId(),
     jobId: uuid('job_id').notNull(),
-    kind: text('kind').$type<'staged' | 'pull-file' | 'resource'>().notNull(),
+    kind: text('kind').$type<'staged' | 'pull-file' | 'resource' | 'sealed-package' | 'sealed-report'>().notNull(),
     name: text('name').notNull(),
     sha256: text('sha256').notNull(),
     size: bigint('size', { mode: 'number' }).notNull(),

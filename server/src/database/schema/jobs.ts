@@ -57,6 +57,8 @@ export const jobs = pgTable(
     verdictOrder: smallint('verdict_order').notNull().default(6),
     version: integer('version').notNull().default(1),
     updatedAt: instant('updated_at').notNull().defaultNow(),
+    /** Since when nothing of the job can be changed; null: it is open. */
+    sealedAt: instant('sealed_at'),
     /** Deleted by a person; can be brought back for thirty days. */
     deletedAt: instant('deleted_at'),
   },

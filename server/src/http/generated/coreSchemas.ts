@@ -2806,6 +2806,49 @@ export const CORE_SCHEMAS = {
     description:
       'How much a finding weighs: worth knowing, to be looked at, or enough to keep what it was found on out of the comparison.',
   },
+  CoreSharedPage: {
+    type: 'object',
+    properties: {
+      number: { type: 'string' },
+      question: { type: 'string' },
+      vehicle: { type: 'string' },
+      customer: { type: 'string', nullable: true },
+      day: { type: 'string', nullable: true },
+      bay: { type: 'string' },
+      results: { type: 'array', items: { $ref: '#/components/schemas/CoreSharedResult' } },
+      how: { type: 'array', items: { type: 'string' }, description: 'How it was measured, a sentence each.' },
+    },
+    required: ['number', 'question', 'vehicle', 'customer', 'day', 'bay', 'results', 'how'],
+    additionalProperties: false,
+    description: "What a customer's page shows of a sealed job. Plain text and pictures made by the server.",
+  },
+  CoreSharedResult: {
+    type: 'object',
+    properties: {
+      setup: { type: 'string' },
+      label: { type: 'string' },
+      measure: { type: 'string' },
+      verdict: { $ref: '#/components/schemas/CoreVerdict' },
+      sentence: { type: 'string' },
+      estimate: {
+        type: 'string',
+        description: '"+2.6", with its unit; null where there is no estimate.',
+        nullable: true,
+      },
+      unit: { type: 'string', nullable: true },
+      sure: { type: 'string' },
+      picture: {
+        type: 'string',
+        description: 'SVG of the difference over engine speed; null where there is none.',
+        nullable: true,
+      },
+      means: { type: 'array', items: { type: 'string' } },
+    },
+    required: ['setup', 'label', 'measure', 'verdict', 'sentence', 'estimate', 'unit', 'sure', 'picture', 'means'],
+    additionalProperties: false,
+    description:
+      "One result as a customer's page shows it; sentences and figures are as they were printed when the job was sealed.",
+  },
   CoreSheetCurve: {
     type: 'object',
     properties: {
@@ -2971,10 +3014,15 @@ export const CORE_SCHEMAS = {
     properties: {
       rowId: { type: 'string' },
       version: { type: 'number' },
+      sealedAt: {
+        type: 'string',
+        description: 'Since when nothing of it can be changed, ISO 8601; null: it is open.',
+        nullable: true,
+      },
       job: { $ref: '#/components/schemas/CoreJob' },
       links: { $ref: '#/components/schemas/CoreJobLinks' },
     },
-    required: ['rowId', 'version', 'job', 'links'],
+    required: ['rowId', 'version', 'sealedAt', 'job', 'links'],
     additionalProperties: false,
     description: "A job as stored: the plain job, its row's id and version, and what it belongs to.",
   },
@@ -3351,6 +3399,34 @@ export const CORE_SCHEMAS = {
     required: ['job', 'digest', 'window', 'declaredWindow', 'verdicts', 'contrasts'],
     additionalProperties: false,
     description: 'The numbers of a report, without its curves.',
+  },
+  SharedAnswer: {
+    type: 'object',
+    properties: {
+      shop: { type: 'string' },
+      page: { $ref: '#/components/schemas/CoreSharedPage' },
+      by: { type: 'string' },
+      sealedAt: { type: 'string' },
+      fingerprint: { type: 'string', description: 'Of the key that sealed it, in groups of four.' },
+      sealSha256: { type: 'string' },
+      reopened: {
+        anyOf: [
+          {
+            type: 'object',
+            properties: { at: { type: 'string' }, reason: { type: 'string' } },
+            required: ['at', 'reason'],
+            additionalProperties: false,
+          },
+          { type: 'object', nullable: true, enum: [null] },
+        ],
+        description: 'The job was opened again after this seal; null: it was not.',
+      },
+      sealedAgain: { type: 'boolean', description: 'A later seal stands in place of this one.' },
+      expiresAt: { type: 'string', nullable: true },
+    },
+    required: ['shop', 'page', 'by', 'sealedAt', 'fingerprint', 'sealSha256', 'reopened', 'sealedAgain', 'expiresAt'],
+    additionalProperties: false,
+    description: 'What the page of a shared link shows.',
   },
   SheetAnswer: { $ref: '#/components/schemas/CoreLiveSheet' },
 } as const;

@@ -1,6 +1,6 @@
 import { BadRequestException, ConflictException, Injectable } from '@nestjs/common';
 import { newPull, type Job, type Pull } from '@prandel/core';
-import type { ColumnMapping } from '@prandel/formats';
+import type { ColumnMapping, PullDigest } from '@prandel/formats';
 import { inArray } from 'drizzle-orm';
 import { Database, type Transaction } from '../../database/database.ts';
 import { files, pulls } from '../../database/schema.ts';
@@ -145,7 +145,7 @@ export class DayImportService {
     const next = new Map<string, number>();
     const list: Pull[] = [];
     const fileIds = new Map<string, string>();
-    const digests = new Map<string, string | null>();
+    const digests = new Map<string, Pick<ReadPull, 'telling' | 'samples'>>();
     const told: { setup: string; round: number; pulls: string[] }[] = [];
     const keys = new Map<string, string[]>();
     for (const { setupId } of request.pulls)
@@ -166,23 +166,22 @@ export class DayImportService {
             `"${file.row.name}" holds ${file.pulls.length} pulls; pull ${asked.index + 1} was asked for.`,
           );
         fileIds.set(key, file.row.id);
-        digests.set(key, pull.digest);
+        digests.set(key, pull);
         return asPull(pull, key, asked, round, k + 1);
       });
       list.push(...made);
       told.push({ setup, round, pulls: made.map((p) => p.id) });
     }
+    const logged: Record<string, PullDigest> = {};
     // In portions, so that a large import tells how far it is and can be cancelled.
     for (let at = 0; at < list.length; at += STORED_AT_ONCE) {
       const portion = list.slice(at, at + STORED_AT_ONCE);
-      await this.store.addPulls(
-        tx,
-        caller.shopId,
-        jobId,
-        portion,
-        (pull) => fileIds.get(pull.id)!,
-        (pull) => digests.get(pull.id)!,
-      );
+      const stored = await this.store.addPulls(tx, caller.shopId, jobId, portion, {
+        fileOf: (pull) => fileIds.get(pull.id)!,
+        digestOf: (pull) => digests.get(pull.id)!.telling,
+        samplesOf: (pull) => digests.get(pull.id)!.samples,
+      });
+      Object.assign(logged, stored);
       task.signal.throwIfAborted();
       task.tell('storing', (at + portion.length) / list.length);
     }
@@ -193,6 +192,7 @@ export class DayImportService {
     const detail = {
       rounds: told,
       timesFrom: sources,
+      digests: logged,
       files: mapped.map(({ row, pulls: own }) => ({ name: row.name, sha256: row.sha256, pulls: own.length })),
       leftOut: mapped.flatMap(({ row, pulls: own }) =>
         own.flatMap((pull, index) =>

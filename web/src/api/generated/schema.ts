@@ -1252,6 +1252,150 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/jobs/{id}/seals': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['SealsController_list'];
+    put?: never;
+    post: operations['SealsController_seal'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/seals/reopen': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['SealsController_reopen'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/seals/{seal}/links': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['SealsController_share'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/seals/links/{link}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post?: never;
+    delete: operations['SealsController_withdraw'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/shared/{token}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['SharedController_show'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/shared/{token}/report': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['SharedController_report'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/shared/{token}/package': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['SharedController_package'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/key': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['ShopKeysController_read'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/key/change': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['ShopKeysController_change'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2708,6 +2852,76 @@ export interface components {
       waitingSamples: number | null;
       /** @description Recordings that wait for a person. */
       quarantined: number | null;
+    };
+    ShareLinkAnswer: {
+      /** Format: uuid */
+      id: string;
+      label: string;
+      madeAt: string;
+      madeBy: string;
+      expiresAt: string | null;
+      withdrawnAt: string | null;
+      views: number;
+      lastViewedAt: string | null;
+    };
+    SealAnswer: {
+      /** Format: uuid */
+      id: string;
+      n: number;
+      sealedAt: string;
+      by: string;
+      fingerprint: string;
+      /** @description SHA-256 of seal.json. */
+      sha256: string;
+      reopenedAt: string | null;
+      reopenedBy: string | null;
+      reopenReason: string | null;
+      links: components['schemas']['ShareLinkAnswer'][];
+    };
+    Reopening: {
+      reason: string;
+    };
+    NewShareLink: {
+      /** @description Whom the link is for. */
+      label: string;
+      /** @description After how many days it ends; null: it does not. */
+      days: number | null;
+    };
+    MadeShareLink: {
+      /** Format: uuid */
+      id: string;
+      /** @description Shown this once: the address is /s/ and this. */
+      token: string;
+    };
+    KnownKey: {
+      /** @description The 32 bytes of an Ed25519 key, base64. */
+      publicKey: string;
+      /** @description 16 groups of 4 hexadecimal digits of its SHA-256. */
+      fingerprint: string;
+      madeAt: string;
+      madeBy: string;
+      /** @description Since when another key is in force. */
+      retiredAt: string | null;
+      /** @description What the key before it signed; canonical JSON. */
+      changeText: string | null;
+      /** @description Its Ed25519 signature, base64. */
+      changeSignature: string | null;
+    };
+    ShopKeyAnswer: {
+      key: components['schemas']['KnownKey'];
+      /**
+       * @description How the key file stands: there, gone, or that of another key.
+       * @enum {string}
+       */
+      state: 'there' | 'missing' | 'other';
+      /** @description Where the file lies in the data folder. */
+      file: string;
+      /** @description Newest first, the one in force included. */
+      history: components['schemas']['KnownKey'][];
+    };
+    KeyChangeRequest: {
+      /** @description The file of the old key is gone for good: it cannot sign the new one. */
+      lost: boolean;
     };
     BaysAnswer: components['schemas']['CoreBayListed'][];
     /** @description Warn and stop thresholds on a channel; armed per job. */
@@ -4333,6 +4547,33 @@ export interface components {
      * @enum {string}
      */
     CoreSeverity: 'info' | 'warning' | 'blocking';
+    /** @description What a customer's page shows of a sealed job. Plain text and pictures made by the server. */
+    CoreSharedPage: {
+      number: string;
+      question: string;
+      vehicle: string;
+      customer: string | null;
+      day: string | null;
+      bay: string;
+      results: components['schemas']['CoreSharedResult'][];
+      /** @description How it was measured, a sentence each. */
+      how: string[];
+    };
+    /** @description One result as a customer's page shows it; sentences and figures are as they were printed when the job was sealed. */
+    CoreSharedResult: {
+      setup: string;
+      label: string;
+      measure: string;
+      verdict: components['schemas']['CoreVerdict'];
+      sentence: string;
+      /** @description "+2.6", with its unit; null where there is no estimate. */
+      estimate: string | null;
+      unit: string | null;
+      sure: string;
+      /** @description SVG of the difference over engine speed; null where there is none. */
+      picture: string | null;
+      means: string[];
+    };
     CoreSheetCurve: {
       label: string;
       setup: string;
@@ -4427,6 +4668,8 @@ export interface components {
     CoreStoredJob: {
       rowId: string;
       version: number;
+      /** @description Since when nothing of it can be changed, ISO 8601; null: it is open. */
+      sealedAt: string | null;
       job: components['schemas']['CoreJob'];
       links: components['schemas']['CoreJobLinks'];
     };
@@ -4618,6 +4861,26 @@ export interface components {
         method: components['schemas']['CoreMethodUsed'];
       }[];
       contrasts: components['schemas']['CoreContrast'][];
+    };
+    /** @description What the page of a shared link shows. */
+    SharedAnswer: {
+      shop: string;
+      page: components['schemas']['CoreSharedPage'];
+      by: string;
+      sealedAt: string;
+      /** @description Of the key that sealed it, in groups of four. */
+      fingerprint: string;
+      sealSha256: string;
+      /** @description The job was opened again after this seal; null: it was not. */
+      reopened:
+        | {
+            at: string;
+            reason: string;
+          }
+        | (never | null);
+      /** @description A later seal stands in place of this one. */
+      sealedAgain: boolean;
+      expiresAt: string | null;
     };
     SheetAnswer: components['schemas']['CoreLiveSheet'];
   };
@@ -6714,6 +6977,218 @@ export interface operations {
         content: {
           'application/json': components['schemas']['Health'];
         };
+      };
+    };
+  };
+  SealsController_list: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['SealAnswer'][];
+        };
+      };
+    };
+  };
+  SealsController_seal: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  SealsController_reopen: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Reopening'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  SealsController_share: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        seal: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NewShareLink'];
+      };
+    };
+    responses: {
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['MadeShareLink'];
+        };
+      };
+    };
+  };
+  SealsController_withdraw: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        link: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  SharedController_show: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        token: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['SharedAnswer'];
+        };
+      };
+    };
+  };
+  SharedController_report: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        token: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'text/html': string;
+        };
+      };
+    };
+  };
+  SharedController_package: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        token: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/zip': string;
+        };
+      };
+    };
+  };
+  ShopKeysController_read: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['ShopKeyAnswer'];
+        };
+      };
+    };
+  };
+  ShopKeysController_change: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['KeyChangeRequest'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
       };
     };
   };
