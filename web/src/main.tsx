@@ -35,6 +35,8 @@ const RecordsPage = lazy(() => import('./pages/records/RecordsPage.tsx').then((m
 const TodayPage = lazy(() => import('./pages/today/TodayPage.tsx').then((m) => ({ default: m.TodayPage })));
 const ShootoutPage = lazy(() => import('./pages/shootout/ShootoutPage.tsx').then((m) => ({ default: m.ShootoutPage })));
 const RoadPage = lazy(() => import('./pages/road/RoadPage.tsx').then((m) => ({ default: m.RoadPage })));
+const VerifyPage = lazy(() => import('./pages/seal/VerifyPage.tsx').then((m) => ({ default: m.VerifyPage })));
+const SharedPage = lazy(() => import('./pages/seal/SharedPage.tsx').then((m) => ({ default: m.SharedPage })));
 const ReportPage = lazy(() => import('./pages/ReportPage.tsx').then((m) => ({ default: m.ReportPage })));
 
 const waiting = (page: React.ReactNode) => (
@@ -59,6 +61,8 @@ function toTheBay(): Response | null {
 const router = createBrowserRouter([
   { path: '/sign-in', element: waiting(<SignInPage />), errorElement: <Wrong /> },
   { path: '/join', element: waiting(<JoinPage />), errorElement: <Wrong /> },
+  { path: '/verify', element: waiting(<VerifyPage />), errorElement: <Wrong /> },
+  { path: '/s', element: waiting(<SharedPage />), errorElement: <Wrong /> },
   { path: '/bays/:bay', element: waiting(<RunSheetPage />), errorElement: <Wrong /> },
   {
     path: '/',

@@ -60,7 +60,11 @@ export function requestLog(log: LoggerService) {
         log.log(
           {
             method: request.method,
-            path: request.originalUrl.split('?')[0]!.slice(0, 200),
+            // The secret of a shared link is in its address.
+            path: request.originalUrl
+              .split('?')[0]!
+              .replace(/^(\/api\/shared\/)[^/]+/, '$1…')
+              .slice(0, 200),
             status: response.statusCode,
             ms: Math.round(performance.now() - started),
           },

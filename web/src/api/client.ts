@@ -1,4 +1,4 @@
-import type { Bay, BayLearned, InstrumentStatus, Job, LiveSheet } from '@prandel/core';
+import type { Bay, BayLearned, InstrumentStatus, Job, LiveSheet, SharedPage } from '@prandel/core';
 import { QueryClient } from '@tanstack/react-query';
 import createClient, { type MaybeOptionalInit } from 'openapi-fetch';
 import type { HttpMethod, PathsWithMethod, SuccessResponse } from 'openapi-typescript-helpers';
@@ -50,6 +50,7 @@ interface CoreAnswers {
   'get /api/bays': BayListed[];
   'get /api/bays/{id}/sheet': LiveSheet;
   'get /api/bays/{id}/history': BayLearned;
+  'get /api/shared/{token}': SharedAnswer;
 }
 type Written<O> = O extends { responses: infer R extends Record<string | number, unknown> }
   ? SuccessResponse<R>
@@ -145,9 +146,24 @@ export interface BayListed {
 export interface StoredJob {
   readonly rowId: string;
   readonly version: number;
+  /** Since when nothing of it can be changed; null: it is open. */
+  readonly sealedAt: string | null;
   readonly job: Job;
   /** What it belongs to; the bay under this roof, or null for another shop's rollers. */
   readonly links: { readonly bayId: string | null; readonly vehicleId: string | null };
+}
+
+/** What the page of a shared link shows. */
+export interface SharedAnswer {
+  readonly shop: string;
+  readonly page: SharedPage;
+  readonly by: string;
+  readonly sealedAt: string;
+  readonly fingerprint: string;
+  readonly sealSha256: string;
+  readonly reopened: { readonly at: string; readonly reason: string } | null;
+  readonly sealedAgain: boolean;
+  readonly expiresAt: string | null;
 }
 
 export const queries = new QueryClient({

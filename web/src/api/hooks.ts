@@ -22,6 +22,16 @@ export function useJob(id: string) {
   return useQuery({ queryKey: ['job', id], queryFn: () => ask('get', '/api/jobs/{id}', { params: { path: { id } } }) });
 }
 
+/** Since when the job of a page is sealed; null: it is open, or the page is of none. */
+export function useSealedAt(id: string | null): string | null {
+  const { data } = useQuery({
+    queryKey: ['job', id],
+    queryFn: () => ask('get', '/api/jobs/{id}', { params: { path: { id: id! } } }),
+    enabled: id !== null,
+  });
+  return data?.sealedAt ?? null;
+}
+
 /** Changes something of a job and reads it again, also when somebody else was quicker. */
 export function useJobChange<T>(id: string, change: (value: T) => Promise<unknown>) {
   return useMutation({

@@ -2,9 +2,11 @@ import { LogOut, Ruler } from 'lucide-react';
 import { lazy, Suspense, useState } from 'react';
 import { NavLink, Navigate, Outlet, useLocation, useMatch } from 'react-router';
 import { ask, queries, Refusal } from '../api/client.ts';
-import { useSession } from '../api/hooks.ts';
+import { useSealedAt, useSession } from '../api/hooks.ts';
 import { Mark } from '../parts/marks.tsx';
+import { SealedJob } from '../parts/May.tsx';
 import { Keys } from './Keys.tsx';
+import { SealedBar } from './SealedBar.tsx';
 import { ServerState } from './ServerState.tsx';
 
 const UnitsChoice = lazy(() => import('./UnitsChoice.tsx').then((m) => ({ default: m.UnitsChoice })));
@@ -15,6 +17,7 @@ export function Shell() {
   const { pathname } = useLocation();
   const inJob = useMatch('/jobs/:id/*');
   const jobId = inJob?.params.id && inJob.params.id !== 'new' ? inJob.params.id : null;
+  const sealedAt = useSealedAt(jobId);
   if (session.isPending) return <div className="progress" role="progressbar" aria-label="Loading" />;
   if (session.error) {
     if (session.error instanceof Refusal && session.error.status === 401)
@@ -61,7 +64,7 @@ export function Shell() {
                 Setups and pulls
               </NavLink>
               <NavLink to={`/jobs/${jobId}/plan`}>Plan</NavLink>
-              {session.data.role !== 'viewer' && <NavLink to={`/jobs/${jobId}/import`}>Import</NavLink>}
+              {session.data.role !== 'viewer' && !sealedAt && <NavLink to={`/jobs/${jobId}/import`}>Import</NavLink>}
               <NavLink to={`/jobs/${jobId}/compare`}>Compare</NavLink>
               <NavLink to={`/jobs/${jobId}/which`}>Which part</NavLink>
               <NavLink to={`/jobs/${jobId}/road`}>Road</NavLink>
@@ -82,8 +85,11 @@ export function Shell() {
         </div>
       </header>
       <ServerState />
+      {jobId && sealedAt && <SealedBar job={jobId} sealedAt={sealedAt} />}
       <main id="main">
-        <Outlet />
+        <SealedJob.Provider value={sealedAt !== null}>
+          <Outlet />
+        </SealedJob.Provider>
       </main>
       <Keys />
     </>

@@ -3,6 +3,7 @@ import { useForm } from 'react-hook-form';
 import { ask, queries, type Schemas } from '../api/client.ts';
 import { useSession } from '../api/hooks.ts';
 import { Field, Input, Notice } from '../parts/Field.tsx';
+import { ShopKeyCard } from './seal/ShopKeyCard.tsx';
 
 const moment = new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
 
@@ -12,11 +13,12 @@ export function AccountPage() {
   return (
     <div className="mx-auto grid max-w-[1080px] gap-3 p-4">
       <div>
-        <h1>Your account</h1>
+        <h1>Your account and {session.data?.shop ?? 'the shop'}</h1>
         <p className="text-ink-2">
           {session.data?.name}, {session.data?.email}
         </p>
       </div>
+      <ShopKeyCard />
       <Sessions />
       <Password />
     </div>

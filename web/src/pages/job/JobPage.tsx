@@ -22,6 +22,7 @@ import { LoggersCard } from './LoggersCard.tsx';
 import { PullTable } from './PullTable.tsx';
 import { QuestionCard } from './QuestionCard.tsx';
 import { StateTable } from './StateTable.tsx';
+import { SealCard } from '../seal/SealCard.tsx';
 import { Changeable, For, useMay } from '../../parts/May.tsx';
 
 /** A job: its question, the states of its setups, every pull with its findings. */
@@ -118,6 +119,7 @@ export function JobPage() {
           {track && <div className="mt-1 hidden md:block" dangerouslySetInnerHTML={{ __html: track }} />}
         </section>
       )}
+      {job.pulls.length > 0 && <SealCard stored={stored.data} />}
       <Changeable className="grid items-start gap-3 grid-cols-[minmax(0,1fr)] lg:grid-cols-[minmax(0,1fr)_420px]">
         <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] gap-3 [&>*]:min-w-0">
           {job.setups.map((setup) => (
