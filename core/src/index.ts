@@ -119,3 +119,7 @@ export * from './verdict/bayRecord.ts';
 export * from './seal/sealChecks.ts';
 export * from './seal/sealedVerdict.ts';
 export * from './seal/sharedPage.ts';
+export * from './shelf/randomEffects.ts';
+export * from './shelf/nextStudy.ts';
+export * from './shelf/partSteps.ts';
+export * from './shelf/shelf.ts';

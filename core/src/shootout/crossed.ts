@@ -2,6 +2,7 @@ import { changesAgainst } from '../job/changes.ts';
 import { newSetup } from '../job/defaults.ts';
 import type { Job, Setup } from '../job/job.ts';
 import type { Contrast, Difference, Judgement } from '../verdict/outcome.ts';
+import { logPercent, truePercent } from '../verdict/percent.ts';
 
 /** Two changes run alone and together: what each does, what they do together, and whether that is the sum. */
 export interface Crossed {
@@ -17,6 +18,12 @@ export interface Crossed {
   readonly onTop: readonly [Difference | null, Difference | null];
 }
 
+/** The same difference from the other side: 25 per cent more is 20 per cent less. */
+function reversed(d: Difference): Difference {
+  const back = d.unit === '%' ? (value: number) => truePercent(-logPercent(value)) : (value: number) => -value;
+  return { ...d, estimate: back(d.estimate), low: back(d.high), high: back(d.low) };
+}
+
 /** A contrast of a pair from the side of its first setup. */
 function pairOf(judgement: Judgement, measure: string, setup: string, against: string): Difference | null {
   const of = (c: Contrast, a: string, b: string) =>
@@ -24,7 +31,7 @@ function pairOf(judgement: Judgement, measure: string, setup: string, against: s
   const same = judgement.contrasts.find((c) => of(c, setup, against));
   if (same) return same;
   const other = judgement.contrasts.find((c) => of(c, against, setup));
-  return other ? { ...other, estimate: -other.estimate, low: -other.high, high: -other.low } : null;
+  return other ? reversed(other) : null;
 }
 
 /**
@@ -49,7 +56,7 @@ export function differenceBetween(
   if (against === baselineSetup) return gain(setup);
   if (setup === baselineSetup) {
     const own = gain(against);
-    return own && { ...own, estimate: -own.estimate, low: -own.high, high: -own.low };
+    return own && reversed(own);
   }
   return pairOf(judgement, measure, setup, against);
 }

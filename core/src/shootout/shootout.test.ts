@@ -120,7 +120,11 @@ describe('a shootout put in order', () => {
       differenceBetween(FIVE, judged, MEASURE, 'B', 'F')!,
       differenceBetween(FIVE, judged, MEASURE, 'F', 'B')!,
     ];
-    expect([one.estimate, one.low, one.high]).toEqual([-other.estimate, -other.high, -other.low]);
+    // 25 per cent more is 20 per cent less.
+    const back = (percent: number) => 100 * (1 / (1 + percent / 100) - 1);
+    [one.estimate, one.low, one.high].forEach((value, i) =>
+      expect(value).toBeCloseTo(back([other.estimate, other.high, other.low][i]!), 9),
+    );
   });
 });
 
