@@ -8,7 +8,16 @@ import { ROOT } from './run.mjs';
  * Writes the schemas of the API's answers that are types of core (server/src/http/coreAnswers.ts), for the document. `--check` only
  * tells whether what is checked in is as it should be (exit code 1 when it is stale).
  */
-const ANSWERS = ['JobAnswer', 'BaysAnswer', 'SheetAnswer', 'LearnedAnswer', 'ReportNumbers', 'SharedAnswer', 'LiveChannelMessage'];
+const ANSWERS = [
+  'JobAnswer',
+  'BaysAnswer',
+  'SheetAnswer',
+  'LearnedAnswer',
+  'ReportNumbers',
+  'SharedAnswer',
+  'PartShelfAnswer',
+  'LiveChannelMessage',
+];
 const FILE = join(ROOT, 'server/src/http/generated/coreSchemas.ts');
 
 const generator = createGenerator({

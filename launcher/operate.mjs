@@ -210,7 +210,9 @@ export async function rebuild(args) {
     await client.connect();
     try {
       const { rows } = await client.query('SELECT count(*)::int AS jobs FROM job_projections');
-      await client.query('TRUNCATE job_projections, verdict_projections, baseline_peaks, bay_tables, pull_moments');
+      await client.query(
+        'TRUNCATE job_projections, verdict_projections, baseline_peaks, bay_tables, part_results, part_shelves, pull_moments',
+      );
       console.log(
         `Emptied what was worked out of ${rows[0].jobs} jobs. A server that runs begins anew within a minute, another one when it starts.`,
       );

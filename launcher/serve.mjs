@@ -102,6 +102,7 @@ export async function serverEnvironment({ folder, trustProxy, allowHosts, device
     ...urls,
     NODE_ENV: 'production',
     PRANDEL_DEMO: demo ? '1' : '0',
+    PRANDEL_DEMO_YEARS: demo ? (process.env.PRANDEL_DEMO_YEARS ?? '1') : '0',
     PRANDEL_DATA: folder,
     PRANDEL_SCRATCH: join(folder, 'scratch'),
     PRANDEL_LOG: join(folder, 'log'),

@@ -34,3 +34,5 @@ export * from './seal/sealedVerdicts.ts';
 export * from './seal/sealWords.ts';
 export * from './seal/gainPicture.ts';
 export * from './seal/customerPage.ts';
+export * from './shelf/shelfWords.ts';
+export * from './shelf/forestPicture.ts';

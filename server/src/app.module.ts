@@ -23,6 +23,8 @@ import { ReadingsModule } from './readings/readings.module.ts';
 import { BenchModule } from './bench/bench.module.ts';
 import { OperationsModule } from './operations/operations.module.ts';
 import { SealsModule } from './seals/seals.module.ts';
+import { ShelfModule } from './shelf/shelf.module.ts';
+import { YearsModule } from './years/years.module.ts';
 
 /** The server: one module a feature, each of which names what it needs. */
 @Module({
@@ -51,6 +53,8 @@ import { SealsModule } from './seals/seals.module.ts';
     BenchModule,
     OperationsModule,
     SealsModule,
+    ShelfModule,
+    YearsModule,
   ],
   providers: [
     { provide: APP_GUARD, useClass: AccessGuard },

@@ -72,12 +72,18 @@ function movedTo(job: Job, now: Date): Job {
   };
 }
 
-/** Loads the demo shop once; a database that has a shop already is left alone. */
-export async function loadDemo(app: NestExpressApplication): Promise<void> {
+/**
+ * Loads the demo shop once; a database that has a shop already is left alone.
+ * @returns the demo's shop; null where another shop is on this server
+ */
+export async function loadDemo(app: NestExpressApplication): Promise<string | null> {
   const people = app.get(PeopleService);
   const existing = await people.shopOf(DEMO_SHOP.email);
-  if (existing) return connectBay(app, existing);
-  if (!(await people.isFirstStart())) return;
+  if (existing) {
+    await connectBay(app, existing);
+    return existing;
+  }
+  if (!(await people.isFirstStart())) return null;
   const shopId = await people.firstStart({
     shop: DEMO_SHOP.name,
     name: DEMO_SHOP.person,
@@ -118,4 +124,5 @@ export async function loadDemo(app: NestExpressApplication): Promise<void> {
     });
   }
   await connectBay(app, shopId);
+  return shopId;
 }

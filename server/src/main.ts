@@ -6,6 +6,7 @@ import { processKind } from './processKind.ts';
 import { ProjectionsService } from './projections/projections.service.ts';
 import { ShopKeys } from './seals/shopKeys.ts';
 import { WorkPool } from './work/workPool.ts';
+import { DemoYears } from './years/demoYears.ts';
 
 // Started ahead of its database: what it is to know comes when it is known, the code is loaded by then.
 if (process.env.PRANDEL_WAITS === '1') Object.assign(process.env, await told());
@@ -14,9 +15,10 @@ const host = process.env.HOST ?? '127.0.0.1';
 try {
   const app = await createApp();
   const kind = processKind();
+  let demoShop: string | null = null;
   if (kind !== 'pages') {
     // The demo's shop is simulated: nobody else loads the simulator.
-    if (process.env.PRANDEL_DEMO === '1') await (await import('./demo.ts')).loadDemo(app);
+    if (process.env.PRANDEL_DEMO === '1') demoShop = await (await import('./demo.ts')).loadDemo(app);
     await app.get(LiveBays).startAll();
     app.get(Housekeeping).start();
     await app.get(ShopKeys).ensureAll();
@@ -28,6 +30,8 @@ try {
       .get(Database)
       .leads.announce(process.env.PRANDEL_ADDRESS ?? `http://${host.includes(':') ? `[${host}]` : host}:${port}`);
   process.send?.({ listening: port });
+  // The shop can be used at once; its two years come in behind.
+  if (demoShop !== null && process.env.PRANDEL_DEMO_YEARS === '1') app.get(DemoYears).start(demoShop);
   if (kind !== 'bays') app.get(WorkPool).warm();
   // Whoever started this process is gone, perhaps killed: nobody would stop it any more.
   process.on('disconnect', () => {

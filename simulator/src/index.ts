@@ -15,3 +15,6 @@ export * from './calibration/worlds.ts';
 export * from './live/liveCar.ts';
 export * from './live/liveDay.ts';
 export * from './foreign/foreignFile.ts';
+export * from './years/models.ts';
+export * from './years/parts.ts';
+export * from './years/twoYears.ts';

@@ -37,6 +37,8 @@ const ShootoutPage = lazy(() => import('./pages/shootout/ShootoutPage.tsx').then
 const RoadPage = lazy(() => import('./pages/road/RoadPage.tsx').then((m) => ({ default: m.RoadPage })));
 const VerifyPage = lazy(() => import('./pages/seal/VerifyPage.tsx').then((m) => ({ default: m.VerifyPage })));
 const SharedPage = lazy(() => import('./pages/seal/SharedPage.tsx').then((m) => ({ default: m.SharedPage })));
+const ShelfPage = lazy(() => import('./pages/shelf/ShelfPage.tsx').then((m) => ({ default: m.ShelfPage })));
+const PartPage = lazy(() => import('./pages/shelf/PartPage.tsx').then((m) => ({ default: m.PartPage })));
 const ReportPage = lazy(() => import('./pages/ReportPage.tsx').then((m) => ({ default: m.ReportPage })));
 
 const waiting = (page: React.ReactNode) => (
@@ -76,6 +78,8 @@ const router = createBrowserRouter([
       { path: 'records', element: <Navigate to="/records/customer" replace /> },
       { path: 'records/:kind', element: waiting(<RecordsPage />) },
       { path: 'translator', element: waiting(<TranslatorPage />) },
+      { path: 'shelf', element: waiting(<ShelfPage />) },
+      { path: 'shelf/:id', element: waiting(<PartPage />) },
       { path: 'jobs', element: waiting(<JobsPage />) },
       { path: 'jobs/new', element: waiting(technicians(<NewJobPage />)) },
       { path: 'jobs/:id', element: waiting(<JobPage />) },

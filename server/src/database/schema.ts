@@ -15,3 +15,4 @@ export * from './schema/derived.ts';
 export * from './schema/search.ts';
 export * from './schema/shelf.ts';
 export * from './schema/seals.ts';
+export * from './schema/partShelves.ts';

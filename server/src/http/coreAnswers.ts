@@ -8,6 +8,9 @@ import type {
   LiveMessage,
   LiveSheet,
   SharedPage,
+  ShelfAnswer,
+  ShownRange,
+  Verdict,
 } from '@prandel/core';
 import type { BayInstruments } from '../database/shapes.ts';
 import type { StoredJob } from '../jobs/jobStore.ts';
@@ -61,6 +64,51 @@ export interface SharedAnswer {
   /** A later seal stands in place of this one. */
   readonly sealedAgain: boolean;
   readonly expiresAt: string | null;
+}
+/** A job that ran a part. */
+export interface ShelfRow {
+  readonly job: string;
+  readonly number: string;
+  readonly title: string;
+  readonly at: string | null;
+  readonly car: string;
+  readonly model: string | null;
+  readonly bay: string;
+  readonly epoch: string | null;
+  readonly setup: string;
+  readonly against: string;
+  readonly changes: string;
+  readonly measure: string;
+  readonly verdict: Verdict;
+  /** True per cent, or the measure's unit; null where the job has no estimate. */
+  readonly range: ShownRange | null;
+  /** Share in the average; 0 where it is left out. */
+  readonly weight: number;
+}
+
+/** Everything that jobs say of a part. */
+export interface PartShelfAnswer {
+  readonly part: {
+    readonly id: string;
+    readonly name: string;
+    readonly number: string;
+    readonly kind: string;
+    readonly price: number | null;
+    readonly currency: string;
+    readonly hours: number | null;
+    readonly promisedPercent: number | null;
+    readonly closedCourseOnly: boolean;
+    readonly mergedInto: string | null;
+    /** Names of parts that were found to be this one. */
+    readonly mergedNames: readonly string[];
+  };
+  readonly measures: readonly {
+    readonly measure: string;
+    readonly answer: ShelfAnswer;
+    readonly rows: readonly ShelfRow[];
+  }[];
+  /** Jobs in which it was one of several changes of one step. */
+  readonly apart: readonly ShelfRow[];
 }
 /** One message of the live channel, `/api/live?bay=ID&since=N`. */
 export type LiveChannelMessage = LiveMessage;

@@ -41,6 +41,7 @@ import { gearsOfVehicle } from './useRows.ts';
 import { addedInWords, withAddedSetup } from './addedSetup.ts';
 import { calibrationOf } from '../records/versions.ts';
 import { RECORD_TABLES } from '../records/recordFields.ts';
+import { partsTouched, rebuildShelves } from '../shelf/studies.ts';
 import { ProjectionsService } from '../projections/projections.service.ts';
 import type { KnownVerdicts } from '../projections/verdicts.ts';
 import { jobCount, jobPage, type JobListed } from './jobList.ts';
@@ -88,6 +89,7 @@ export class JobsService {
       if (on) throw new ConflictException('This job is on a bay. Take its car off the rollers first.');
       await this.store.note(tx, caller.shopId, id, caller.name, 'Deleted the job.');
       await tx.update(jobs).set({ deletedAt: new Date() }).where(eq(jobs.id, id));
+      await rebuildShelves(tx, caller.shopId, await partsTouched(tx, id));
     });
   }
 
@@ -101,6 +103,7 @@ export class JobsService {
         .returning({ id: jobs.id });
       if (back.length === 0) throw new NotFoundException('There is no such job to bring back.');
       await this.store.note(tx, caller.shopId, id, caller.name, 'Brought the job back.');
+      await rebuildShelves(tx, caller.shopId, await partsTouched(tx, id));
     });
   }
 

@@ -129,7 +129,11 @@ async function changesOf(tx: Transaction, shopId: string, jobId: string, list: r
     named.length === 0
       ? []
       : await tx
-          .select({ id: parts.id, name: sql<string>`lower(${parts.name})` })
+          // A part that was found to be another one counts there.
+          .select({
+            id: sql<string>`coalesce(${parts.mergedInto}, ${parts.id})`,
+            name: sql<string>`lower(${parts.name})`,
+          })
           .from(parts)
           .where(
             sql`lower(${parts.name}) IN (${sql.join(

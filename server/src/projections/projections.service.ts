@@ -4,8 +4,9 @@ import { and, desc, eq, gt, inArray, isNull, ne, or } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
 import { databaseAway, loggable } from '../database/faults.ts';
 import { tableBytes } from '../bays/tables.ts';
-import { baselinePeaks, bayTables, jobProjections, jobs, verdictProjections } from '../database/schema.ts';
+import { baselinePeaks, bayTables, jobProjections, jobs, partResults, verdictProjections } from '../database/schema.ts';
 import { JobStore, type StoredJob } from '../jobs/jobStore.ts';
+import { partsTouched, rebuildShelves } from '../shelf/studies.ts';
 import { Judging } from '../work/judging.ts';
 import { ProjectionQueue, type ProjectionWork } from './queue.ts';
 import { verdictOrderOf, type KnownVerdicts } from './verdicts.ts';
@@ -166,6 +167,15 @@ export class ProjectionsService implements OnModuleDestroy {
             numbers: tableBytes(table),
           })),
         );
+      await tx.delete(partResults).where(eq(partResults.jobId, rowId));
+      if (typeof made !== 'string' && made.parts.length > 0)
+        await tx.insert(partResults).values(
+          made.parts.map(({ setup, against, alone, changes, measure, verdict, estimate, standardError }, place) => ({
+            ...{ shopId, jobId: rowId, place, setupKey: setup, againstKey: against, alone, changes },
+            ...{ measure, verdict, estimate, standardError },
+          })),
+        );
+      await rebuildShelves(tx, shopId, await partsTouched(tx, rowId));
       if (typeof made === 'string' || made.verdicts.length === 0) return;
       await tx.insert(verdictProjections).values(
         made.verdicts.map(({ gain, ...v }, place) => ({

@@ -71,6 +71,7 @@ const PART = {
   ...{ number: text, kind: text, price: number, currency: text, hours: number, supplier: text, adapters: text },
   ...{ closedCourseOnly: flag, notes: text },
   ...{ benchFlowLS: number, benchDropKpa: number, benchAirC: number, benchSource: text },
+  promisedPercent: number,
 };
 const VEHICLE = {
   ...{ registration: text, vin: text, fuel: text, tune: text, partsFitted: text, tyres: text, oil: text },

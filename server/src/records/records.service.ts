@@ -2,10 +2,11 @@ import { BadRequestException, ConflictException, Injectable, NotFoundException }
 import { cardProblem, methodProblems, pooledHeat } from '@prandel/core';
 import { and, asc, eq, getTableColumns, isNotNull, isNull, sql } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
-import { jobProjections, jobs } from '../database/schema.ts';
+import { jobProjections, jobs, modelCards, parts, vehicleModels } from '../database/schema.ts';
 import { sqlState, UNIQUE_VIOLATION } from '../database/faults.ts';
 import { wordRanges } from '../database/words.ts';
 import type { Caller } from '../people/caller.ts';
+import { linkPart } from '../shelf/studies.ts';
 import {
   cardWith,
   insertRecord,
@@ -48,7 +49,13 @@ export class RecordsService {
       const rows = await tx
         .select({ id: table.id })
         .from(table)
-        .where(and(name === null ? undefined : sql`(${column}, ${table.id}) > (${name}, ${id}::uuid)`, ...words))
+        .where(
+          and(
+            kind === 'part' ? isNull(parts.mergedInto) : undefined,
+            name === null ? undefined : sql`(${column}, ${table.id}) > (${name}, ${id}::uuid)`,
+            ...words,
+          ),
+        )
         .orderBy(asc(column), asc(table.id))
         .limit(PAGE);
       const ids = rows.map((row) => row.id);
@@ -85,9 +92,11 @@ export class RecordsService {
   add(caller: Caller, { kind, label, fields }: NewRecord): Promise<RecordAdded> {
     check(kind, label, fields, null);
     return this.#named(label, () =>
-      this.database.inShop(caller.shopId, async (tx) => ({
-        id: await asked(() => insertRecord(tx, caller.shopId, { kind, label, fields })),
-      })),
+      this.database.inShop(caller.shopId, async (tx) => {
+        const id = await asked(() => insertRecord(tx, caller.shopId, { kind, label, fields }));
+        if (kind === 'part') await linkPart(tx, caller.shopId, id, label);
+        return { id };
+      }),
     );
   }
 
@@ -114,6 +123,8 @@ export class RecordsService {
             updatedAt: new Date(),
           })
           .where(eq(table.id, id));
+        if (of === 'model-card' && label !== undefined) await renameModel(tx, id, label);
+        if (of === 'part' && label !== undefined) await linkPart(tx, caller.shopId, id, label);
       }),
     );
   }
@@ -127,6 +138,12 @@ export class RecordsService {
       throw error;
     }
   }
+}
+
+/** A model is called as its card is. */
+async function renameModel(tx: Transaction, cardId: string, name: string): Promise<void> {
+  const [card] = await tx.select({ modelId: modelCards.modelId }).from(modelCards).where(eq(modelCards.id, cardId));
+  if (card?.modelId) await tx.update(vehicleModels).set({ name }).where(eq(vehicleModels.id, card.modelId));
 }
 
 function kindOf(kind: string): RecordKind {

@@ -11,6 +11,8 @@ import {
   detectedKind,
   judgePrepared,
   newPull,
+  partSteps,
+  stepsBeyondBaseline,
   usablePreview,
   warmUp,
   warmUpDay,
@@ -21,6 +23,7 @@ import {
   type Channel,
   type Job,
   type Judgement,
+  type PartStep,
   type Pull,
   type PullKind,
   type RecordedPart,
@@ -75,6 +78,7 @@ export interface Projection {
     'candidate' | 'measure' | 'verdict' | 'gain' | 'smallerThanMatters'
   >[];
   readonly bay: BayRecord;
+  readonly parts: readonly PartStep[];
   readonly heat: HeatCoefficient | null;
 }
 
@@ -238,13 +242,16 @@ export const WORK = {
   /** What lists and histories know of a job without judging it. */
   projection(framed: FramedJob): Projection {
     const { job } = framed;
-    const judgement = judgePrepared(job, preparedFrom(framed), 'verdict');
+    // Steps from one setup to the next are contrasts, of which only the full judgement tells.
+    const depth = stepsBeyondBaseline(job) ? 'full' : 'verdict';
+    const judgement = judgePrepared(job, preparedFrom(framed), depth);
     return {
       window: judgement.window,
       verdicts: judgement.verdicts.map(({ candidate, measure, verdict, gain, smallerThanMatters }) => ({
         ...{ candidate, measure, verdict, gain, smallerThanMatters },
       })),
       bay: bayRecord(job, judgement),
+      parts: partSteps(job, judgement),
       heat: heatCoefficient(job, judgement),
     };
   },

@@ -53,6 +53,7 @@ export function Shell() {
           {!jobId && (
             <>
               <NavLink to="/bays">Bays</NavLink>
+              <NavLink to="/shelf">Shelf</NavLink>
               <NavLink to="/records">Records</NavLink>
               <NavLink to="/translator">Translator</NavLink>
               {session.data.role === 'owner' && <NavLink to="/people">People</NavLink>}

@@ -45,6 +45,9 @@ export const shops = pgTable('shops', {
   /** What costs are reckoned with; null: nobody said. */
   currency: text('currency'),
   hourlyRate: number('hourly_rate'),
+  /** How many of the demo's days are made, and of how many; null: no demo. */
+  demoMade: integer('demo_made'),
+  demoOf: integer('demo_of'),
 });
 
 export const people = pgTable(

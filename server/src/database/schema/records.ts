@@ -187,11 +187,19 @@ export const parts = pgTable(
     benchDropKpa: number('bench_drop_kpa'),
     benchAirC: number('bench_air_c'),
     benchSource: text('bench_source').notNull().default(''),
+    /** What its maker promises at the wheels, per cent of mean power. */
+    promisedPercent: number('promised_percent'),
+    /** The part that this one was found to be; its jobs count there. */
+    mergedInto: uuid('merged_into'),
     notes: text('notes').notNull().default(''),
     version: version(),
     updatedAt: changedAt(),
   },
-  (t) => [unique('parts_shop_id').on(t.shopId, t.id), uniqueIndex('parts_name').on(t.shopId, t.name)],
+  (t) => [
+    unique('parts_shop_id').on(t.shopId, t.id),
+    uniqueIndex('parts_name').on(t.shopId, t.name),
+    foreignKey({ name: 'parts_merged_fk', columns: [t.shopId, t.mergedInto], foreignColumns: [t.shopId, t.id] }),
+  ],
 );
 
 /** The shop's written protocol; each state of it is an immutable version. */

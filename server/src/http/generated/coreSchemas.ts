@@ -2961,6 +2961,192 @@ export const CORE_SCHEMAS = {
     ],
     description: "A candidate's verdict on the run sheet, with what makes the pair not comparable.",
   },
+  CoreShelfAnswer: {
+    type: 'object',
+    properties: {
+      all: {
+        anyOf: [{ $ref: '#/components/schemas/CoreShelfGroup' }, { type: 'object', nullable: true, enum: [null] }],
+        description: 'Null where no job has an estimate.',
+      },
+      weights: {
+        type: 'array',
+        items: { type: 'number' },
+        description: 'Share of each job in the average, in the order of the jobs; 0 where it is left out.',
+      },
+      models: {
+        type: 'array',
+        items: {
+          type: 'object',
+          additionalProperties: false,
+          properties: {
+            model: { type: 'string' },
+            cars: { type: 'number' },
+            average: {
+              anyOf: [
+                { $ref: '#/components/schemas/CoreShownRange' },
+                { type: 'object', nullable: true, enum: [null] },
+              ],
+              description: 'Null without an interval: under three cars.',
+            },
+            estimate: { type: 'number' },
+            next: {
+              anyOf: [
+                {
+                  type: 'object',
+                  properties: { low: { type: 'number' }, high: { type: 'number' } },
+                  required: ['low', 'high'],
+                  additionalProperties: false,
+                },
+                { type: 'object', nullable: true, enum: [null] },
+              ],
+              description: 'What the next car may see; null under three cars.',
+            },
+            spread: {
+              type: 'number',
+              description:
+                'How much the effect differs between cars: the standard deviation, and the share of the spread that scatter does not explain.',
+            },
+            inconsistency: { type: 'number' },
+          },
+          required: ['average', 'cars', 'estimate', 'inconsistency', 'model', 'next', 'spread'],
+        },
+      },
+      factors: {
+        type: 'array',
+        items: {
+          type: 'object',
+          properties: {
+            factor: { type: 'string' },
+            sides: {
+              type: 'array',
+              items: {
+                type: 'object',
+                additionalProperties: false,
+                properties: {
+                  value: { type: 'string' },
+                  cars: { type: 'number' },
+                  average: {
+                    anyOf: [
+                      { $ref: '#/components/schemas/CoreShownRange' },
+                      { type: 'object', nullable: true, enum: [null] },
+                    ],
+                    description: 'Null without an interval: under three cars.',
+                  },
+                  estimate: { type: 'number' },
+                  next: {
+                    anyOf: [
+                      {
+                        type: 'object',
+                        properties: { low: { type: 'number' }, high: { type: 'number' } },
+                        required: ['low', 'high'],
+                        additionalProperties: false,
+                      },
+                      { type: 'object', nullable: true, enum: [null] },
+                    ],
+                    description: 'What the next car may see; null under three cars.',
+                  },
+                  spread: {
+                    type: 'number',
+                    description:
+                      'How much the effect differs between cars: the standard deviation, and the share of the spread that scatter does not explain.',
+                  },
+                  inconsistency: { type: 'number' },
+                },
+                required: ['average', 'cars', 'estimate', 'inconsistency', 'next', 'spread', 'value'],
+              },
+            },
+          },
+          required: ['factor', 'sides'],
+          additionalProperties: false,
+        },
+        description: 'Factors of which each side has three cars; always exploratory.',
+      },
+    },
+    required: ['all', 'weights', 'models', 'factors'],
+    additionalProperties: false,
+    description: 'What a shelf knows of a part under one measure.',
+  },
+  CoreShelfGroup: {
+    type: 'object',
+    properties: {
+      cars: { type: 'number' },
+      average: {
+        anyOf: [{ $ref: '#/components/schemas/CoreShownRange' }, { type: 'object', nullable: true, enum: [null] }],
+        description: 'Null without an interval: under three cars.',
+      },
+      estimate: { type: 'number' },
+      next: {
+        anyOf: [
+          {
+            type: 'object',
+            properties: { low: { type: 'number' }, high: { type: 'number' } },
+            required: ['low', 'high'],
+            additionalProperties: false,
+          },
+          { type: 'object', nullable: true, enum: [null] },
+        ],
+        description: 'What the next car may see; null under three cars.',
+      },
+      spread: {
+        type: 'number',
+        description:
+          'How much the effect differs between cars: the standard deviation, and the share of the spread that scatter does not explain.',
+      },
+      inconsistency: { type: 'number' },
+    },
+    required: ['cars', 'average', 'estimate', 'next', 'spread', 'inconsistency'],
+    additionalProperties: false,
+    description: 'Some cars together.',
+  },
+  CoreShelfRow: {
+    type: 'object',
+    properties: {
+      job: { type: 'string' },
+      number: { type: 'string' },
+      title: { type: 'string' },
+      at: { type: 'string', nullable: true },
+      car: { type: 'string' },
+      model: { type: 'string', nullable: true },
+      bay: { type: 'string' },
+      epoch: { type: 'string', nullable: true },
+      setup: { type: 'string' },
+      against: { type: 'string' },
+      changes: { type: 'string' },
+      measure: { type: 'string' },
+      verdict: { $ref: '#/components/schemas/CoreVerdict' },
+      range: {
+        anyOf: [{ $ref: '#/components/schemas/CoreShownRange' }, { type: 'object', nullable: true, enum: [null] }],
+        description: "True per cent, or the measure's unit; null where the job has no estimate.",
+      },
+      weight: { type: 'number', description: 'Share in the average; 0 where it is left out.' },
+    },
+    required: [
+      'job',
+      'number',
+      'title',
+      'at',
+      'car',
+      'model',
+      'bay',
+      'epoch',
+      'setup',
+      'against',
+      'changes',
+      'measure',
+      'verdict',
+      'range',
+      'weight',
+    ],
+    additionalProperties: false,
+    description: 'A job that ran a part.',
+  },
+  CoreShownRange: {
+    type: 'object',
+    properties: { estimate: { type: 'number' }, low: { type: 'number' }, high: { type: 'number' } },
+    required: ['estimate', 'low', 'high'],
+    additionalProperties: false,
+    description: "An interval in true per cent, or in the measure's own unit.",
+  },
   CoreSidePulls: {
     type: 'object',
     properties: {
@@ -3208,6 +3394,66 @@ export const CORE_SCHEMAS = {
   LiveChannelMessage: {
     $ref: '#/components/schemas/CoreLiveMessage',
     description: 'One message of the live channel, `/api/live?bay=ID&since=N`.',
+  },
+  PartShelfAnswer: {
+    type: 'object',
+    properties: {
+      part: {
+        type: 'object',
+        properties: {
+          id: { type: 'string' },
+          name: { type: 'string' },
+          number: { type: 'string' },
+          kind: { type: 'string' },
+          price: { type: 'number', nullable: true },
+          currency: { type: 'string' },
+          hours: { type: 'number', nullable: true },
+          promisedPercent: { type: 'number', nullable: true },
+          closedCourseOnly: { type: 'boolean' },
+          mergedInto: { type: 'string', nullable: true },
+          mergedNames: {
+            type: 'array',
+            items: { type: 'string' },
+            description: 'Names of parts that were found to be this one.',
+          },
+        },
+        required: [
+          'id',
+          'name',
+          'number',
+          'kind',
+          'price',
+          'currency',
+          'hours',
+          'promisedPercent',
+          'closedCourseOnly',
+          'mergedInto',
+          'mergedNames',
+        ],
+        additionalProperties: false,
+      },
+      measures: {
+        type: 'array',
+        items: {
+          type: 'object',
+          properties: {
+            measure: { type: 'string' },
+            answer: { $ref: '#/components/schemas/CoreShelfAnswer' },
+            rows: { type: 'array', items: { $ref: '#/components/schemas/CoreShelfRow' } },
+          },
+          required: ['measure', 'answer', 'rows'],
+          additionalProperties: false,
+        },
+      },
+      apart: {
+        type: 'array',
+        items: { $ref: '#/components/schemas/CoreShelfRow' },
+        description: 'Jobs in which it was one of several changes of one step.',
+      },
+    },
+    required: ['part', 'measures', 'apart'],
+    additionalProperties: false,
+    description: 'Everything that jobs say of a part.',
   },
   ReportNumbers: {
     type: 'object',

@@ -1396,6 +1396,86 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/shelf': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['ShelfController_list'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/shelf/expected': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['ShelfController_expected'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/shelf/{id}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['ShelfController_one'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/shelf/{id}/merge': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['ShelfController_merge'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/demo-years': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['YearsController_read'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2922,6 +3002,51 @@ export interface components {
     KeyChangeRequest: {
       /** @description The file of the old key is gone for good: it cannot sign the new one. */
       lost: boolean;
+    };
+    ShelfListed: {
+      id: string;
+      name: string;
+      kind: string;
+      /** @description What its maker promises. */
+      promisedPercent: number | null;
+      cars: number;
+      jobs: number;
+      estimate: number | null;
+      /** @description Interval of the average; null under three cars. */
+      low: number | null;
+      high: number | null;
+      /** @description What the next car may see; null under three cars. */
+      nextLow: number | null;
+      nextHigh: number | null;
+      /** @description Standard deviation between cars. */
+      spread: number | null;
+    };
+    ShelfPage: {
+      parts: components['schemas']['ShelfListed'][];
+      /** @description Pass as `after` for the next page. */
+      next: string | null;
+    };
+    ExpectedGain: {
+      /** @description The part; null where the record knows none of this name. */
+      part: string | null;
+      cars: number;
+      estimate: number | null;
+      /** @description Null under three cars. */
+      low: number | null;
+      high: number | null;
+      promisedPercent: number | null;
+    };
+    PartMerge: {
+      /** @description The part that stays. */
+      into: string;
+    };
+    YearsProgress: {
+      made: number;
+      of: number;
+    };
+    YearsAnswer: {
+      /** @description Null: this shop is no demo. */
+      years: components['schemas']['YearsProgress'] | null;
     };
     BaysAnswer: components['schemas']['CoreBayListed'][];
     /** @description Warn and stop thresholds on a channel; armed per job. */
@@ -4633,6 +4758,94 @@ export interface components {
       /** @description Pulls of the two sides that may be unlike the others; they stay in, weighed down. */
       suspected: components['schemas']['CoreSuspectedPull'][];
     };
+    /** @description What a shelf knows of a part under one measure. */
+    CoreShelfAnswer: {
+      /** @description Null where no job has an estimate. */
+      all: components['schemas']['CoreShelfGroup'] | (never | null);
+      /** @description Share of each job in the average, in the order of the jobs; 0 where it is left out. */
+      weights: number[];
+      models: {
+        model: string;
+        cars: number;
+        /** @description Null without an interval: under three cars. */
+        average: components['schemas']['CoreShownRange'] | (never | null);
+        estimate: number;
+        /** @description What the next car may see; null under three cars. */
+        next:
+          | {
+              low: number;
+              high: number;
+            }
+          | (never | null);
+        /** @description How much the effect differs between cars: the standard deviation, and the share of the spread that scatter does not explain. */
+        spread: number;
+        inconsistency: number;
+      }[];
+      /** @description Factors of which each side has three cars; always exploratory. */
+      factors: {
+        factor: string;
+        sides: {
+          value: string;
+          cars: number;
+          /** @description Null without an interval: under three cars. */
+          average: components['schemas']['CoreShownRange'] | (never | null);
+          estimate: number;
+          /** @description What the next car may see; null under three cars. */
+          next:
+            | {
+                low: number;
+                high: number;
+              }
+            | (never | null);
+          /** @description How much the effect differs between cars: the standard deviation, and the share of the spread that scatter does not explain. */
+          spread: number;
+          inconsistency: number;
+        }[];
+      }[];
+    };
+    /** @description Some cars together. */
+    CoreShelfGroup: {
+      cars: number;
+      /** @description Null without an interval: under three cars. */
+      average: components['schemas']['CoreShownRange'] | (never | null);
+      estimate: number;
+      /** @description What the next car may see; null under three cars. */
+      next:
+        | {
+            low: number;
+            high: number;
+          }
+        | (never | null);
+      /** @description How much the effect differs between cars: the standard deviation, and the share of the spread that scatter does not explain. */
+      spread: number;
+      inconsistency: number;
+    };
+    /** @description A job that ran a part. */
+    CoreShelfRow: {
+      job: string;
+      number: string;
+      title: string;
+      at: string | null;
+      car: string;
+      model: string | null;
+      bay: string;
+      epoch: string | null;
+      setup: string;
+      against: string;
+      changes: string;
+      measure: string;
+      verdict: components['schemas']['CoreVerdict'];
+      /** @description True per cent, or the measure's unit; null where the job has no estimate. */
+      range: components['schemas']['CoreShownRange'] | (never | null);
+      /** @description Share in the average; 0 where it is left out. */
+      weight: number;
+    };
+    /** @description An interval in true per cent, or in the measure's own unit. */
+    CoreShownRange: {
+      estimate: number;
+      low: number;
+      high: number;
+    };
     CoreSidePulls: {
       counted: number;
       used: number;
@@ -4789,6 +5002,30 @@ export interface components {
     LearnedAnswer: components['schemas']['CoreBayLearned'];
     /** @description One message of the live channel, `/api/live?bay=ID&since=N`. */
     LiveChannelMessage: components['schemas']['CoreLiveMessage'];
+    /** @description Everything that jobs say of a part. */
+    PartShelfAnswer: {
+      part: {
+        id: string;
+        name: string;
+        number: string;
+        kind: string;
+        price: number | null;
+        currency: string;
+        hours: number | null;
+        promisedPercent: number | null;
+        closedCourseOnly: boolean;
+        mergedInto: string | null;
+        /** @description Names of parts that were found to be this one. */
+        mergedNames: string[];
+      };
+      measures: {
+        measure: string;
+        answer: components['schemas']['CoreShelfAnswer'];
+        rows: components['schemas']['CoreShelfRow'][];
+      }[];
+      /** @description Jobs in which it was one of several changes of one step. */
+      apart: components['schemas']['CoreShelfRow'][];
+    };
     /** @description The numbers of a report, without its curves. */
     ReportNumbers: {
       job: {
@@ -7189,6 +7426,116 @@ export interface operations {
           [name: string]: unknown;
         };
         content?: never;
+      };
+    };
+  };
+  ShelfController_list: {
+    parameters: {
+      query?: {
+        /** @description Beginnings of words, three letters at least, that all have to be there. */
+        q?: string;
+        /** @description Key of the page before. */
+        after?: string;
+        /** @description Only parts that some job ran. */
+        tried?: boolean;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['ShelfPage'];
+        };
+      };
+    };
+  };
+  ShelfController_expected: {
+    parameters: {
+      query: {
+        name: string;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['ExpectedGain'];
+        };
+      };
+    };
+  };
+  ShelfController_one: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['PartShelfAnswer'];
+        };
+      };
+    };
+  };
+  ShelfController_merge: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PartMerge'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  YearsController_read: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['YearsAnswer'];
+        };
       };
     };
   };

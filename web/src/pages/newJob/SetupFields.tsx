@@ -1,5 +1,6 @@
 import { useFieldArray, type UseFormReturn } from 'react-hook-form';
 import { ChangesField } from '../../parts/ChangesField.tsx';
+import { Expected } from '../../parts/Expected.tsx';
 import { Field, Input } from '../../parts/Field.tsx';
 import { RecordField, type RecordRow } from '../../parts/RecordField.tsx';
 import { Badge } from '../../parts/marks.tsx';
@@ -52,6 +53,11 @@ export function SetupFields({ form }: { form: UseFormReturn<JobForm> }) {
             declares={watch(`candidates.${i}.declares`)}
             onEdit={(patch) => setValue(`candidates.${i}`, { ...getValues(`candidates.${i}`), ...patch })}
           />
+          {watch(`candidates.${i}.changes`)
+            .flatMap((c) => (c.kind === 'part-fitted' && c.part !== null ? [c.part] : []))
+            .map((part) => (
+              <Expected key={part} part={part} />
+            ))}
           <label className="flex items-center gap-2">
             <input type="checkbox" {...register(`candidates.${i}.closedCourseOnly`)} />
             Closed course only: can be unlawful on the road

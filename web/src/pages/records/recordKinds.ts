@@ -80,6 +80,12 @@ export const RECORD_FIELDS: Record<Exclude<RecordKind, 'method'>, readonly Recor
     { path: 'hours', label: 'Fitting hours', kind: 'number' },
     { path: 'supplier', label: 'Supplier', kind: 'text' },
     { path: 'adapters', label: 'Adapters and extra hardware', kind: 'long' },
+    {
+      path: 'promisedPercent',
+      label: 'Promised gain of power, %',
+      kind: 'number',
+      hint: 'What its maker says; held against what was found.',
+    },
     { path: 'closedCourseOnly', label: 'Closed course only', kind: 'flag' },
     {
       path: 'benchFlowLS',

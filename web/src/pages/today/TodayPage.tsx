@@ -50,6 +50,7 @@ export function TodayPage() {
         </For>
       </div>
       {(jobs.error ?? bays.error) && <Notice kind="bad">{(jobs.error ?? bays.error)!.message}</Notice>}
+      <YearsComing />
       {jobs.isPending && <div className="progress" role="progressbar" aria-label="Loading the day" />}
       {(airing.length > 0 ? airing : aired.slice(0, 1)).map(
         ({ bay, sheet }) => sheet && <AirTiles key={bay.id} sheet={sheet} bay={bay.label} named={airing.length > 1} />,
@@ -94,6 +95,24 @@ export function TodayPage() {
     </DropFiles>
   ) : (
     page
+  );
+}
+
+/** How far the demo's two years are, while they come in. */
+function YearsComing() {
+  const years = useQuery({
+    queryKey: ['demo-years'],
+    queryFn: () => ask('get', '/api/demo-years'),
+    refetchInterval: ({ state: { data } }) => (data?.years && data.years.made < data.years.of ? 2000 : false),
+  });
+  const own = years.data?.years;
+  if (!own || own.made >= own.of) return null;
+  return (
+    <Notice kind="plain">
+      The demo’s two years are being made in the background: {own.made} of {own.of} days. Everything can be used
+      meanwhile.
+      <progress className="mt-1 block w-full" value={own.made} max={own.of} aria-label="Days made" />
+    </Notice>
   );
 }
 
