@@ -1,10 +1,17 @@
 import { expectedWords, signed } from '@prandel/presentation';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import { ask } from '../api/client.ts';
+import { ask, type Schemas } from '../api/client.ts';
 
 /** What the shelf expects of a part of this name on the next car; nothing where no job tells. */
-export function Expected({ part }: { part: string }) {
+export function Expected({
+  part,
+  beside = () => '',
+}: {
+  part: string;
+  /** What is said beside it. */
+  beside?: (expected: Schemas['ExpectedGain']) => string;
+}) {
   const name = part.trim();
   const { data } = useQuery({
     queryKey: ['shelf', 'expected', name],
@@ -23,6 +30,7 @@ export function Expected({ part }: { part: string }) {
       {data.promisedPercent !== null && (
         <span className="text-ink-2">; its maker promises {signed(data.promisedPercent)} %</span>
       )}
+      {beside(data) && <span>. {beside(data)}</span>}
     </p>
   );
 }

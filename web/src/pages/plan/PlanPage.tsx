@@ -34,6 +34,7 @@ import { usePlans } from './usePlans.ts';
 import { RoundsEditor } from './RoundsEditor.tsx';
 import { NumberField, TimeField } from './planFields.tsx';
 import { HeatNotes } from './HeatNotes.tsx';
+import { ShelfNotes } from './ShelfNotes.tsx';
 import { PlanShapes } from './PlanShapes.tsx';
 import { CommissioningPlan } from './CommissioningPlan.tsx';
 import { addedSetup, countedOf, factorAt, local } from './planValues.ts';
@@ -211,6 +212,10 @@ function Planner({
       <p className="text-ink-2 text-[12.5px]" data-testid="prior">
         {priorWords(job.bay.label, request.prior, history.data !== undefined)}
       </p>
+      <ShelfNotes
+        job={job}
+        seesPercent={plannedDaySees(job, chosen).find((s) => s.measure === 'windowMeanPower')?.from ?? null}
+      />
       <HeatNotes job={job} vehicleId={links.vehicleId} plan={plan} matters={matters} />
       {known?.left === null ? (
         <Notice>

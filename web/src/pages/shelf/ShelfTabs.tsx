@@ -4,7 +4,7 @@ import { NavLink } from 'react-router';
 export function ShelfTabs() {
   return (
     <nav className="flex flex-wrap gap-1" aria-label="Shelves">
-      <NavLink to="/shelf" end className="tab">
+      <NavLink to="/shelf" className="tab">
         Parts
       </NavLink>
       <NavLink to="/models" className="tab">
