@@ -16,6 +16,8 @@ const ANSWERS = [
   'ReportNumbers',
   'SharedAnswer',
   'PartShelfAnswer',
+  'OpenSignalsAnswer',
+  'BayChartsAnswer',
   'LiveChannelMessage',
 ];
 const FILE = join(ROOT, 'server/src/http/generated/coreSchemas.ts');

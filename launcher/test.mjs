@@ -34,6 +34,7 @@ const DATABASES = [
     'shootout',
     'parts',
     'seals',
+    'memory',
   ],
 ];
 

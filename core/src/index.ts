@@ -123,3 +123,6 @@ export * from './shelf/randomEffects.ts';
 export * from './shelf/nextStudy.ts';
 export * from './shelf/partSteps.ts';
 export * from './shelf/shelf.ts';
+export * from './bay/controlChart.ts';
+export * from './bay/bayPoint.ts';
+export * from './bay/bayCharts.ts';

@@ -36,3 +36,4 @@ export * from './seal/gainPicture.ts';
 export * from './seal/customerPage.ts';
 export * from './shelf/shelfWords.ts';
 export * from './shelf/forestPicture.ts';
+export * from './controlPicture.ts';

@@ -20,6 +20,7 @@ import { PlanModule } from './plan/plan.module.ts';
 import { PhotosModule } from './photos/photos.module.ts';
 import { BaselineModule } from './baseline/baseline.module.ts';
 import { ReadingsModule } from './readings/readings.module.ts';
+import { BayChartsModule } from './bayCharts/bayCharts.module.ts';
 import { BenchModule } from './bench/bench.module.ts';
 import { OperationsModule } from './operations/operations.module.ts';
 import { SealsModule } from './seals/seals.module.ts';
@@ -54,6 +55,7 @@ import { YearsModule } from './years/years.module.ts';
     OperationsModule,
     SealsModule,
     ShelfModule,
+    BayChartsModule,
     YearsModule,
   ],
   providers: [

@@ -39,6 +39,9 @@ const VerifyPage = lazy(() => import('./pages/seal/VerifyPage.tsx').then((m) => 
 const SharedPage = lazy(() => import('./pages/seal/SharedPage.tsx').then((m) => ({ default: m.SharedPage })));
 const ShelfPage = lazy(() => import('./pages/shelf/ShelfPage.tsx').then((m) => ({ default: m.ShelfPage })));
 const PartPage = lazy(() => import('./pages/shelf/PartPage.tsx').then((m) => ({ default: m.PartPage })));
+const BayChartsPage = lazy(() =>
+  import('./pages/bayCharts/BayChartsPage.tsx').then((m) => ({ default: m.BayChartsPage })),
+);
 const ReportPage = lazy(() => import('./pages/ReportPage.tsx').then((m) => ({ default: m.ReportPage })));
 
 const waiting = (page: React.ReactNode) => (
@@ -73,6 +76,7 @@ const router = createBrowserRouter([
     children: [
       { index: true, loader: toTheBay, element: waiting(<TodayPage />) },
       { path: 'bays', element: waiting(<BaysPage />) },
+      { path: 'bays/:bay/charts', element: waiting(<BayChartsPage />) },
       { path: 'people', element: waiting(<PeoplePage />) },
       { path: 'account', element: waiting(<AccountPage />) },
       { path: 'records', element: <Navigate to="/records/customer" replace /> },

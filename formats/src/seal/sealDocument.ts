@@ -76,5 +76,5 @@ function wrongMember(seal: Json): string | null {
   if (!Number.isInteger(log.events) || !HEX.test(String(log.head))) return 'log';
   if (!Array.isArray(verdicts) || !verdicts.every((v) => typeof part(v).verdict === 'string')) return 'verdicts';
   if (!HEX.test(String(part(seal.report).sha256))) return 'report';
-  return supersedes === null || HEX.test(String(supersedes)) ? null : 'supersedes';
+  return supersedes === null || (typeof supersedes === 'string' && HEX.test(supersedes)) ? null : 'supersedes';
 }

@@ -49,7 +49,7 @@ export function verifyPackage(all: PackageFiles, { judge, sha256 = plainSha256 }
 export function brokenEvidence(all: PackageFiles, job: Job, sha256: Sha256 = plainSha256): SealCheck[] {
   const files = withoutFolder(all);
   const bytes = files.get(SEAL_PATH);
-  let seal: Seal | null = null;
+  let seal: Seal | null;
   try {
     seal = bytes ? readSeal(new TextDecoder().decode(bytes)) : null;
   } catch {

@@ -16,3 +16,4 @@ export * from './schema/search.ts';
 export * from './schema/shelf.ts';
 export * from './schema/seals.ts';
 export * from './schema/partShelves.ts';
+export * from './schema/bayCharts.ts';

@@ -2,6 +2,10 @@ import type {
   Bay,
   BayLearned,
   CandidateVerdict,
+  ChartAnswer,
+  ChartPoint,
+  ChartSignal,
+  ChartStretch,
   Contrast,
   InstrumentStatus,
   Job,
@@ -109,6 +113,31 @@ export interface PartShelfAnswer {
   }[];
   /** Jobs in which it was one of several changes of one step. */
   readonly apart: readonly ShelfRow[];
+}
+/** A signal that nobody has answered. */
+export interface OpenSignal {
+  readonly bay: string;
+  readonly label: string;
+  readonly chart: 'reference' | 'second';
+  readonly code: ChartSignal['code'];
+  readonly at: string;
+  /** Of the point at which it shows. */
+  readonly name: string;
+}
+export type OpenSignalsAnswer = readonly OpenSignal[];
+
+/** How a bay stands against itself; figures in log-percent, of the second instrument in hPa. */
+export interface BayChartsAnswer {
+  readonly id: string;
+  readonly label: string;
+  readonly elevationM: number | null;
+  /** Pooled over the last jobs; the limit is that of two pulls in a row. Null: no job tells. */
+  readonly repeatability: { readonly sd: number; readonly limit: number; readonly jobs: number } | null;
+  readonly months: readonly { readonly month: string; readonly jobs: number; readonly sd: number }[];
+  readonly returns: { readonly points: readonly ChartPoint[]; readonly limit: number | null };
+  readonly references: readonly { readonly car: string; readonly stretches: readonly ChartStretch[] }[];
+  readonly second: readonly ChartStretch[];
+  readonly answers: readonly (ChartAnswer & { readonly chart: OpenSignal['chart'] })[];
 }
 /** One message of the live channel, `/api/live?bay=ID&since=N`. */
 export type LiveChannelMessage = LiveMessage;

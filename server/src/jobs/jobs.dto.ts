@@ -255,7 +255,7 @@ export class NewJob {
   @ApiProperty({ type: BayDto }) @Nested(() => BayDto) bay: BayDto;
   @ApiProperty({ type: QuestionDto }) @Nested(() => QuestionDto) question: QuestionDto;
   @ApiProperty({ type: [SetupDto] })
-  @ArrayMinSize(2, { message: 'A question needs two setups.' })
+  @ArrayMinSize(1, { message: 'A job needs a setup.' })
   @NestedList(() => SetupDto, LIMITS.setupsPerJob)
   setups: SetupDto[];
   @ApiPropertyOptional({ type: MethodDto }) @IsOptional() @Nested(() => MethodDto) method?: MethodDto;

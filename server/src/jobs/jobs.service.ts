@@ -356,9 +356,9 @@ function checkQuestion(job: Job): void {
   for (const id of [job.question.baselineSetup, ...job.question.candidateSetups]) {
     if (!ids.has(id)) throw new BadRequestException(`The question names setup "${id}", which the job does not have.`);
   }
-  if (job.question.candidateSetups.length === 0 && job.question.plan.length < 2)
+  if (job.question.candidateSetups.length === 0 && job.question.plan.length === 0)
     throw new BadRequestException(
-      'Name at least one setup to compare. A commissioning day compares nothing, but plans two rounds or more of one setup.',
+      'Name at least one setup to compare. A reference round or a commissioning day compares nothing, but plans at least one round.',
     );
   for (const pull of job.pulls)
     if (!ids.has(pull.setupId))

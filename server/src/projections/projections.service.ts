@@ -141,6 +141,7 @@ export class ProjectionsService implements OnModuleDestroy {
             returnChecks: 0,
             minutesPerPull: null,
             ...heatColumns(null),
+            ...{ level: null, squares: 0, degrees: 0, returned: null },
             madeAt: new Date(),
           }
         : {
@@ -151,6 +152,7 @@ export class ProjectionsService implements OnModuleDestroy {
             returnChecks: made.bay.returnChecks,
             minutesPerPull: made.bay.minutesPerPull,
             ...heatColumns(made.heat),
+            ...made.point,
             madeAt: new Date(),
           };
     await this.database.inShop(shopId, async (tx) => {

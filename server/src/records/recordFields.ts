@@ -76,7 +76,7 @@ const PART = {
 const VEHICLE = {
   ...{ registration: text, vin: text, fuel: text, tune: text, partsFitted: text, tyres: text, oil: text },
   ...{ drivenWheels: oneOf(DRIVEN_WHEELS), aspiration: oneOf(ASPIRATIONS), transmission: oneOf(TRANSMISSIONS) },
-  ...{ massKg: number, engineToRollerRatio: number, heatSensitive: flag },
+  ...{ massKg: number, engineToRollerRatio: number, heatSensitive: flag, reference: flag },
 };
 
 /** Columns of a row as the fields of a record. */

@@ -7,6 +7,7 @@ import {
   heatCoefficient,
   type HeatCoefficient,
   bayLearned,
+  bayPoint,
   bayRecord,
   detectedKind,
   judgePrepared,
@@ -18,6 +19,7 @@ import {
   warmUpDay,
   type Bay,
   type BayLearned,
+  type BayPoint,
   type BayRecord,
   type CandidateVerdict,
   type Channel,
@@ -78,6 +80,7 @@ export interface Projection {
     'candidate' | 'measure' | 'verdict' | 'gain' | 'smallerThanMatters'
   >[];
   readonly bay: BayRecord;
+  readonly point: BayPoint;
   readonly parts: readonly PartStep[];
   readonly heat: HeatCoefficient | null;
 }
@@ -251,6 +254,7 @@ export const WORK = {
         ...{ candidate, measure, verdict, gain, smallerThanMatters },
       })),
       bay: bayRecord(job, judgement),
+      point: bayPoint(job, judgement),
       parts: partSteps(job, judgement),
       heat: heatCoefficient(job, judgement),
     };

@@ -23,7 +23,8 @@ export interface YearDay {
 export const EARLIER_EPOCH = '2024-09-15';
 const FIRST = Date.UTC(2024, 9, 1);
 const LAST = Date.UTC(2026, 7, 28);
-const RECALIBRATED = Date.UTC(2026, 2, 1);
+/** When the rollers were calibrated anew, milliseconds since 1970. */
+export const RECALIBRATED = Date.UTC(2026, 2, 1);
 /** From when the rollers read ever less, and how much less they read in the end, per cent. */
 const [DRIFTS_FROM, DRIFTS_BY] = [Date.UTC(2025, 8, 1), 3.2];
 const DAY_MS = 86_400_000;

@@ -1,14 +1,4 @@
-import type {
-  Bay,
-  BayLearned,
-  InstrumentStatus,
-  Job,
-  LiveSheet,
-  SharedPage,
-  ShelfAnswer,
-  ShownRange,
-  Verdict,
-} from '@prandel/core';
+import type { Bay, BayLearned, InstrumentStatus, Job, LiveSheet } from '@prandel/core';
 import { QueryClient } from '@tanstack/react-query';
 import createClient, { type MaybeOptionalInit } from 'openapi-fetch';
 import type { HttpMethod, PathsWithMethod, SuccessResponse } from 'openapi-typescript-helpers';
@@ -60,8 +50,6 @@ interface CoreAnswers {
   'get /api/bays': BayListed[];
   'get /api/bays/{id}/sheet': LiveSheet;
   'get /api/bays/{id}/history': BayLearned;
-  'get /api/shared/{token}': SharedAnswer;
-  'get /api/shelf/{id}': PartShelf;
 }
 type Written<O> = O extends { responses: infer R extends Record<string | number, unknown> }
   ? SuccessResponse<R>
@@ -165,59 +153,11 @@ export interface StoredJob {
 }
 
 /** What the page of a shared link shows. */
-export interface SharedAnswer {
-  readonly shop: string;
-  readonly page: SharedPage;
-  readonly by: string;
-  readonly sealedAt: string;
-  readonly fingerprint: string;
-  readonly sealSha256: string;
-  readonly reopened: { readonly at: string; readonly reason: string } | null;
-  readonly sealedAgain: boolean;
-  readonly expiresAt: string | null;
-}
-
-/** A job that ran a part. */
-export interface ShelfRow {
-  readonly job: string;
-  readonly number: string;
-  readonly title: string;
-  readonly at: string | null;
-  readonly car: string;
-  readonly model: string | null;
-  readonly bay: string;
-  readonly epoch: string | null;
-  readonly setup: string;
-  readonly against: string;
-  readonly changes: string;
-  readonly measure: string;
-  readonly verdict: Verdict;
-  readonly range: ShownRange | null;
-  readonly weight: number;
-}
-
+export type SharedAnswer = Schemas['SharedAnswer'];
 /** Everything that jobs say of a part. */
-export interface PartShelf {
-  readonly part: {
-    readonly id: string;
-    readonly name: string;
-    readonly number: string;
-    readonly kind: string;
-    readonly price: number | null;
-    readonly currency: string;
-    readonly hours: number | null;
-    readonly promisedPercent: number | null;
-    readonly closedCourseOnly: boolean;
-    readonly mergedInto: string | null;
-    readonly mergedNames: readonly string[];
-  };
-  readonly measures: readonly {
-    readonly measure: string;
-    readonly answer: ShelfAnswer;
-    readonly rows: readonly ShelfRow[];
-  }[];
-  readonly apart: readonly ShelfRow[];
-}
+export type PartShelf = Schemas['PartShelfAnswer'];
+/** How a bay stands against itself. */
+export type BayCharts = Schemas['BayChartsAnswer'];
 
 export const queries = new QueryClient({
   defaultOptions: {

@@ -28,6 +28,11 @@ export const jobProjections = pgTable(
     heatHigh: number('heat_high'),
     heatPulls: integer('heat_pulls'),
     heatRounds: integer('heat_rounds'),
+    /** What the job says of its bay (core, bayPoint): log-percent. */
+    level: number('level'),
+    squares: number('squares').notNull().default(0),
+    degrees: integer('degrees').notNull().default(0),
+    returned: number('returned'),
     madeAt: instant('made_at').notNull().defaultNow(),
   },
   (t) => [

@@ -132,6 +132,8 @@ export const vehicles = pgTable(
     massKg: number('mass_kg'),
     engineToRollerRatio: number('engine_to_roller_ratio'),
     heatSensitive: boolean('heat_sensitive').notNull().default(false),
+    /** A car that does not change: its rounds show whether a bay still reads what it read. */
+    reference: boolean('reference').notNull().default(false),
     fuel: text('fuel').notNull().default(''),
     tune: text('tune').notNull().default(''),
     partsFitted: text('parts_fitted').notNull().default(''),

@@ -1,5 +1,75 @@
 // Made by launcher/coreSchemas.mjs (`npm run api`) from server/src/http/coreAnswers.ts.
 export const CORE_SCHEMAS = {
+  BayChartsAnswer: {
+    type: 'object',
+    properties: {
+      id: { type: 'string' },
+      label: { type: 'string' },
+      elevationM: { type: 'number', nullable: true },
+      repeatability: {
+        anyOf: [
+          {
+            type: 'object',
+            properties: { sd: { type: 'number' }, limit: { type: 'number' }, jobs: { type: 'number' } },
+            required: ['sd', 'limit', 'jobs'],
+            additionalProperties: false,
+          },
+          { type: 'object', nullable: true, enum: [null] },
+        ],
+        description: 'Pooled over the last jobs; the limit is that of two pulls in a row. Null: no job tells.',
+      },
+      months: {
+        type: 'array',
+        items: {
+          type: 'object',
+          properties: { month: { type: 'string' }, jobs: { type: 'number' }, sd: { type: 'number' } },
+          required: ['month', 'jobs', 'sd'],
+          additionalProperties: false,
+        },
+      },
+      returns: {
+        type: 'object',
+        properties: {
+          points: { type: 'array', items: { $ref: '#/components/schemas/CoreChartPoint' } },
+          limit: { type: 'number', nullable: true },
+        },
+        required: ['points', 'limit'],
+        additionalProperties: false,
+      },
+      references: {
+        type: 'array',
+        items: {
+          type: 'object',
+          properties: {
+            car: { type: 'string' },
+            stretches: { type: 'array', items: { $ref: '#/components/schemas/CoreChartStretch' } },
+          },
+          required: ['car', 'stretches'],
+          additionalProperties: false,
+        },
+      },
+      second: { type: 'array', items: { $ref: '#/components/schemas/CoreChartStretch' } },
+      answers: {
+        type: 'array',
+        items: {
+          type: 'object',
+          additionalProperties: false,
+          properties: {
+            chart: { type: 'string', enum: ['reference', 'second'] },
+            answer: { type: 'string', enum: ['calibration', 'sensor', 'tyre', 'nothing'] },
+            words: { type: 'string' },
+            who: { type: 'string' },
+            at: { type: 'string' },
+            until: { type: 'string', description: 'The last point that it answers for.' },
+          },
+          required: ['answer', 'at', 'chart', 'until', 'who', 'words'],
+        },
+      },
+    },
+    required: ['id', 'label', 'elevationM', 'repeatability', 'months', 'returns', 'references', 'second', 'answers'],
+    additionalProperties: false,
+    description: 'How a bay stands against itself; figures in log-percent, of the second instrument in hPa.',
+  },
   BaysAnswer: { type: 'array', items: { $ref: '#/components/schemas/CoreBayListed' } },
   CoreAbortLimit: {
     type: 'object',
@@ -245,6 +315,48 @@ export const CORE_SCHEMAS = {
     additionalProperties: false,
     description:
       'A recorded channel. The unit is part of the name (`engine_rpm`, `intake_c`); missing samples are NaN.',
+  },
+  CoreChartPoint: {
+    type: 'object',
+    properties: {
+      at: { type: 'string', description: 'ISO 8601 instant.' },
+      value: { type: 'number' },
+      job: {
+        type: 'string',
+        description: 'The job that it was read from; null for a reading by hand.',
+        nullable: true,
+      },
+      name: { type: 'string' },
+    },
+    required: ['at', 'value', 'job', 'name'],
+    additionalProperties: false,
+    description: 'A reading of a chart with where it came from.',
+  },
+  CoreChartSignal: {
+    type: 'object',
+    properties: {
+      index: { type: 'number', description: 'Place of the point at which it shows.' },
+      code: { type: 'string', enum: ['outside', 'nine-on-one-side', 'range'] },
+    },
+    required: ['index', 'code'],
+    additionalProperties: false,
+    description: 'Something on a chart that chance alone seldom makes.',
+  },
+  CoreChartStretch: {
+    type: 'object',
+    properties: {
+      epoch: { type: 'string', nullable: true },
+      points: { type: 'array', items: { $ref: '#/components/schemas/CoreChartPoint' } },
+      chart: { $ref: '#/components/schemas/CoreControlChart' },
+      open: {
+        type: 'array',
+        items: { $ref: '#/components/schemas/CoreChartSignal' },
+        description: 'Signals that nobody has answered.',
+      },
+    },
+    required: ['epoch', 'points', 'chart', 'open'],
+    additionalProperties: false,
+    description: 'A stretch of a chart within which readings may be compared: one epoch, and nothing changed since.',
   },
   CoreCompressionIgnition: {
     type: 'object',
@@ -862,6 +974,39 @@ export const CORE_SCHEMAS = {
     additionalProperties: false,
     description:
       'Two candidates compared with each other, or what two changes do together beyond what each does alone.',
+  },
+  CoreControlChart: {
+    type: 'object',
+    properties: {
+      limits: {
+        anyOf: [
+          {
+            type: 'object',
+            properties: {
+              mean: { type: 'number' },
+              low: { type: 'number' },
+              high: { type: 'number' },
+              meanRange: { type: 'number' },
+              highestRange: { type: 'number' },
+            },
+            required: ['mean', 'low', 'high', 'meanRange', 'highestRange'],
+            additionalProperties: false,
+          },
+          { type: 'object', nullable: true, enum: [null] },
+        ],
+        description: 'Null while there are too few points.',
+      },
+      ranges: {
+        type: 'array',
+        items: { type: 'number', nullable: true },
+        description: '|x_i − x_(i−1)|; null for the first.',
+      },
+      signals: { type: 'array', items: { $ref: '#/components/schemas/CoreChartSignal' } },
+      needed: { type: 'number', description: 'How many points are still needed for limits.' },
+    },
+    required: ['limits', 'ranges', 'signals', 'needed'],
+    additionalProperties: false,
+    description: 'Individuals and moving ranges of readings that should not change.',
   },
   CoreCorrectionId: {
     type: 'string',
@@ -2040,6 +2185,20 @@ export const CORE_SCHEMAS = {
     required: ['likelyPercent'],
     additionalProperties: false,
     description: 'How likely a pull is a bad one, per cent; null: it has a dip that the others lack.',
+  },
+  CoreOpenSignal: {
+    type: 'object',
+    properties: {
+      bay: { type: 'string' },
+      label: { type: 'string' },
+      chart: { type: 'string', enum: ['reference', 'second'] },
+      code: { type: 'string', enum: ['outside', 'nine-on-one-side', 'range'] },
+      at: { type: 'string' },
+      name: { type: 'string', description: 'Of the point at which it shows.' },
+    },
+    required: ['bay', 'label', 'chart', 'code', 'at', 'name'],
+    additionalProperties: false,
+    description: 'A signal that nobody has answered.',
   },
   CoreOutsideValidity: {
     type: 'object',
@@ -3395,6 +3554,7 @@ export const CORE_SCHEMAS = {
     $ref: '#/components/schemas/CoreLiveMessage',
     description: 'One message of the live channel, `/api/live?bay=ID&since=N`.',
   },
+  OpenSignalsAnswer: { type: 'array', items: { $ref: '#/components/schemas/CoreOpenSignal' } },
   PartShelfAnswer: {
     type: 'object',
     properties: {

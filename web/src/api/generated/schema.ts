@@ -1460,6 +1460,70 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/bay-signals': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['BayChartsController_open'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/charts': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['BayChartsController_read'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/charts/answers': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['BayChartsController_answer'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/bays/{id}/charts/second': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['BayChartsController_second'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/demo-years': {
     parameters: {
       query?: never;
@@ -3040,6 +3104,28 @@ export interface components {
       /** @description The part that stays. */
       into: string;
     };
+    NewSignalAnswer: {
+      /** @enum {string} */
+      chart: 'reference' | 'second';
+      /**
+       * @description What was found; the first three begin the chart anew.
+       * @enum {string}
+       */
+      answer: 'calibration' | 'sensor' | 'tyre' | 'nothing';
+      /** @description What was done, in words. */
+      words: string;
+    };
+    NewSecondReading: {
+      /**
+       * @description Another instrument in the bay, or the QNH of the nearest airport.
+       * @enum {string}
+       */
+      source: 'instrument' | 'airport';
+      /** @description What the bay’s own station reads, hPa. */
+      ownHpa: number;
+      /** @description Station pressure of the other instrument, or the airport’s QNH, hPa. */
+      otherHpa: number;
+    };
     YearsProgress: {
       made: number;
       of: number;
@@ -3047,6 +3133,45 @@ export interface components {
     YearsAnswer: {
       /** @description Null: this shop is no demo. */
       years: components['schemas']['YearsProgress'] | null;
+    };
+    /** @description How a bay stands against itself; figures in log-percent, of the second instrument in hPa. */
+    BayChartsAnswer: {
+      id: string;
+      label: string;
+      elevationM: number | null;
+      /** @description Pooled over the last jobs; the limit is that of two pulls in a row. Null: no job tells. */
+      repeatability:
+        | {
+            sd: number;
+            limit: number;
+            jobs: number;
+          }
+        | (never | null);
+      months: {
+        month: string;
+        jobs: number;
+        sd: number;
+      }[];
+      returns: {
+        points: components['schemas']['CoreChartPoint'][];
+        limit: number | null;
+      };
+      references: {
+        car: string;
+        stretches: components['schemas']['CoreChartStretch'][];
+      }[];
+      second: components['schemas']['CoreChartStretch'][];
+      answers: {
+        /** @enum {string} */
+        chart: 'reference' | 'second';
+        /** @enum {string} */
+        answer: 'calibration' | 'sensor' | 'tyre' | 'nothing';
+        words: string;
+        who: string;
+        at: string;
+        /** @description The last point that it answers for. */
+        until: string;
+      }[];
     };
     BaysAnswer: components['schemas']['CoreBayListed'][];
     /** @description Warn and stop thresholds on a channel; armed per job. */
@@ -3176,6 +3301,30 @@ export interface components {
     CoreChannel: {
       name: string;
       values: (number | null)[];
+    };
+    /** @description A reading of a chart with where it came from. */
+    CoreChartPoint: {
+      /** @description ISO 8601 instant. */
+      at: string;
+      value: number;
+      /** @description The job that it was read from; null for a reading by hand. */
+      job: string | null;
+      name: string;
+    };
+    /** @description Something on a chart that chance alone seldom makes. */
+    CoreChartSignal: {
+      /** @description Place of the point at which it shows. */
+      index: number;
+      /** @enum {string} */
+      code: 'outside' | 'nine-on-one-side' | 'range';
+    };
+    /** @description A stretch of a chart within which readings may be compared: one epoch, and nothing changed since. */
+    CoreChartStretch: {
+      epoch: string | null;
+      points: components['schemas']['CoreChartPoint'][];
+      chart: components['schemas']['CoreControlChart'];
+      /** @description Signals that nobody has answered. */
+      open: components['schemas']['CoreChartSignal'][];
     };
     /** @description What only `iso-1585-ci` needs: induction, fuel per litre and cycle (mg), boost pressure ratio. */
     CoreCompressionIgnition: {
@@ -3538,6 +3687,24 @@ export interface components {
             high: number;
           }
         | (never | null);
+    };
+    /** @description Individuals and moving ranges of readings that should not change. */
+    CoreControlChart: {
+      /** @description Null while there are too few points. */
+      limits:
+        | {
+            mean: number;
+            low: number;
+            high: number;
+            meanRange: number;
+            highestRange: number;
+          }
+        | (never | null);
+      /** @description |x_i − x_(i−1)|; null for the first. */
+      ranges: (number | null)[];
+      signals: components['schemas']['CoreChartSignal'][];
+      /** @description How many points are still needed for limits. */
+      needed: number;
     };
     /** @enum {string} */
     CoreCorrectionId: 'sae-j1349' | 'sae-j607' | 'iso-1585-si' | 'iso-1585-ci' | 'din-70020' | 'none';
@@ -4194,6 +4361,18 @@ export interface components {
     /** @description How likely a pull is a bad one, per cent; null: it has a dip that the others lack. */
     CoreOddPull: {
       likelyPercent: number | null;
+    };
+    /** @description A signal that nobody has answered. */
+    CoreOpenSignal: {
+      bay: string;
+      label: string;
+      /** @enum {string} */
+      chart: 'reference' | 'second';
+      /** @enum {string} */
+      code: 'outside' | 'nine-on-one-side' | 'range';
+      at: string;
+      /** @description Of the point at which it shows. */
+      name: string;
     };
     /** @description A quantity that lies outside the range for which a standard was published. */
     CoreOutsideValidity: {
@@ -5002,6 +5181,7 @@ export interface components {
     LearnedAnswer: components['schemas']['CoreBayLearned'];
     /** @description One message of the live channel, `/api/live?bay=ID&since=N`. */
     LiveChannelMessage: components['schemas']['CoreLiveMessage'];
+    OpenSignalsAnswer: components['schemas']['CoreOpenSignal'][];
     /** @description Everything that jobs say of a part. */
     PartShelfAnswer: {
       part: {
@@ -7509,6 +7689,92 @@ export interface operations {
     requestBody: {
       content: {
         'application/json': components['schemas']['PartMerge'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BayChartsController_open: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['OpenSignalsAnswer'];
+        };
+      };
+    };
+  };
+  BayChartsController_read: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['BayChartsAnswer'];
+        };
+      };
+    };
+  };
+  BayChartsController_answer: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NewSignalAnswer'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  BayChartsController_second: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NewSecondReading'];
       };
     };
     responses: {

@@ -10,6 +10,7 @@ import { useLiveBay } from '../../live/useLiveBay.ts';
 import { useKeys } from '../../parts/useKeys.ts';
 import { ageOf, useBayFiles } from '../bays/BayFiles.tsx';
 import { takenWords } from '@prandel/presentation';
+import { SignalNotice } from '../bayCharts/SignalNotice.tsx';
 import { BayActions, type Act, type SheetAction } from './BayActions.tsx';
 import { BayCurves } from './BayCurves.tsx';
 import { bayStyle } from './bayStyles.ts';
@@ -88,7 +89,10 @@ export function RunSheetPage() {
   return (
     <div className="bay">
       <Head sheet={sheet} onDesk={toDesk} onGauge={gauge} />
-      <FilesLine bay={bay} />
+      <div className="bay-lines">
+        <SignalNotice bay={bay} className="bay-signal" />
+        <FilesLine bay={bay} />
+      </div>
       {reading && !busy && sheet.job && sheet.round?.pulls.length ? (
         <GaugePad sheet={sheet} onClose={() => setReading(false)} />
       ) : null}

@@ -8,6 +8,7 @@ import { ask } from '../../api/client.ts';
 import type { BayListed } from '../../api/client.ts';
 import { useBays, useUnits } from '../../api/hooks.ts';
 import { Notice } from '../../parts/Field.tsx';
+import { SignalNotice } from '../bayCharts/SignalNotice.tsx';
 import { BayFiles } from './BayFiles.tsx';
 import { BayForm, INSTRUMENTS } from './BayForm.tsx';
 import { BenchCard } from './BenchCard.tsx';
@@ -61,10 +62,14 @@ export function BaysPage() {
             <For role="owner">
               <DeleteBay id={bay.id} label={bay.label} />
             </For>
+            <Link className="btn sm" to={`/bays/${bay.id}/charts`}>
+              Against itself
+            </Link>
             <Link className="btn pri sm" to={`/bays/${bay.id}`}>
               Run sheet
             </Link>
           </div>
+          <SignalNotice bay={bay.id} />
           {bay.fault && (
             <Notice kind="bad">
               <b>Not recording.</b> {bay.fault}

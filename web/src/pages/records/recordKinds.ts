@@ -66,6 +66,12 @@ export const RECORD_FIELDS: Record<Exclude<RecordKind, 'method'>, readonly Recor
       label: 'Known to lose over 0.2 % of power per °C',
       kind: 'flag',
     },
+    {
+      path: 'reference',
+      label: 'Reference car: never changed, pulled once a month',
+      kind: 'flag',
+      hint: 'Its rounds show on the bay’s charts whether the bay still reads what it read.',
+    },
     { path: 'fuel', label: 'Fuel and grade', kind: 'text' },
     { path: 'tune', label: 'Tune file and revision', kind: 'text' },
     { path: 'partsFitted', label: 'Parts already fitted', kind: 'long' },
