@@ -18,6 +18,7 @@ const ANSWERS = [
   'PartShelfAnswer',
   'OpenSignalsAnswer',
   'BayChartsAnswer',
+  'SearchesAnswer',
   'LiveChannelMessage',
 ];
 const FILE = join(ROOT, 'server/src/http/generated/coreSchemas.ts');

@@ -37,3 +37,4 @@ export * from './seal/customerPage.ts';
 export * from './shelf/shelfWords.ts';
 export * from './shelf/forestPicture.ts';
 export * from './controlPicture.ts';
+export * from './searchWords.ts';

@@ -67,7 +67,22 @@ describe('what a report must say about how the day was run', () => {
     const day = {
       ...USUAL_DAY,
       intake: { 'Small losses found': 'a dragging brake' },
-      search: [{ suspect: 'straps', result: 'found' as const, who: 'Ines R.', at: '' }],
+      searches: [
+        {
+          ...{
+            complaint: 'reads-low' as const,
+            words: '',
+            budgetMinutes: 45,
+            openedAt: '',
+            openedBy: '',
+            closedAt: null,
+          },
+          looks: [
+            { suspect: 'tyres', result: 'fine' as const, minutes: null, pull: null, who: 'Ines R.', at: '' },
+            { suspect: 'straps', result: 'cured' as const, minutes: 12, pull: null, who: 'Ines R.', at: '' },
+          ],
+        },
+      ],
       closedEarly: { 'B#1': 'Heat' },
       amendments: [
         { at: '2026-11-23T15:00:00Z', who: 'Ines R.', reason: 'towing', what: 'window 3000–6500 to 1800–3500 rpm' },
@@ -78,7 +93,7 @@ describe('what a report must say about how the day was run', () => {
     expect(runNotes({ ...job(), day })).toEqual([
       'The question was amended on 2026-11-23, after its first counted pull: window 3000–6500 to 1800–3500 rpm. Reason: towing.',
       'Small losses were found at intake and belong to the reference: a dragging brake.',
-      'The baseline read low for its model; what made it so was found before the comparison.',
+      'Because the car reads low, 2 things were looked at, 1 of them fine: Straps too tight, or a brake that drags, found and cured before the comparison.',
       'Round 1 of B was closed before its plan was in: heat.',
       'Pulls were added after the result could be seen, without having been declared: 3 of B.',
       'The change cannot be undone (drilled): there is no return check.',

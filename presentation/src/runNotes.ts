@@ -3,10 +3,13 @@ import {
   DISAGREEMENTS,
   school,
   setupLine,
+  suspectLabel,
   wordsOf,
   type DisagreementKey,
+  type FaultSearch,
   type Job,
 } from '@prandel/core';
+import { complaintWords } from './searchWords.ts';
 
 /** One matter on which shops differ, and what this job's method says about it. */
 export interface SchoolFollowed {
@@ -87,8 +90,7 @@ function dayNotes({ day }: Job): string[] {
     );
   const losses = day?.intake['Small losses found'];
   if (losses) notes.push(`Small losses were found at intake and belong to the reference: ${losses}.`);
-  const culprit = day?.search?.find((l) => l.result === 'found');
-  if (culprit) notes.push('The baseline read low for its model; what made it so was found before the comparison.');
+  for (const search of day?.searches ?? []) notes.push(searchNote(search));
   for (const [key, reason] of Object.entries(day?.closedEarly ?? {})) {
     const [setup, round] = key.split('#');
     notes.push(`Round ${round} of ${setup} was closed before its plan was in: ${reason.toLowerCase()}.`);
@@ -104,6 +106,16 @@ function dayNotes({ day }: Job): string[] {
   }
   if (day?.cannotBeUndone) notes.push(`The change cannot be undone (${day.cannotBeUndone}): there is no return check.`);
   return notes;
+}
+
+/** A search for what is wrong with the car, in one sentence: what for, how long, what it came to. */
+function searchNote(search: FaultSearch): string {
+  const culprit = search.looks.find((l) => l.result !== 'fine');
+  const fine = search.looks.length - (culprit ? 1 : 0);
+  const what = `Because the car ${complaintWords(search)}, ${search.looks.length} ${search.looks.length === 1 ? 'thing was' : 'things were'} looked at`;
+  if (!culprit) return `${what}; nothing was found.`;
+  const end = culprit.result === 'cured' ? 'found and cured before the comparison' : 'found, and not cured';
+  return `${what}${fine > 0 ? `, ${fine} of them fine` : ''}: ${suspectLabel(culprit.suspect)}, ${end}.`;
 }
 
 /** What a setup changes against the baseline, its parents' changes first; a part taken out to make room is no change of its own. */

@@ -8,6 +8,7 @@ import { ActorInterceptor } from './people/actor.ts';
 import { PeopleModule } from './people/people.module.ts';
 import { BaysModule } from './bays/bays.module.ts';
 import { JobsModule } from './jobs/jobs.module.ts';
+import { FaultsModule } from './faults/faults.module.ts';
 import { ImportsModule } from './imports/imports.module.ts';
 import { LoggersModule } from './loggers/loggers.module.ts';
 import { RoadModule } from './road/road.module.ts';
@@ -56,6 +57,7 @@ import { YearsModule } from './years/years.module.ts';
     SealsModule,
     ShelfModule,
     BayChartsModule,
+    FaultsModule,
     YearsModule,
   ],
   providers: [

@@ -137,15 +137,41 @@ describe('a baseline and its search', () => {
   });
 
   test('what somebody looked at is kept with who and when, and told in the log', async () => {
-    const look = (suspect: string, result: string) => ask('POST', `/api/jobs/${id}/suspects`, { suspect, result });
+    const look = (suspect: string, result: string, pull: string | null = null) =>
+      ask('POST', `/api/jobs/${id}/searches/looks`, { suspect, result, minutes: null, pull });
+    expect((await look('tyres', 'fine')).body).toMatchObject({
+      detail: expect.stringMatching(/Open one first/) as unknown,
+    });
+    const search = { complaint: 'reads-low', words: 'ten less than his friend', budgetMinutes: 45 };
+    expect((await ask('POST', `/api/jobs/${id}/searches`, { ...search, budgetMinutes: 1 })).status).toBe(400);
+    expect((await ask('POST', `/api/jobs/${id}/searches`, search)).status).toBe(204);
+    expect((await ask('POST', `/api/jobs/${id}/searches`, search)).status).toBe(409);
     expect((await look('tyres', 'fine')).status).toBe(204);
     expect((await look('straps', 'found')).status).toBe(204);
     expect((await look('boost', 'fine')).body).toMatchObject({ detail: 'This car has no such suspect.' });
-    expect((await read(id)).job.day!.search).toMatchObject([
+    expect((await look('straps', 'cured', 'Z-9')).body).toMatchObject({ detail: 'This job has no pull Z-9.' });
+    // A later look at the same suspect takes the place of the earlier one; a cure ends the search.
+    expect((await look('straps', 'cured')).status).toBe(204);
+    const [own] = (await read(id)).job.day!.searches!;
+    expect(own).toMatchObject({ words: 'ten less than his friend', openedBy: 'Ines R.' });
+    expect(own!.closedAt).not.toBeNull();
+    expect(own!.looks).toMatchObject([
       { suspect: 'tyres', result: 'fine', who: 'Ines R.' },
-      { suspect: 'straps', result: 'found' },
+      { suspect: 'straps', result: 'cured' },
     ]);
-    expect((await told(id)).at(-1)!.what).toMatch(/^Found what makes the baseline read low: Straps too tight/);
+    expect((await told(id)).at(-1)!.what).toMatch(/^Looked at Straps too tight.*that was it, and it is cured/);
+    // The next car of another model with this complaint starts from what was found here, at a quarter of its weight.
+    const { id: next } = (await ask('POST', '/api/jobs', { ...NEW_JOB, day: {} })).body as { id: string };
+    await ask('POST', `/api/jobs/${next}/searches`, search);
+    const { body } = await ask('GET', `/api/jobs/${next}/searches`);
+    expect(body).toMatchObject([
+      {
+        seen: expect.arrayContaining([
+          { suspect: 'straps', own: { looks: 0, cures: 0 }, others: { looks: 1, cures: 1 } },
+        ]) as unknown,
+      },
+    ]);
+    expect((await ask('POST', `/api/jobs/${next}/searches/close`)).status).toBe(204);
   });
 
   test('measures and the channels beside power are kept as they were agreed, and a fifth channel is refused', async () => {

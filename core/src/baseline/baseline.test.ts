@@ -1,9 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
-import fc from 'fast-check';
 import { newJob } from '../job/defaults.ts';
 import { judgeJob } from '../verdict/judge.ts';
 import { baselinePeakW, baselineStanding, modelRange } from './modelRange.ts';
-import { cheapestFirst, suspectsFor, suspectsLeft, type Suspect } from './suspects.ts';
 
 describe('the baseline beside what the model has shown', () => {
   test('five cars: the factor t(0.975, 4)·√(1 + 1/5) is 3.04 (Hahn & Meeker, table A.13; value from memory)', () => {
@@ -48,38 +46,5 @@ describe('the baseline beside what the model has shown', () => {
     expect(baselineStanding(109_000, null).stands).toBe('unknown');
     const job = newJob('1', 'x');
     expect(baselinePeakW(job, judgeJob(job))).toBeNull();
-  });
-});
-
-describe('the search for what makes a car read low', () => {
-  const orders = <T>(list: T[]): T[][] =>
-    list.length < 2 ? [list] : list.flatMap((x, i) => orders(list.filter((_, j) => j !== i)).map((o) => [x, ...o]));
-  const expectedMinutes = (order: readonly Suspect[]) => {
-    let spent = 0;
-    return order.reduce((sum, s) => sum + s.likelihood * (spent += s.minutes), 0);
-  };
-
-  test('no other order finds the culprit sooner on average (property)', () => {
-    const one = fc.record({
-      minutes: fc.integer({ min: 1, max: 60 }),
-      likelihood: fc.double({ min: 0.01, max: 0.5, noNaN: true }),
-    });
-    fc.assert(
-      fc.property(fc.array(one, { minLength: 2, maxLength: 5 }), (list) => {
-        const suspects = list.map((s, i) => ({ ...s, key: String(i), label: '' }));
-        const best = Math.min(...orders(suspects).map(expectedMinutes));
-        expect(expectedMinutes(cheapestFirst(suspects))).toBeLessThanOrEqual(best + 1e-9);
-      }),
-    );
-  });
-
-  test('a boost leak is looked for on boosted cars only; who was cleared leaves, and finding the culprit ends it', () => {
-    const keys = (aspiration: 'natural' | 'turbo') => suspectsFor({ aspiration }).map((s) => s.key);
-    expect(keys('natural')).not.toContain('boost');
-    expect(keys('turbo')).toContain('boost');
-    const look = (suspect: string, result: 'fine' | 'found') => ({ suspect, result, who: 'Ines R.', at: '' });
-    const car = { aspiration: 'natural' } as const;
-    expect(suspectsLeft(car, [look('aids', 'fine')]).map((s) => s.key)).toEqual(keys('natural').slice(1));
-    expect(suspectsLeft(car, [look('aids', 'fine'), look('tyres', 'found')])).toEqual([]);
   });
 });

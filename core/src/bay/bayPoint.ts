@@ -17,7 +17,12 @@ export interface BayPoint {
   readonly degrees: number;
   /** Later minus earlier round of the baseline, log-percent; null without a return check. */
   readonly returned: number | null;
+  /** How many pulls of the first round came before the car read as it went on to read; null where the round does not tell. */
+  readonly settled: number | null;
 }
+
+/** What nobody should call a difference, per cent (common practice, no source). */
+const ALIKE = 1;
 
 /**
  * Pulls that bear a mark or were left out say nothing of the bay.
@@ -42,7 +47,25 @@ export function bayPoint(job: Job, judgement: Judgement): BayPoint {
     squares: sum(many.flatMap(({ levels }) => levels.map((v) => (v - mean(levels)) ** 2))),
     degrees: many.reduce((n, { levels }) => n + levels.length - 1, 0),
     returned: first && last && last !== first ? mean(last.levels) - mean(first.levels) : null,
+    settled: settledAfter(job, judgement, levelOf),
   };
+}
+
+/** The first pull of the first round from which on every pull lies within 1 % of the mean of those that count. */
+function settledAfter(job: Job, { pulls }: Judgement, levelOf: (p: JudgedPull) => number): number | null {
+  const known = new Map(job.pulls.map((p) => [p.id, p]));
+  const inOrder = pulls.toSorted((a, b) => a.hours - b.hours);
+  const [opening] = inOrder;
+  if (!opening) return null;
+  const round = inOrder.filter(
+    (p) => p.setupId === opening.setupId && known.get(p.id)!.round === known.get(opening.id)!.round,
+  );
+  const counted = round.filter((p) => p.used && p.windowMeanW > 0);
+  const read = round.filter((p) => p.status !== 'set-aside' && p.windowMeanW > 0);
+  if (counted.length < 2 || read.length < 3) return null;
+  const settled = mean(counted.map(levelOf));
+  const last = read.findLastIndex((p) => Math.abs(levelOf(p) - settled) > ALIKE);
+  return last + 1;
 }
 
 function sideIsBaseline(job: Job, setupId: string): boolean {

@@ -1,4 +1,4 @@
-import type { SuspectLooked } from '../baseline/suspects.ts';
+import type { FaultSearch } from '../faults/faultSearch.ts';
 import type { PlanStep } from '../job/job.ts';
 
 /** The day's papers of a job: who brought the car, how it runs on rollers, the plan, limits, and what was fitted when. */
@@ -21,8 +21,8 @@ export interface JobDay {
   readonly closedEarly?: Readonly<Record<string, string>>;
   /** Changes of the question after its first counted pull, each with its reason; absent where there were none. */
   readonly amendments?: readonly Amendment[];
-  /** What was looked at because the baseline read low; absent where nobody had to. */
-  readonly search?: readonly SuspectLooked[];
+  /** Searches for what is wrong with the car; absent where nobody had to. */
+  readonly searches?: readonly FaultSearch[];
 }
 
 /** A change of a frozen question. */

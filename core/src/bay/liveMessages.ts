@@ -2,7 +2,7 @@ import type { ConditionFinding } from '../verdict/conditionFindings.ts';
 import type { Bay, Vehicle } from '../job/job.ts';
 import type { PullFinding } from '../pull/findings.ts';
 import type { BaselineStanding } from '../baseline/modelRange.ts';
-import type { Suspect } from '../baseline/suspects.ts';
+import type { Suspect } from '../faults/suspects.ts';
 import type { Extension } from '../plan/extension.ts';
 import type { VerdictSummary } from '../verdict/outcome.ts';
 import type { GateReason, GateRow } from './gates.ts';

@@ -1,4 +1,5 @@
 import {
+  faultSearchesOf,
   CORRECTION_IDS,
   DEFAULT_METHOD,
   DEFAULT_QUESTION,
@@ -197,9 +198,12 @@ function wordsOf(value: unknown): Record<string, string> {
 /** Papers of the day in the bay; what is absent is the usual. */
 function dayOf(day: Json): JobDay {
   const card = part(day.modelCard);
+  const { search, searches, ...rest } = day;
+  const found = faultSearchesOf(searches, search);
   return {
     ...USUAL_DAY,
-    ...(day as Partial<JobDay>),
+    ...(rest as Partial<JobDay>),
+    ...(found.length > 0 ? { searches: found } : {}),
     intake: wordsOf(day.intake),
     modelCard: {
       ...USUAL_DAY.modelCard,

@@ -1,11 +1,5 @@
 import { ApiProperty } from '@nestjs/swagger';
 import type { BaselineStanding } from '@prandel/core';
-import { IsIn, IsString, Length } from 'class-validator';
-
-export class SuspectLook {
-  @ApiProperty() @IsString() @Length(1, 40) suspect: string;
-  @ApiProperty({ enum: ['fine', 'found'] }) @IsIn(['fine', 'found']) result: 'fine' | 'found';
-}
 
 export class ModelRangeSeen {
   @ApiProperty() lowW: number;

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { declared, judgeJob, UNKNOWN_CARD, USUAL_DAY, type Job } from '@prandel/core';
+import { declared, judgeJob, UNKNOWN_CARD, USUAL_DAY, type Job, faultSearchesOf } from '@prandel/core';
 import { brokenRow, writePackage, type EvidenceRow, type PackageFiles } from '@prandel/formats';
 import { demoJobs, demoRecords } from '@prandel/simulator';
 import pg from 'pg';
@@ -151,7 +151,10 @@ describe('jobs of older versions', () => {
           what: 'window 3000–6500 rpm to 2500–5000 rpm',
         },
       ],
-      search: [{ suspect: 'straps', result: 'found', who: 'Ines R.', at: '2026-05-02T08:20:00.000Z' }],
+      // Older versions kept the looks alone; they become a search.
+      searches: faultSearchesOf(undefined, [
+        { suspect: 'straps', result: 'found', who: 'Ines R.', at: '2026-05-02T08:20:00.000Z' },
+      ]),
       plan: {
         ...USUAL_DAY.plan,
         forecastC: [12, 21.5],

@@ -7,6 +7,7 @@ import type {
   ChartSignal,
   ChartStretch,
   Contrast,
+  FaultSearch,
   InstrumentStatus,
   Job,
   LiveMessage,
@@ -14,6 +15,7 @@ import type {
   SharedPage,
   ShelfAnswer,
   ShownRange,
+  SuspectRecord,
   Verdict,
 } from '@prandel/core';
 import type { BayInstruments } from '../database/shapes.ts';
@@ -139,5 +141,7 @@ export interface BayChartsAnswer {
   readonly second: readonly ChartStretch[];
   readonly answers: readonly (ChartAnswer & { readonly chart: OpenSignal['chart'] })[];
 }
+/** The searches of a job, with what earlier ones of the same complaint say of the suspects. */
+export type SearchesAnswer = readonly { readonly search: FaultSearch; readonly seen: readonly SuspectRecord[] }[];
 /** One message of the live channel, `/api/live?bay=ID&since=N`. */
 export type LiveChannelMessage = LiveMessage;

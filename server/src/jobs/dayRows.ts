@@ -2,6 +2,7 @@ import {
   USUAL_DAY,
   type DeclaredMeasure,
   type JobDay,
+  type FaultSearch,
   type Fitting,
   type PlanStep,
   type Question,
@@ -23,7 +24,8 @@ import {
   questionMeasures,
   questionVersions,
   rounds,
-  suspectsLooked,
+  faultSearches,
+  searchLooks,
 } from '../database/schema.ts';
 import { cardOf, cardVersionOf } from '../records/versions.ts';
 
@@ -148,7 +150,7 @@ async function writeSteps(
 
 /** The day in the bay; undefined for a job that only came from files. */
 export async function readDay(tx: Transaction, jobId: string): Promise<JobDay | undefined> {
-  const [[row], intake, limits, amendments, looked, closed, steps, clocked, photos, times] = await inTurn(
+  const [[row], intake, limits, amendments, searches, looks, closed, steps, clocked, photos, times] = await inTurn(
     () =>
       tx
         .select()
@@ -163,7 +165,8 @@ export async function readDay(tx: Transaction, jobId: string): Promise<JobDay | 
         .from(questionAmendments)
         .where(eq(questionAmendments.jobId, jobId))
         .orderBy(asc(questionAmendments.place)),
-    () => tx.select().from(suspectsLooked).where(eq(suspectsLooked.jobId, jobId)).orderBy(asc(suspectsLooked.place)),
+    () => tx.select().from(faultSearches).where(eq(faultSearches.jobId, jobId)).orderBy(asc(faultSearches.place)),
+    () => tx.select().from(searchLooks).where(eq(searchLooks.jobId, jobId)).orderBy(asc(searchLooks.place)),
     () => tx.select().from(rounds).where(eq(rounds.jobId, jobId)).orderBy(asc(rounds.place)),
     () =>
       tx
@@ -232,15 +235,24 @@ export async function readDay(tx: Transaction, jobId: string): Promise<JobDay | 
     ...(amendments.length > 0
       ? { amendments: amendments.map(({ at, who, reason, what }) => ({ at, who, reason, what })) }
       : {}),
-    ...(looked.length > 0
-      ? { search: looked.map(({ suspect, result, who, at }) => ({ suspect, result, who, at })) }
+    ...(searches.length > 0
+      ? {
+          searches: searches.map(
+            ({ place, complaint, words, budgetMinutes, openedAt, openedBy, closedAt }): FaultSearch => ({
+              ...{ complaint, words, budgetMinutes, openedAt, openedBy, closedAt },
+              looks: looks
+                .filter((l) => l.search === place)
+                .map(({ suspect, result, minutes, pull, who, at }) => ({ suspect, result, minutes, pull, who, at })),
+            }),
+          ),
+        }
       : {}),
   };
 }
 
 const KNOWN: readonly string[] = [
   ...['customer', 'claim', 'intake', 'modelCard', 'plan', 'abortLimits', 'fittings', 'cannotBeUndone'],
-  ...['closedEarly', 'amendments', 'search', 'channels', 'readAtRpm'],
+  ...['closedEarly', 'amendments', 'searches', 'channels', 'readAtRpm'],
 ];
 
 /** Keeps the day as it is given. Part of the caller's transaction, under the job's lock. */
@@ -291,12 +303,13 @@ export async function writeDay(tx: Transaction, shopId: string, jobId: string, d
     ...{ place, at, who, reason, what },
   }));
   if (amendments.length > 0) await tx.insert(questionAmendments).values(amendments);
-  await tx.delete(suspectsLooked).where(eq(suspectsLooked.jobId, jobId));
-  const looked = (day.search ?? []).map(({ suspect, result, who, at }, place) => ({
-    ...own,
-    ...{ place, suspect, result, who, at },
-  }));
-  if (looked.length > 0) await tx.insert(suspectsLooked).values(looked);
+  await tx.delete(faultSearches).where(eq(faultSearches.jobId, jobId));
+  const searches = (day.searches ?? []).map(({ looks: _, ...search }, place) => ({ ...own, ...search, place }));
+  if (searches.length > 0) await tx.insert(faultSearches).values(searches);
+  const looks = (day.searches ?? []).flatMap((one, search) =>
+    one.looks.map((look, place) => ({ ...own, ...look, search, place })),
+  );
+  if (looks.length > 0) await tx.insert(searchLooks).values(looks);
   await tx.delete(rounds).where(eq(rounds.jobId, jobId));
   const closed = Object.entries(day.closedEarly ?? {}).flatMap(([key, closedEarly], place) => {
     const at = /^(.*)#(\d{1,6})$/.exec(key);

@@ -322,7 +322,9 @@ function baselineOf({ range }: BayMoment, job: Job, run: BayRun, judgement: Judg
   const inRound = run.phase === 'round' && run.setup === baselineSetup && run.round === 1;
   if (inRound || !roundProgress(job, baselineSetup, 1).complete) return null;
   const standing = baselineStanding(baselinePeakW(job, judgement), range);
-  const left = standing.stands === 'low' ? suspectsLeft(job.vehicle, job.day?.search ?? []) : [];
+  const search = job.day?.searches?.findLast((s) => s.complaint === 'reads-low');
+  const looks = search?.looks ?? [];
+  const left = standing.stands === 'low' ? suspectsLeft(job.vehicle, { complaint: 'reads-low', looks }) : [];
   return { ...standing, suspect: left[0] ?? null };
 }
 

@@ -141,7 +141,7 @@ export class ProjectionsService implements OnModuleDestroy {
             returnChecks: 0,
             minutesPerPull: null,
             ...heatColumns(null),
-            ...{ level: null, squares: 0, degrees: 0, returned: null },
+            ...{ level: null, squares: 0, degrees: 0, returned: null, settled: null, baselinePeakW: null },
             madeAt: new Date(),
           }
         : {
@@ -153,6 +153,7 @@ export class ProjectionsService implements OnModuleDestroy {
             minutesPerPull: made.bay.minutesPerPull,
             ...heatColumns(made.heat),
             ...made.point,
+            baselinePeakW: made.baselinePeakW,
             madeAt: new Date(),
           };
     await this.database.inShop(shopId, async (tx) => {

@@ -89,7 +89,7 @@ export const takenBodies = (own: Own): Readonly<Record<string, () => object>> =>
   'post /api/jobs/{id}/notes': () => ({ about: own.pick([null, 1]), words: 'some words' }),
   'post /api/jobs/{id}/weather': () => ({ airC: 20, pressureHpa: 1000, relativeHumidity: 0.5 }),
   'post /api/jobs/{id}/pulls/{pull}/readings': () => ({ intakeStartC: 30, coolantStartC: 90, oilStartC: null }),
-  'post /api/jobs/{id}/suspects': () => ({ suspect: 'brake', result: 'fine' }),
+  'post /api/jobs/{id}/searches/looks': () => ({ suspect: 'straps', result: 'fine', minutes: null, pull: null }),
   'post /api/jobs/{id}/import-preview': () => ({ fileIds: [own.file], columns: own.columns }),
   'post /api/jobs/{id}/imports': () => ({
     fileIds: [own.file],

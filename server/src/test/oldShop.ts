@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { changesColumn, declared, type Channel, type Job, type Pull, type Setup } from '@prandel/core';
+import { changesColumn, declared, faultSearchesOf, type Channel, type Job, type Pull, type Setup } from '@prandel/core';
 import type pg from 'pg';
 
 const folder = new URL('../../migrations/', import.meta.url);
@@ -32,7 +32,14 @@ export async function insertOld(client: pg.Client, shopId: string, job: Job, wit
     ],
   );
   const id = rows[0]!.id;
-  if (withDay && job.day) await client.query('UPDATE jobs SET day = $2 WHERE id = $1', [id, JSON.stringify(job.day)]);
+  if (withDay && job.day) {
+    const { searches = [], ...day } = job.day;
+    const looks = searches.flatMap((s) =>
+      s.looks.map(({ suspect, result, who, at }) => ({ suspect, result, who, at })),
+    );
+    const old = looks.length > 0 ? { ...day, search: looks } : day;
+    await client.query('UPDATE jobs SET day = $2 WHERE id = $1', [id, JSON.stringify(old)]);
+  }
   for (const [place, setup] of job.setups.entries())
     await client.query('INSERT INTO setups (shop_id, job_id, setup_key, place, paper) VALUES ($1, $2, $3, $4, $5)', [
       ...[shopId, id, setup.id, place, JSON.stringify(oldSetup(setup))],
@@ -92,7 +99,13 @@ export async function readOld(client: pg.Client, id: string, withDay: boolean): 
   return {
     ...{ id: number, title, openedAt: opened_at, timeZone: time_zone, vehicle, bay, question, method, weather },
     setups: setups.rows.map(({ paper: { changes, ...rest } }) => ({ ...rest, ...declared(changes) })),
-    ...(withDay && day ? { day } : {}),
+    ...(withDay && day ? { day: dayNow(day as NonNullable<Job['day']>) } : {}),
     pulls: list,
   } as Job;
+}
+
+/** The day as this version writes it: the looks of older ones are a search. */
+function dayNow({ search, ...day }: NonNullable<Job['day']> & { search?: unknown }): NonNullable<Job['day']> {
+  const searches = faultSearchesOf(undefined, search);
+  return searches.length > 0 ? { ...day, searches } : day;
 }

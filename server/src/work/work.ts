@@ -81,6 +81,7 @@ export interface Projection {
   >[];
   readonly bay: BayRecord;
   readonly point: BayPoint;
+  readonly baselinePeakW: number | null;
   readonly parts: readonly PartStep[];
   readonly heat: HeatCoefficient | null;
 }
@@ -255,6 +256,7 @@ export const WORK = {
       })),
       bay: bayRecord(job, judgement),
       point: bayPoint(job, judgement),
+      baselinePeakW: baselinePeakW(job, judgement),
       parts: partSteps(job, judgement),
       heat: heatCoefficient(job, judgement),
     };

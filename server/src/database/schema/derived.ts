@@ -33,6 +33,10 @@ export const jobProjections = pgTable(
     squares: number('squares').notNull().default(0),
     degrees: integer('degrees').notNull().default(0),
     returned: number('returned'),
+    /** Pulls before the car read as it went on to read. */
+    settled: integer('settled'),
+    /** Peak wheel power of the baseline's mean under the job's own correction and averaging, W. */
+    baselinePeakW: number('baseline_peak_w'),
     madeAt: instant('made_at').notNull().defaultNow(),
   },
   (t) => [

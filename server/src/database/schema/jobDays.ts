@@ -11,7 +11,15 @@ import {
   uniqueIndex,
   uuid,
 } from 'drizzle-orm/pg-core';
-import { PLAN_SHAPES, type AbortLimit, type PlanShape } from '@prandel/core';
+import {
+  COMPLAINTS,
+  LOOK_RESULTS,
+  PLAN_SHAPES,
+  type AbortLimit,
+  type Complaint,
+  type PlanShape,
+  type SearchLook,
+} from '@prandel/core';
 import { checkedJson } from '../checkedJson.ts';
 import { isMembers } from '../shapes.ts';
 import { id, number, shopId } from './columns.ts';
@@ -186,23 +194,58 @@ export const fittingPhotos = pgTable(
   ],
 );
 
-/** What was looked at because the baseline read low. */
-export const suspectsLooked = pgTable(
-  'suspects_looked',
+/** A search for what is wrong with the car of a job. */
+export const faultSearches = pgTable(
+  'fault_searches',
   {
     shopId: shopId(),
     jobId: jobId(),
     place: integer('place').notNull(),
+    complaint: text('complaint').$type<Complaint>().notNull(),
+    words: text('words').notNull(),
+    budgetMinutes: number('budget_minutes').notNull(),
+    openedAt: text('opened_at').notNull(),
+    openedBy: text('opened_by').notNull(),
+    closedAt: text('closed_at'),
+  },
+  (t) => [
+    primaryKey({ columns: [t.jobId, t.place] }),
+    index('fault_searches_complaint').on(t.shopId, t.complaint),
+    oneOf('fault_searches_complaint_known', t.complaint, COMPLAINTS),
+    foreignKey({
+      name: 'fault_searches_job_fk',
+      columns: [t.shopId, t.jobId],
+      foreignColumns: [jobs.shopId, jobs.id],
+    }).onDelete('cascade'),
+  ],
+);
+
+/** One look at a suspect. */
+export const searchLooks = pgTable(
+  'search_looks',
+  {
+    shopId: shopId(),
+    jobId: jobId(),
+    search: integer('search').notNull(),
+    place: integer('place').notNull(),
     suspect: text('suspect').notNull(),
-    result: text('result').$type<'fine' | 'found'>().notNull(),
+    result: text('result').$type<SearchLook['result']>().notNull(),
+    minutes: number('minutes'),
+    /** The pull that showed it; null: by inspection. */
+    pull: text('pull'),
     who: text('who').notNull(),
     at: text('at').notNull(),
   },
   (t) => [
-    primaryKey({ columns: [t.jobId, t.place] }),
-    oneOf('suspects_looked_result', t.result, ['fine', 'found']),
+    primaryKey({ columns: [t.jobId, t.search, t.place] }),
+    oneOf('search_looks_result', t.result, LOOK_RESULTS),
     foreignKey({
-      name: 'suspects_looked_job_fk',
+      name: 'search_looks_search_fk',
+      columns: [t.jobId, t.search],
+      foreignColumns: [faultSearches.jobId, faultSearches.place],
+    }).onDelete('cascade'),
+    foreignKey({
+      name: 'search_looks_job_fk',
       columns: [t.shopId, t.jobId],
       foreignColumns: [jobs.shopId, jobs.id],
     }).onDelete('cascade'),

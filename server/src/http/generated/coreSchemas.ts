@@ -358,6 +358,7 @@ export const CORE_SCHEMAS = {
     additionalProperties: false,
     description: 'A stretch of a chart within which readings may be compared: one epoch, and nothing changed since.',
   },
+  CoreComplaint: { type: 'string', enum: ['reads-low', 'smoke', 'slow-to-boost', 'runs-hot', 'other'] },
   CoreCompressionIgnition: {
     type: 'object',
     properties: {
@@ -1122,6 +1123,21 @@ export const CORE_SCHEMAS = {
     additionalProperties: false,
     description: 'Rounds that would settle what the plan left open about every second time, and what they cost.',
   },
+  CoreFaultSearch: {
+    type: 'object',
+    properties: {
+      complaint: { $ref: '#/components/schemas/CoreComplaint' },
+      words: { type: 'string' },
+      budgetMinutes: { type: 'number' },
+      openedAt: { type: 'string' },
+      openedBy: { type: 'string' },
+      looks: { type: 'array', items: { $ref: '#/components/schemas/CoreSearchLook' } },
+      closedAt: { type: 'string', description: 'Null while it goes on.', nullable: true },
+    },
+    required: ['complaint', 'words', 'budgetMinutes', 'openedAt', 'openedBy', 'looks', 'closedAt'],
+    additionalProperties: false,
+    description: 'A search for what is wrong with a car: what for, how long, and what was looked at.',
+  },
   CoreFitting: {
     type: 'object',
     properties: {
@@ -1555,10 +1571,10 @@ export const CORE_SCHEMAS = {
         description:
           'Changes of the question after its first counted pull, each with its reason; absent where there were none.',
       },
-      search: {
+      searches: {
         type: 'array',
-        items: { $ref: '#/components/schemas/CoreSuspectLooked' },
-        description: 'What was looked at because the baseline read low; absent where nobody had to.',
+        items: { $ref: '#/components/schemas/CoreFaultSearch' },
+        description: 'Searches for what is wrong with the car; absent where nobody had to.',
       },
     },
     required: ['customer', 'claim', 'intake', 'modelCard', 'plan', 'abortLimits', 'fittings', 'cannotBeUndone'],
@@ -2859,6 +2875,20 @@ export const CORE_SCHEMAS = {
     description:
       'How the schools of the trade would call the same pulls. None of them knows its own doubt; they stand beside the verdict because they can contradict each other on the same day. Common practice, no source.',
   },
+  CoreSearchLook: {
+    type: 'object',
+    properties: {
+      suspect: { type: 'string' },
+      result: { type: 'string', enum: ['fine', 'found', 'cured'] },
+      minutes: { type: 'number', description: 'What it really took; null: nobody said.', nullable: true },
+      pull: { type: 'string', description: 'The pull that showed it; null: by inspection.', nullable: true },
+      who: { type: 'string' },
+      at: { type: 'string', description: 'ISO 8601 instant.' },
+    },
+    required: ['suspect', 'result', 'minutes', 'pull', 'who', 'at'],
+    additionalProperties: false,
+    description: 'One look at a suspect. `found`: it is the culprit and not put right yet; `cured`: it was, and is.',
+  },
   CoreSettled: { type: 'string', enum: ['settled', 'not-settled', 'too-few'] },
   CoreSetup: {
     type: 'object',
@@ -3388,19 +3418,29 @@ export const CORE_SCHEMAS = {
     },
     required: ['key', 'label', 'minutes', 'likelihood'],
     additionalProperties: false,
-    description: 'Something that makes a car read low: how long it takes to look, and how likely it is to be it.',
+    description: 'Something that may be behind a complaint: how long it takes to look, and how likely it is to be it.',
   },
-  CoreSuspectLooked: {
+  CoreSuspectRecord: {
     type: 'object',
     properties: {
       suspect: { type: 'string' },
-      result: { type: 'string', enum: ['fine', 'found'] },
-      who: { type: 'string' },
-      at: { type: 'string', description: 'ISO 8601 instant.' },
+      own: {
+        type: 'object',
+        properties: { looks: { type: 'number' }, cures: { type: 'number' } },
+        required: ['looks', 'cures'],
+        additionalProperties: false,
+        description: 'Times that somebody looked, and times that it was it: on cars of this model, and on all others.',
+      },
+      others: {
+        type: 'object',
+        properties: { looks: { type: 'number' }, cures: { type: 'number' } },
+        required: ['looks', 'cures'],
+        additionalProperties: false,
+      },
     },
-    required: ['suspect', 'result', 'who', 'at'],
+    required: ['suspect', 'own', 'others'],
     additionalProperties: false,
-    description: 'What somebody found when looking.',
+    description: 'What earlier searches of the same complaint say of a suspect.',
   },
   CoreSuspectedPull: {
     type: 'object',
@@ -3805,6 +3845,19 @@ export const CORE_SCHEMAS = {
     required: ['job', 'digest', 'window', 'declaredWindow', 'verdicts', 'contrasts'],
     additionalProperties: false,
     description: 'The numbers of a report, without its curves.',
+  },
+  SearchesAnswer: {
+    type: 'array',
+    items: {
+      type: 'object',
+      properties: {
+        search: { $ref: '#/components/schemas/CoreFaultSearch' },
+        seen: { type: 'array', items: { $ref: '#/components/schemas/CoreSuspectRecord' } },
+      },
+      required: ['search', 'seen'],
+      additionalProperties: false,
+    },
+    description: 'The searches of a job, with what earlier ones of the same complaint say of the suspects.',
   },
   SharedAnswer: {
     type: 'object',

@@ -1156,22 +1156,6 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
-  '/api/jobs/{id}/suspects': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    post: operations['BaselineController_look'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
   '/api/jobs/{id}/weather': {
     parameters: {
       query?: never;
@@ -1518,6 +1502,54 @@ export interface paths {
     get?: never;
     put?: never;
     post: operations['BayChartsController_second'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/searches': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['FaultsController_list'];
+    put?: never;
+    post: operations['FaultsController_open'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/searches/looks': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['FaultsController_look'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/jobs/{id}/searches/close': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['FaultsController_close'];
     delete?: never;
     options?: never;
     head?: never;
@@ -2894,11 +2926,6 @@ export interface components {
       stands: 'low' | 'inside' | 'high' | 'unknown';
       waiting: number;
     };
-    SuspectLook: {
-      suspect: string;
-      /** @enum {string} */
-      result: 'fine' | 'found';
-    };
     AirReading: {
       airC: number;
       /** @description Station pressure, not reduced to sea level. */
@@ -3126,6 +3153,26 @@ export interface components {
       /** @description Station pressure of the other instrument, or the airport’s QNH, hPa. */
       otherHpa: number;
     };
+    NewSearch: {
+      /** @enum {string} */
+      complaint: 'reads-low' | 'smoke' | 'slow-to-boost' | 'runs-hot' | 'other';
+      /** @description What is wrong, in the customer’s words. */
+      words: string;
+      /** @description Minutes that may be spent. */
+      budgetMinutes: number;
+    };
+    NewLook: {
+      suspect: string;
+      /**
+       * @description found: it is the culprit and not put right yet.
+       * @enum {string}
+       */
+      result: 'fine' | 'found' | 'cured';
+      /** @description What it really took; null: as the suspect says. */
+      minutes: number | null;
+      /** @description The pull that showed it; null: by inspection. */
+      pull: string | null;
+    };
     YearsProgress: {
       made: number;
       of: number;
@@ -3326,6 +3373,8 @@ export interface components {
       /** @description Signals that nobody has answered. */
       open: components['schemas']['CoreChartSignal'][];
     };
+    /** @enum {string} */
+    CoreComplaint: 'reads-low' | 'smoke' | 'slow-to-boost' | 'runs-hot' | 'other';
     /** @description What only `iso-1585-ci` needs: induction, fuel per litre and cycle (mg), boost pressure ratio. */
     CoreCompressionIgnition: {
       turbocharged: boolean;
@@ -3762,6 +3811,17 @@ export interface components {
       /** @description Declared before the first counted pull, and not made yet. */
       declared: boolean;
     };
+    /** @description A search for what is wrong with a car: what for, how long, and what was looked at. */
+    CoreFaultSearch: {
+      complaint: components['schemas']['CoreComplaint'];
+      words: string;
+      budgetMinutes: number;
+      openedAt: string;
+      openedBy: string;
+      looks: components['schemas']['CoreSearchLook'][];
+      /** @description Null while it goes on. */
+      closedAt: string | null;
+    };
     /** @description One fitting: the clock, who, and everything that was touched. */
     CoreFitting: {
       setup: string;
@@ -4026,8 +4086,8 @@ export interface components {
       };
       /** @description Changes of the question after its first counted pull, each with its reason; absent where there were none. */
       amendments?: components['schemas']['CoreAmendment'][];
-      /** @description What was looked at because the baseline read low; absent where nobody had to. */
-      search?: components['schemas']['CoreSuspectLooked'][];
+      /** @description Searches for what is wrong with the car; absent where nobody had to. */
+      searches?: components['schemas']['CoreFaultSearch'][];
     };
     /** @description The records that a job belongs to. */
     CoreJobLinks: {
@@ -4788,6 +4848,19 @@ export interface components {
       /** @description The single comparisons behind it, same unit, where it makes several. */
       pairs: number[];
     };
+    /** @description One look at a suspect. `found`: it is the culprit and not put right yet; `cured`: it was, and is. */
+    CoreSearchLook: {
+      suspect: string;
+      /** @enum {string} */
+      result: 'fine' | 'found' | 'cured';
+      /** @description What it really took; null: nobody said. */
+      minutes: number | null;
+      /** @description The pull that showed it; null: by inspection. */
+      pull: string | null;
+      who: string;
+      /** @description ISO 8601 instant. */
+      at: string;
+    };
     /** @enum {string} */
     CoreSettled: 'settled' | 'not-settled' | 'too-few';
     CoreSetup: {
@@ -5067,7 +5140,7 @@ export interface components {
     };
     /** @description Engine speeds in rpm from, to. */
     CoreStretch: number[];
-    /** @description Something that makes a car read low: how long it takes to look, and how likely it is to be it. */
+    /** @description Something that may be behind a complaint: how long it takes to look, and how likely it is to be it. */
     CoreSuspect: {
       key: string;
       label: string;
@@ -5075,14 +5148,18 @@ export interface components {
       /** @description Chance that it is this one, 0–1, among all of them. */
       likelihood: number;
     };
-    /** @description What somebody found when looking. */
-    CoreSuspectLooked: {
+    /** @description What earlier searches of the same complaint say of a suspect. */
+    CoreSuspectRecord: {
       suspect: string;
-      /** @enum {string} */
-      result: 'fine' | 'found';
-      who: string;
-      /** @description ISO 8601 instant. */
-      at: string;
+      /** @description Times that somebody looked, and times that it was it: on cars of this model, and on all others. */
+      own: {
+        looks: number;
+        cures: number;
+      };
+      others: {
+        looks: number;
+        cures: number;
+      };
     };
     /** @description A pull that may be unlike the others: how likely (0–1), and whether repeating it would help. */
     CoreSuspectedPull: {
@@ -5279,6 +5356,11 @@ export interface components {
       }[];
       contrasts: components['schemas']['CoreContrast'][];
     };
+    /** @description The searches of a job, with what earlier ones of the same complaint say of the suspects. */
+    SearchesAnswer: {
+      search: components['schemas']['CoreFaultSearch'];
+      seen: components['schemas']['CoreSuspectRecord'][];
+    }[];
     /** @description What the page of a shared link shows. */
     SharedAnswer: {
       shop: string;
@@ -7243,29 +7325,6 @@ export interface operations {
       };
     };
   };
-  BaselineController_look: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SuspectLook'];
-      };
-    };
-    responses: {
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-    };
-  };
   ReadingsController_air: {
     parameters: {
       query?: never;
@@ -7777,6 +7836,92 @@ export interface operations {
         'application/json': components['schemas']['NewSecondReading'];
       };
     };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  FaultsController_list: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['SearchesAnswer'];
+        };
+      };
+    };
+  };
+  FaultsController_open: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NewSearch'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  FaultsController_look: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NewLook'];
+      };
+    };
+    responses: {
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  FaultsController_close: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
     responses: {
       204: {
         headers: {

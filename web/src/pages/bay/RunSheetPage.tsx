@@ -18,6 +18,7 @@ import { Caution } from './Caution.tsx';
 import { GaugePad } from './GaugePad.tsx';
 import { GateRail } from './GateRail.tsx';
 import { Round } from './Round.tsx';
+import { SearchLine } from './SearchLine.tsx';
 import { StatePanel } from './StatePanel.tsx';
 import { For } from '../../parts/May.tsx';
 import './bay.css';
@@ -92,6 +93,7 @@ export function RunSheetPage() {
       <div className="bay-lines">
         <SignalNotice bay={bay} className="bay-signal" />
         <FilesLine bay={bay} />
+        {!busy && <SearchLine sheet={sheet} />}
       </div>
       {reading && !busy && sheet.job && sheet.round?.pulls.length ? (
         <GaugePad sheet={sheet} onClose={() => setReading(false)} />

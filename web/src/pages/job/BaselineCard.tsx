@@ -1,11 +1,10 @@
 import { shown, type ShownUnits } from '@prandel/presentation';
-import { suspectsFor, suspectsLeft, type BaselineStanding, type SuspectLooked } from '@prandel/core';
+import type { BaselineStanding } from '@prandel/core';
 import { useQuery } from '@tanstack/react-query';
 import { ask, type StoredJob } from '../../api/client.ts';
-import { useJobChange, useUnits } from '../../api/hooks.ts';
-import { Notice } from '../../parts/Field.tsx';
+import { useUnits } from '../../api/hooks.ts';
 
-/** The baseline beside what cars of its model have shown; where it reads low, what to look at, cheapest per chance first. */
+/** The baseline beside what cars of its model have shown. */
 export function BaselineCard({ stored: { job, rowId, version } }: { stored: StoredJob }) {
   const units = useUnits();
   const standing = useQuery({
@@ -14,15 +13,8 @@ export function BaselineCard({ stored: { job, rowId, version } }: { stored: Stor
     refetchInterval: ({ state }) => (state.data?.waiting ? 1000 : false),
     enabled: Boolean(job.day?.modelCard.label),
   });
-  const look = useJobChange<{ suspect: string; result: SuspectLooked['result'] }>(rowId, (body) =>
-    ask('post', '/api/jobs/{id}/suspects', { params: { path: { id: rowId } }, body }),
-  );
   const { data } = standing;
   if (!data || data.peakW === null) return null;
-  const looked = job.day?.search ?? [];
-  const left = suspectsLeft(job.vehicle, looked);
-  const culprit = looked.find((l) => l.result === 'found');
-  const label = (key: string) => suspectsFor(job.vehicle).find((s) => s.key === key)?.label ?? key;
   const power = (w: number) => `${shown(w, units.power, 1)} ${units.power}`;
   return (
     <section className="sheet card grid gap-2" aria-label="The baseline">
@@ -43,49 +35,11 @@ export function BaselineCard({ stored: { job, rowId, version } }: { stored: Stor
         </p>
       )}
       {data.waiting > 0 && <p className="text-ink-3">{data.waiting} more to be worked out …</p>}
-      {culprit ? (
-        <Notice>
-          Found by {culprit.who}: {label(culprit.suspect)}. A cured car is another baseline: pull its round again.
-        </Notice>
-      ) : data.stands === 'low' ? (
-        <>
-          <p className="text-ink-2">
-            A baseline that repeats but reads low is itself a finding. Look before anything is fitted; the order finds
-            the culprit soonest on average. Minutes and chances are judgement.
-          </p>
-          <ol className="divide-rule divide-y text-[12.5px]" aria-label="Suspects">
-            {left.map((s, i) => (
-              <li key={s.key} className="flex items-center gap-2 py-1">
-                <span className={`grow ${i === 0 ? 'font-[650]' : ''}`}>
-                  {s.label}
-                  <span className="text-ink-3 font-[450] whitespace-nowrap">
-                    {' '}
-                    {s.minutes} min, {Math.round(100 * s.likelihood)} %
-                  </span>
-                </span>
-                {(['fine', 'found'] as const).map((result) => (
-                  <button
-                    key={result}
-                    className="btn sm"
-                    disabled={look.isPending}
-                    aria-label={`${s.label}: ${result === 'fine' ? 'fine' : 'that is it'}`}
-                    onClick={() => look.mutate({ suspect: s.key, result })}
-                  >
-                    {result === 'fine' ? 'Fine' : 'That is it'}
-                  </button>
-                ))}
-              </li>
-            ))}
-          </ol>
-          {looked.length > 0 && (
-            <p className="text-ink-2 text-[12px]">
-              Looked at and fine: {looked.map((l) => label(l.suspect)).join('; ')}.
-            </p>
-          )}
-          {left.length === 0 && <p>Every suspect was looked at. The baseline is low, and the report should say so.</p>}
-        </>
-      ) : null}
-      {look.error && <Notice kind="bad">{look.error.message}</Notice>}
+      {data.stands === 'low' && (
+        <p className="text-ink-2">
+          A baseline that repeats but reads low is itself a finding. Open a search before anything is fitted.
+        </p>
+      )}
     </section>
   );
 }

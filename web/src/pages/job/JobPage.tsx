@@ -22,6 +22,7 @@ import { LoggersCard } from './LoggersCard.tsx';
 import { PullTable } from './PullTable.tsx';
 import { QuestionCard } from './QuestionCard.tsx';
 import { StateTable } from './StateTable.tsx';
+import { SearchCard } from '../faults/SearchCard.tsx';
 import { SealCard } from '../seal/SealCard.tsx';
 import { Changeable, For, useMay } from '../../parts/May.tsx';
 
@@ -129,6 +130,7 @@ export function JobPage() {
         <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] gap-3 [&>*]:min-w-0">
           <QuestionCard key={stored.data.version} stored={stored.data} judgement={judgement} />
           <BaselineCard stored={stored.data} />
+          <SearchCard stored={stored.data} judgement={judgement} />
           <DayCard stored={stored.data} />
           <StateTable stored={stored.data} />
           <CalibrationCard key={`calibration ${stored.data.version}`} stored={stored.data} />

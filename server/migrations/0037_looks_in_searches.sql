@@ -1,0 +1,1 @@
+DROP TABLE "suspects_looked" CASCADE;
