@@ -17,7 +17,7 @@ export let base = '';
 
 /** Starts the server on an empty database and the browser, with the files of two sets in a folder. */
 export async function openDesk(
-  database: 'BROWSER' | 'MEASURES' | 'BESIDE' | 'DROPPED' | 'FOLDER' | 'SHOOTOUT' = 'BROWSER',
+  database: 'BROWSER' | 'MEASURES' | 'BESIDE' | 'DROPPED' | 'FOLDER' | 'SHOOTOUT' | 'PROOF' = 'BROWSER',
 ): Promise<void> {
   const url = process.env[`${database}_DATABASE_URL`];
   if (!url) throw new Error(`${database}_DATABASE_URL is not set; run the tests with ./prandel test.`);

@@ -312,7 +312,17 @@ describe('from the first start to the report, as a technician would', () => {
 
   test('a job is found by a word, and a wrong address says so', async () => {
     await driver.findElement(By.css('body')).sendKeys('/');
+    await see(driver, 'arrows choose, Enter opens');
     await driver.switchTo().activeElement().sendKeys('no such words');
+    await see(driver, 'Nothing begins with these words.');
+    // By keys alone: a word of the question, the first one found, its page.
+    await driver.switchTo().activeElement().sendKeys(Key.chord(Key.CONTROL, 'a'), 'electric');
+    await see(driver, 'Does the electric fan add power?', 'b');
+    await driver.switchTo().activeElement().sendKeys(Key.ENTER);
+    await driver.wait(until.urlContains('/jobs/'), PATIENCE);
+    await driver.get(`${base}/jobs`);
+    await (await see(driver, 'Does the electric fan add power?', 'a')).getText();
+    await driver.findElement(By.css('input[aria-label="Find a job in this list"]')).sendKeys('no such words');
     await see(driver, 'No job matches.');
     await driver.get(`${base}/jobs/00000000-0000-4000-8000-000000000000`);
     await see(driver, 'This shop has no such job.');

@@ -138,7 +138,7 @@ describe('a shop with people', () => {
     // The list is ordered by a column and narrowed by a word and a day; a reload finds it so.
     await press(driver, 'Car');
     await driver.wait(until.urlContains('sort=vehicle'), PATIENCE);
-    await (await driver.findElement(By.css('input[aria-label="Find a job (press /)"]'))).sendKeys('vir');
+    await (await driver.findElement(By.css('input[aria-label="Find a job in this list"]'))).sendKeys('vir');
     await driver.wait(until.urlContains('q=vir'), PATIENCE);
     await driver.navigate().refresh();
     await see(driver, '1 job');

@@ -19,6 +19,10 @@ const ANSWERS = [
   'OpenSignalsAnswer',
   'BayChartsAnswer',
   'SearchesAnswer',
+  'ModelsAnswer',
+  'ModelAnswer',
+  'FindAnswer',
+  'TrendsAnswer',
   'LiveChannelMessage',
 ];
 const FILE = join(ROOT, 'server/src/http/generated/coreSchemas.ts');

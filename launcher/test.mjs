@@ -35,6 +35,7 @@ const DATABASES = [
     'parts',
     'seals',
     'memory',
+    'proof',
   ],
 ];
 

@@ -4,10 +4,14 @@ import { plain, signed, type ShownUnits } from './figures.ts';
 const DEGREE = (units: ShownUnits) => (units.temperature === '°F' ? 1 / 1.8 : 1);
 
 /** What a car loses per degree of start temperature, by its jobs. */
-export function heatWords({ percentPerC, low, high, jobs }: PooledHeat, units: ShownUnits): string {
+export function heatWords(
+  { percentPerC, low, high, jobs }: PooledHeat,
+  units: ShownUnits,
+  subject = 'This car',
+): string {
   const per = DEGREE(units);
   const from = `95 % between ${signed(-high * per, 2)} and ${signed(-low * per, 2)}`;
-  return `This car by ${jobs === 1 ? 'one job' : `${jobs} jobs`}: ${signed(-percentPerC * per, 2)} % of mean power per ${units.temperature} of start temperature above the bay’s air, ${from}. It explains and helps to plan pauses; no verdict uses it.`;
+  return `${subject} by ${jobs === 1 ? 'one job' : `${jobs} jobs`}: ${signed(-percentPerC * per, 2)} % of mean power per ${units.temperature} of start temperature above the bay’s air, ${from}. It explains and helps to plan pauses; no verdict uses it.`;
 }
 
 /** What a pause between pulls does to a car of which that is known. @param matters size that would matter, per cent */

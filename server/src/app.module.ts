@@ -9,6 +9,8 @@ import { PeopleModule } from './people/people.module.ts';
 import { BaysModule } from './bays/bays.module.ts';
 import { JobsModule } from './jobs/jobs.module.ts';
 import { FaultsModule } from './faults/faults.module.ts';
+import { FindModule } from './find/find.module.ts';
+import { ModelsModule } from './models/models.module.ts';
 import { ImportsModule } from './imports/imports.module.ts';
 import { LoggersModule } from './loggers/loggers.module.ts';
 import { RoadModule } from './road/road.module.ts';
@@ -26,6 +28,7 @@ import { BenchModule } from './bench/bench.module.ts';
 import { OperationsModule } from './operations/operations.module.ts';
 import { SealsModule } from './seals/seals.module.ts';
 import { ShelfModule } from './shelf/shelf.module.ts';
+import { TrendsModule } from './trends/trends.module.ts';
 import { YearsModule } from './years/years.module.ts';
 
 /** The server: one module a feature, each of which names what it needs. */
@@ -58,6 +61,9 @@ import { YearsModule } from './years/years.module.ts';
     ShelfModule,
     BayChartsModule,
     FaultsModule,
+    FindModule,
+    ModelsModule,
+    TrendsModule,
     YearsModule,
   ],
   providers: [

@@ -42,6 +42,9 @@ const PartPage = lazy(() => import('./pages/shelf/PartPage.tsx').then((m) => ({ 
 const BayChartsPage = lazy(() =>
   import('./pages/bayCharts/BayChartsPage.tsx').then((m) => ({ default: m.BayChartsPage })),
 );
+const ModelsPage = lazy(() => import('./pages/models/ModelsPage.tsx').then((m) => ({ default: m.ModelsPage })));
+const ModelPage = lazy(() => import('./pages/models/ModelPage.tsx').then((m) => ({ default: m.ModelPage })));
+const TrendsPage = lazy(() => import('./pages/trends/TrendsPage.tsx').then((m) => ({ default: m.TrendsPage })));
 const ReportPage = lazy(() => import('./pages/ReportPage.tsx').then((m) => ({ default: m.ReportPage })));
 
 const waiting = (page: React.ReactNode) => (
@@ -82,6 +85,9 @@ const router = createBrowserRouter([
       { path: 'records', element: <Navigate to="/records/customer" replace /> },
       { path: 'records/:kind', element: waiting(<RecordsPage />) },
       { path: 'translator', element: waiting(<TranslatorPage />) },
+      { path: 'trends', element: waiting(<TrendsPage />) },
+      { path: 'models', element: waiting(<ModelsPage />) },
+      { path: 'models/:id', element: waiting(<ModelPage />) },
       { path: 'shelf', element: waiting(<ShelfPage />) },
       { path: 'shelf/:id', element: waiting(<PartPage />) },
       { path: 'jobs', element: waiting(<JobsPage />) },

@@ -6,12 +6,16 @@ import type {
   ChartPoint,
   ChartSignal,
   ChartStretch,
+  Complaint,
   Contrast,
   FaultSearch,
   InstrumentStatus,
   Job,
   LiveMessage,
   LiveSheet,
+  ModelCard,
+  ModelRange,
+  PooledHeat,
   SharedPage,
   ShelfAnswer,
   ShownRange,
@@ -143,5 +147,106 @@ export interface BayChartsAnswer {
 }
 /** The searches of a job, with what earlier ones of the same complaint say of the suspects. */
 export type SearchesAnswer = readonly { readonly search: FaultSearch; readonly seen: readonly SuspectRecord[] }[];
+/** A model with how often it was there. */
+export interface ModelListed {
+  readonly id: string;
+  readonly label: string;
+  readonly jobs: number;
+  readonly cars: number;
+  readonly lastAt: string | null;
+}
+export type ModelsAnswer = readonly ModelListed[];
+
+/** What the shop knows of a model. */
+export interface ModelAnswer {
+  readonly id: string;
+  readonly label: string;
+  readonly jobs: number;
+  readonly cars: number;
+  readonly card: ModelCard;
+  /** One a car, in the present epoch of the bay that saw the model last. */
+  readonly baselines: readonly {
+    readonly job: string;
+    readonly number: string;
+    readonly car: string;
+    readonly peakW: number;
+    readonly at: string | null;
+  }[];
+  /** Peaks of baselines that somebody typed into the card, W. */
+  readonly typedW: readonly number[];
+  readonly bay: string | null;
+  /** Where the next baseline is expected; null under three cars. */
+  readonly range: ModelRange | null;
+  readonly heat: PooledHeat | null;
+  /** Pulls before a car of the model reads as it goes on to read; null under three jobs. */
+  readonly settle: { readonly pulls: number; readonly jobs: number } | null;
+  readonly parts: readonly {
+    readonly job: string;
+    readonly number: string;
+    readonly at: string | null;
+    readonly part: string;
+    readonly partId: string | null;
+    readonly alone: boolean;
+    readonly measure: string;
+    readonly verdict: Verdict;
+    readonly range: ShownRange | null;
+  }[];
+  readonly searches: readonly {
+    readonly job: string;
+    readonly number: string;
+    readonly at: string;
+    readonly complaint: Complaint;
+    readonly words: string;
+    readonly looks: number;
+    readonly culprit: { readonly suspect: string; readonly cured: boolean } | null;
+  }[];
+}
+
+/** Something that was looked for. */
+export interface Found {
+  readonly kind: 'job' | 'part' | 'model-card' | 'vehicle' | 'customer';
+  readonly id: string;
+  readonly label: string;
+  readonly about: string;
+}
+export interface FindAnswer {
+  readonly found: readonly Found[];
+}
+/** How the shop's days go, month by month ("2026-05"). */
+export interface TrendsAnswer {
+  readonly months: readonly {
+    readonly month: string;
+    readonly jobs: number;
+    readonly verdicts: readonly { readonly verdict: Verdict; readonly jobs: number }[];
+  }[];
+  /** Of pulls that were meant to count. */
+  readonly setAside: readonly { readonly month: string; readonly pulls: number; readonly aside: number }[];
+  readonly reasons: readonly {
+    readonly reason: string;
+    readonly pulls: number;
+    readonly behind: readonly { readonly job: string; readonly number: string; readonly pull: string }[];
+  }[];
+  readonly minutes: readonly { readonly month: string; readonly minutes: number; readonly jobs: number }[];
+  readonly overrides: readonly {
+    readonly person: string;
+    readonly overrides: number;
+    readonly behind: readonly {
+      readonly job: string;
+      readonly number: string;
+      readonly at: string;
+      readonly what: string;
+    }[];
+  }[];
+  /** Per cent of mean power. */
+  readonly promises: readonly {
+    readonly id: string;
+    readonly name: string;
+    readonly promised: number;
+    readonly cars: number;
+    readonly found: number;
+    readonly low: number | null;
+    readonly high: number | null;
+  }[];
+}
 /** One message of the live channel, `/api/live?bay=ID&since=N`. */
 export type LiveChannelMessage = LiveMessage;

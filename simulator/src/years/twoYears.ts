@@ -1,4 +1,4 @@
-import { DEFAULT_QUESTION, USUAL_DAY, type Job, type Setup } from '@prandel/core';
+import { DEFAULT_QUESTION, suspectsFor, USUAL_DAY, type FaultSearch, type Job, type Setup } from '@prandel/core';
 import { simulateDay } from '../day/simulateDay.ts';
 import type { DaySpec, RoundSpec } from '../day/spec.ts';
 import { DEMO_STATE, ROLLERS } from '../demo/demoCars.ts';
@@ -17,7 +17,19 @@ export interface YearDay {
   readonly effect: number;
   /** The part was one of several changes of its step. */
   readonly bundled: boolean;
+  /** Somebody had to look for a fault first. */
+  readonly search: FaultSearch | null;
 }
+
+/** What ails cars of some models more than others: the culprit that a search ends with, most of the time. */
+const AILMENTS: Readonly<Record<string, readonly [FaultSearch['complaint'], string]>> = {
+  'Ambry Sirra turbo': ['slow-to-boost', 'actuator'],
+  'Ambry Mistral turbo': ['slow-to-boost', 'boost'],
+  'Pellow Carrow 1.6': ['reads-low', 'filter'],
+  'Dorsin Keld 2.2': ['runs-hot', 'fan'],
+  'Tarn Siskin 1.4': ['reads-low', 'straps'],
+  'Hesk Rill 1.2': ['smoke', 'breather'],
+};
 
 /** The bay in the epoch before the demo's own: it drifted in its last months, until the reference car showed it. */
 export const EARLIER_EPOCH = '2024-09-15';
@@ -73,7 +85,7 @@ export function twoYears(seed = 20241001): YearDay[] {
 }
 
 /** The job of a day as the shop recorded it. */
-export function yearJob({ spec, model, customer, part }: YearDay): Job {
+export function yearJob({ spec, model, customer, part, search }: YearDay): Job {
   const job = simulateDay(spec);
   return {
     ...job,
@@ -81,6 +93,7 @@ export function yearJob({ spec, model, customer, part }: YearDay): Job {
       ...USUAL_DAY,
       modelCard: model.card,
       ...(customer === null ? {} : { customer }),
+      ...(search ? { searches: [search] } : {}),
       ...(part?.promisedPercent ? { claim: `The maker promises ${part.promisedPercent} %.` } : {}),
     },
   };
@@ -123,7 +136,28 @@ function partDay(random: Random, part: YearPart, model: YearModel, at: number, i
     },
   });
   const customer = `${pick(random, FIRST_NAMES)} ${pick(random, LETTERS)}`;
-  return { spec, model, customer, part, effect, bundled };
+  return { spec, model, customer, part, effect, bundled, search: searchOf(random, model, spec.date) };
+}
+
+/** A search before the pulls: cheapest per chance first, until the culprit is there; some are given up. */
+function searchOf(random: Random, model: YearModel, date: string): FaultSearch | null {
+  const [complaint, usual] = AILMENTS[model.label] ?? ['reads-low', 'tyres'];
+  if (random.uniform() > (model.label in AILMENTS ? 0.45 : 0.06)) return null;
+  const suspects = suspectsFor(model.vehicle, complaint);
+  const culprit = random.uniform() < 0.7 ? usual : pick(random, suspects).key;
+  const found = suspects.findIndex((s) => s.key === culprit);
+  const looked = suspects.slice(0, found < 0 ? 4 : found + 1);
+  const at = (minute: number) => new Date(Date.parse(date) - (90 - minute) * 60_000).toISOString();
+  const result = (key: string) => (key === culprit ? 'cured' : 'fine');
+  let minute = 0;
+  const looks = looked.map(({ key, minutes }) => {
+    minute += minutes;
+    return { suspect: key, result: result(key), minutes, pull: null, who: 'Tom K.', at: at(minute) } as const;
+  });
+  return {
+    ...{ complaint, words: '', budgetMinutes: 90, looks, openedAt: at(0), openedBy: 'Ines R.' },
+    closedAt: at(minute),
+  };
 }
 
 /** A short round of the shop's own car at the end of every month. */
@@ -148,7 +182,7 @@ function referenceDays(random: Random): YearDay[] {
         plan: [{ setup: 'A', settle: 1, counted: 3 }],
       },
     });
-    days.push({ spec, model, customer: null, part: null, effect: 0, bundled: false });
+    days.push({ spec, model, customer: null, part: null, effect: 0, bundled: false, search: null });
   }
 }
 

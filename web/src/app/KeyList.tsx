@@ -2,7 +2,7 @@ import { Dialog } from 'radix-ui';
 
 const KEYS = [
   ['B', 'Run sheet of the bay; there again: back to the desk'],
-  ['/', 'Find a job (on Jobs)'],
+  ['/', 'Find anything: jobs, numbers, cars, customers, parts, models'],
   ['1–7', 'Show or hide a setup (on Compare)'],
   ['P', 'Single pulls (on Compare)'],
   ['X', 'Next comparison (on Compare)'],

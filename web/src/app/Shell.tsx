@@ -1,11 +1,11 @@
-import { LogOut, Ruler } from 'lucide-react';
+import { LogOut, Ruler, Search } from 'lucide-react';
 import { lazy, Suspense, useState } from 'react';
 import { NavLink, Navigate, Outlet, useLocation, useMatch } from 'react-router';
 import { ask, queries, Refusal } from '../api/client.ts';
 import { useSealedAt, useSession } from '../api/hooks.ts';
 import { Mark } from '../parts/marks.tsx';
 import { SealedJob } from '../parts/May.tsx';
-import { Keys } from './Keys.tsx';
+import { FIND, Keys } from './Keys.tsx';
 import { SealedBar } from './SealedBar.tsx';
 import { ServerState } from './ServerState.tsx';
 
@@ -54,6 +54,7 @@ export function Shell() {
             <>
               <NavLink to="/bays">Bays</NavLink>
               <NavLink to="/shelf">Shelf</NavLink>
+              <NavLink to="/trends">Trends</NavLink>
               <NavLink to="/records">Records</NavLink>
               <NavLink to="/translator">Translator</NavLink>
               {session.data.role === 'owner' && <NavLink to="/people">People</NavLink>}
@@ -75,6 +76,10 @@ export function Shell() {
         </nav>
         <div className="grow" />
         <div className="flex items-center gap-3 py-1.5">
+          <button className="btn sm" onClick={() => dispatchEvent(new Event(FIND))} title="Find anything (press /)">
+            <Search size={13} aria-hidden />
+            Find
+          </button>
           <Units />
           <NavLink to="/account" className="text-ink-2 text-[12px] underline-offset-2 hover:underline">
             {session.data.shop} · {session.data.name}

@@ -1179,6 +1179,18 @@ export const CORE_SCHEMAS = {
     additionalProperties: false,
     description: 'Minutes from one setup to another on the car.',
   },
+  CoreFound: {
+    type: 'object',
+    properties: {
+      kind: { type: 'string', enum: ['job', 'part', 'model-card', 'vehicle', 'customer'] },
+      id: { type: 'string' },
+      label: { type: 'string' },
+      about: { type: 'string' },
+    },
+    required: ['kind', 'id', 'label', 'about'],
+    additionalProperties: false,
+    description: 'Something that was looked for.',
+  },
   CoreGain: {
     type: 'object',
     properties: {
@@ -2099,6 +2111,19 @@ export const CORE_SCHEMAS = {
     additionalProperties: false,
     description: 'How this model runs on rollers: reusable, copied into the job.',
   },
+  CoreModelListed: {
+    type: 'object',
+    properties: {
+      id: { type: 'string' },
+      label: { type: 'string' },
+      jobs: { type: 'number' },
+      cars: { type: 'number' },
+      lastAt: { type: 'string', nullable: true },
+    },
+    required: ['id', 'label', 'jobs', 'cars', 'lastAt'],
+    additionalProperties: false,
+    description: 'A model with how often it was there.',
+  },
   CoreModelRange: {
     type: 'object',
     properties: { cars: { type: 'number' }, lowW: { type: 'number' }, highW: { type: 'number' } },
@@ -2294,6 +2319,18 @@ export const CORE_SCHEMAS = {
     required: ['side', 'counted'],
     additionalProperties: false,
     description: 'A round of a plan: which side, how many counted pulls.',
+  },
+  CorePooledHeat: {
+    type: 'object',
+    properties: {
+      percentPerC: { type: 'number', description: 'Per cent per °C; above zero: heat costs power.' },
+      low: { type: 'number' },
+      high: { type: 'number' },
+      jobs: { type: 'number' },
+    },
+    required: ['percentPerC', 'low', 'high', 'jobs'],
+    additionalProperties: false,
+    description: "A car's heat coefficient out of several jobs.",
   },
   CorePull: {
     type: 'object',
@@ -3585,6 +3622,12 @@ export const CORE_SCHEMAS = {
     enum: ['no-engine-speed', 'no-time', 'no-inertia', 'nothing-recorded'],
     description: 'What keeps a pull from having a power curve.',
   },
+  FindAnswer: {
+    type: 'object',
+    properties: { found: { type: 'array', items: { $ref: '#/components/schemas/CoreFound' } } },
+    required: ['found'],
+    additionalProperties: false,
+  },
   JobAnswer: {
     $ref: '#/components/schemas/CoreStoredJob',
     description: 'A job as the server stores it, without samples.',
@@ -3594,6 +3637,126 @@ export const CORE_SCHEMAS = {
     $ref: '#/components/schemas/CoreLiveMessage',
     description: 'One message of the live channel, `/api/live?bay=ID&since=N`.',
   },
+  ModelAnswer: {
+    type: 'object',
+    properties: {
+      id: { type: 'string' },
+      label: { type: 'string' },
+      jobs: { type: 'number' },
+      cars: { type: 'number' },
+      card: { $ref: '#/components/schemas/CoreModelCard' },
+      baselines: {
+        type: 'array',
+        items: {
+          type: 'object',
+          properties: {
+            job: { type: 'string' },
+            number: { type: 'string' },
+            car: { type: 'string' },
+            peakW: { type: 'number' },
+            at: { type: 'string', nullable: true },
+          },
+          required: ['job', 'number', 'car', 'peakW', 'at'],
+          additionalProperties: false,
+        },
+        description: 'One a car, in the present epoch of the bay that saw the model last.',
+      },
+      typedW: {
+        type: 'array',
+        items: { type: 'number' },
+        description: 'Peaks of baselines that somebody typed into the card, W.',
+      },
+      bay: { type: 'string', nullable: true },
+      range: {
+        anyOf: [{ $ref: '#/components/schemas/CoreModelRange' }, { type: 'object', nullable: true, enum: [null] }],
+        description: 'Where the next baseline is expected; null under three cars.',
+      },
+      heat: {
+        anyOf: [{ $ref: '#/components/schemas/CorePooledHeat' }, { type: 'object', nullable: true, enum: [null] }],
+      },
+      settle: {
+        anyOf: [
+          {
+            type: 'object',
+            properties: { pulls: { type: 'number' }, jobs: { type: 'number' } },
+            required: ['pulls', 'jobs'],
+            additionalProperties: false,
+          },
+          { type: 'object', nullable: true, enum: [null] },
+        ],
+        description: 'Pulls before a car of the model reads as it goes on to read; null under three jobs.',
+      },
+      parts: {
+        type: 'array',
+        items: {
+          type: 'object',
+          properties: {
+            job: { type: 'string' },
+            number: { type: 'string' },
+            at: { type: 'string', nullable: true },
+            part: { type: 'string' },
+            partId: { type: 'string', nullable: true },
+            alone: { type: 'boolean' },
+            measure: { type: 'string' },
+            verdict: { $ref: '#/components/schemas/CoreVerdict' },
+            range: {
+              anyOf: [
+                { $ref: '#/components/schemas/CoreShownRange' },
+                { type: 'object', nullable: true, enum: [null] },
+              ],
+            },
+          },
+          required: ['job', 'number', 'at', 'part', 'partId', 'alone', 'measure', 'verdict', 'range'],
+          additionalProperties: false,
+        },
+      },
+      searches: {
+        type: 'array',
+        items: {
+          type: 'object',
+          properties: {
+            job: { type: 'string' },
+            number: { type: 'string' },
+            at: { type: 'string' },
+            complaint: { $ref: '#/components/schemas/CoreComplaint' },
+            words: { type: 'string' },
+            looks: { type: 'number' },
+            culprit: {
+              anyOf: [
+                {
+                  type: 'object',
+                  properties: { suspect: { type: 'string' }, cured: { type: 'boolean' } },
+                  required: ['suspect', 'cured'],
+                  additionalProperties: false,
+                },
+                { type: 'object', nullable: true, enum: [null] },
+              ],
+            },
+          },
+          required: ['job', 'number', 'at', 'complaint', 'words', 'looks', 'culprit'],
+          additionalProperties: false,
+        },
+      },
+    },
+    required: [
+      'id',
+      'label',
+      'jobs',
+      'cars',
+      'card',
+      'baselines',
+      'typedW',
+      'bay',
+      'range',
+      'heat',
+      'settle',
+      'parts',
+      'searches',
+    ],
+    additionalProperties: false,
+    description: 'What the shop knows of a model.',
+  },
+  ModelsAnswer: { type: 'array', items: { $ref: '#/components/schemas/CoreModelListed' } },
   OpenSignalsAnswer: { type: 'array', items: { $ref: '#/components/schemas/CoreOpenSignal' } },
   PartShelfAnswer: {
     type: 'object',
@@ -3888,4 +4051,117 @@ export const CORE_SCHEMAS = {
     description: 'What the page of a shared link shows.',
   },
   SheetAnswer: { $ref: '#/components/schemas/CoreLiveSheet' },
+  TrendsAnswer: {
+    type: 'object',
+    properties: {
+      months: {
+        type: 'array',
+        items: {
+          type: 'object',
+          properties: {
+            month: { type: 'string' },
+            jobs: { type: 'number' },
+            verdicts: {
+              type: 'array',
+              items: {
+                type: 'object',
+                properties: { verdict: { $ref: '#/components/schemas/CoreVerdict' }, jobs: { type: 'number' } },
+                required: ['verdict', 'jobs'],
+                additionalProperties: false,
+              },
+            },
+          },
+          required: ['month', 'jobs', 'verdicts'],
+          additionalProperties: false,
+        },
+      },
+      setAside: {
+        type: 'array',
+        items: {
+          type: 'object',
+          properties: { month: { type: 'string' }, pulls: { type: 'number' }, aside: { type: 'number' } },
+          required: ['month', 'pulls', 'aside'],
+          additionalProperties: false,
+        },
+        description: 'Of pulls that were meant to count.',
+      },
+      reasons: {
+        type: 'array',
+        items: {
+          type: 'object',
+          properties: {
+            reason: { type: 'string' },
+            pulls: { type: 'number' },
+            behind: {
+              type: 'array',
+              items: {
+                type: 'object',
+                properties: { job: { type: 'string' }, number: { type: 'string' }, pull: { type: 'string' } },
+                required: ['job', 'number', 'pull'],
+                additionalProperties: false,
+              },
+            },
+          },
+          required: ['reason', 'pulls', 'behind'],
+          additionalProperties: false,
+        },
+      },
+      minutes: {
+        type: 'array',
+        items: {
+          type: 'object',
+          properties: { month: { type: 'string' }, minutes: { type: 'number' }, jobs: { type: 'number' } },
+          required: ['month', 'minutes', 'jobs'],
+          additionalProperties: false,
+        },
+      },
+      overrides: {
+        type: 'array',
+        items: {
+          type: 'object',
+          properties: {
+            person: { type: 'string' },
+            overrides: { type: 'number' },
+            behind: {
+              type: 'array',
+              items: {
+                type: 'object',
+                properties: {
+                  job: { type: 'string' },
+                  number: { type: 'string' },
+                  at: { type: 'string' },
+                  what: { type: 'string' },
+                },
+                required: ['job', 'number', 'at', 'what'],
+                additionalProperties: false,
+              },
+            },
+          },
+          required: ['person', 'overrides', 'behind'],
+          additionalProperties: false,
+        },
+      },
+      promises: {
+        type: 'array',
+        items: {
+          type: 'object',
+          properties: {
+            id: { type: 'string' },
+            name: { type: 'string' },
+            promised: { type: 'number' },
+            cars: { type: 'number' },
+            found: { type: 'number' },
+            low: { type: 'number', nullable: true },
+            high: { type: 'number', nullable: true },
+          },
+          required: ['id', 'name', 'promised', 'cars', 'found', 'low', 'high'],
+          additionalProperties: false,
+        },
+        description: 'Per cent of mean power.',
+      },
+    },
+    required: ['months', 'setAside', 'reasons', 'minutes', 'overrides', 'promises'],
+    additionalProperties: false,
+    description: 'How the shop\'s days go, month by month ("2026-05").',
+  },
 } as const;

@@ -1556,6 +1556,70 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/find': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['FindController_find'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/models': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['ModelsController_list'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/models/{id}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['ModelsController_one'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/trends': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['TrendsController_read'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/demo-years': {
     parameters: {
       query?: never;
@@ -3852,6 +3916,14 @@ export interface components {
       to: string;
       minutes: number;
     };
+    /** @description Something that was looked for. */
+    CoreFound: {
+      /** @enum {string} */
+      kind: 'job' | 'part' | 'model-card' | 'vehicle' | 'customer';
+      id: string;
+      label: string;
+      about: string;
+    };
     /** @description An estimate as it leaves the engine: the measure's own unit (SI, or the channel's), and true per cent where that means something. */
     CoreGain: {
       /** @description Null on an additive scale, of which there is no per cent. */
@@ -4360,6 +4432,14 @@ export interface components {
         stopC: number | null;
       };
     };
+    /** @description A model with how often it was there. */
+    CoreModelListed: {
+      id: string;
+      label: string;
+      jobs: number;
+      cars: number;
+      lastAt: string | null;
+    };
     /** @description Where the next car of a model is expected, from those that were seen: a range, not a number. Watts at the wheels. */
     CoreModelRange: {
       cars: number;
@@ -4492,6 +4572,14 @@ export interface components {
     CorePlannedRound: {
       side: number;
       counted: number;
+    };
+    /** @description A car's heat coefficient out of several jobs. */
+    CorePooledHeat: {
+      /** @description Per cent per °C; above zero: heat costs power. */
+      percentPerC: number;
+      low: number;
+      high: number;
+      jobs: number;
     };
     CorePull: {
       id: string;
@@ -5253,11 +5341,69 @@ export interface components {
      * @enum {string}
      */
     CoreWithoutPower: 'no-engine-speed' | 'no-time' | 'no-inertia' | 'nothing-recorded';
+    FindAnswer: {
+      found: components['schemas']['CoreFound'][];
+    };
     /** @description A job as the server stores it, without samples. */
     JobAnswer: components['schemas']['CoreStoredJob'];
     LearnedAnswer: components['schemas']['CoreBayLearned'];
     /** @description One message of the live channel, `/api/live?bay=ID&since=N`. */
     LiveChannelMessage: components['schemas']['CoreLiveMessage'];
+    /** @description What the shop knows of a model. */
+    ModelAnswer: {
+      id: string;
+      label: string;
+      jobs: number;
+      cars: number;
+      card: components['schemas']['CoreModelCard'];
+      /** @description One a car, in the present epoch of the bay that saw the model last. */
+      baselines: {
+        job: string;
+        number: string;
+        car: string;
+        peakW: number;
+        at: string | null;
+      }[];
+      /** @description Peaks of baselines that somebody typed into the card, W. */
+      typedW: number[];
+      bay: string | null;
+      /** @description Where the next baseline is expected; null under three cars. */
+      range: components['schemas']['CoreModelRange'] | (never | null);
+      heat: components['schemas']['CorePooledHeat'] | (never | null);
+      /** @description Pulls before a car of the model reads as it goes on to read; null under three jobs. */
+      settle:
+        | {
+            pulls: number;
+            jobs: number;
+          }
+        | (never | null);
+      parts: {
+        job: string;
+        number: string;
+        at: string | null;
+        part: string;
+        partId: string | null;
+        alone: boolean;
+        measure: string;
+        verdict: components['schemas']['CoreVerdict'];
+        range: components['schemas']['CoreShownRange'] | (never | null);
+      }[];
+      searches: {
+        job: string;
+        number: string;
+        at: string;
+        complaint: components['schemas']['CoreComplaint'];
+        words: string;
+        looks: number;
+        culprit:
+          | {
+              suspect: string;
+              cured: boolean;
+            }
+          | (never | null);
+      }[];
+    };
+    ModelsAnswer: components['schemas']['CoreModelListed'][];
     OpenSignalsAnswer: components['schemas']['CoreOpenSignal'][];
     /** @description Everything that jobs say of a part. */
     PartShelfAnswer: {
@@ -5382,6 +5528,57 @@ export interface components {
       expiresAt: string | null;
     };
     SheetAnswer: components['schemas']['CoreLiveSheet'];
+    /** @description How the shop's days go, month by month ("2026-05"). */
+    TrendsAnswer: {
+      months: {
+        month: string;
+        jobs: number;
+        verdicts: {
+          verdict: components['schemas']['CoreVerdict'];
+          jobs: number;
+        }[];
+      }[];
+      /** @description Of pulls that were meant to count. */
+      setAside: {
+        month: string;
+        pulls: number;
+        aside: number;
+      }[];
+      reasons: {
+        reason: string;
+        pulls: number;
+        behind: {
+          job: string;
+          number: string;
+          pull: string;
+        }[];
+      }[];
+      minutes: {
+        month: string;
+        minutes: number;
+        jobs: number;
+      }[];
+      overrides: {
+        person: string;
+        overrides: number;
+        behind: {
+          job: string;
+          number: string;
+          at: string;
+          what: string;
+        }[];
+      }[];
+      /** @description Per cent of mean power. */
+      promises: {
+        id: string;
+        name: string;
+        promised: number;
+        cars: number;
+        found: number;
+        low: number | null;
+        high: number | null;
+      }[];
+    };
   };
   responses: never;
   parameters: never;
@@ -7928,6 +8125,87 @@ export interface operations {
           [name: string]: unknown;
         };
         content?: never;
+      };
+    };
+  };
+  FindController_find: {
+    parameters: {
+      query: {
+        /** @description Beginnings of words, three letters at least, that all have to be there. */
+        q: string;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['FindAnswer'];
+        };
+      };
+    };
+  };
+  ModelsController_list: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['ModelsAnswer'];
+        };
+      };
+    };
+  };
+  ModelsController_one: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['ModelAnswer'];
+        };
+      };
+    };
+  };
+  TrendsController_read: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['TrendsAnswer'];
+        };
       };
     };
   };

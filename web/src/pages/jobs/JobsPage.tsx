@@ -9,7 +9,6 @@ import { useBays } from '../../api/hooks.ts';
 import { Choice } from '../../parts/Choice.tsx';
 import { Notice } from '../../parts/Field.tsx';
 import { useJobSearch } from './jobSearch.ts';
-import { useKeys } from '../../parts/useKeys.ts';
 import { useWork } from '../../parts/useWork.ts';
 import { WorkBar } from '../../parts/WorkBar.tsx';
 import { useCompareAhead } from '../compare/comparePageAhead.ts';
@@ -27,7 +26,6 @@ export function JobsPage() {
   useCompareAhead();
   const { wanted, narrow, order, orderBy, isNarrowed, search } = useJobSearch();
   const bays = useBays();
-  const field = useRef<HTMLInputElement>(null);
   const picker = useRef<HTMLInputElement>(null);
   const work = useWork();
   const jobs = useInfiniteQuery({
@@ -52,10 +50,6 @@ export function JobsPage() {
       await go(`/jobs/${id}`);
     },
   });
-  useKeys(['/'], (_, e) => {
-    e.preventDefault();
-    field.current?.focus();
-  });
   const { data, fetchNextPage, isFetching } = jobs;
   const rows = useMemo(() => data?.pages.flatMap((p) => p.jobs) ?? [], [data]);
   const more = useCallback(() => {
@@ -67,10 +61,9 @@ export function JobsPage() {
       <div className="flex flex-wrap items-center gap-3">
         <h1>Jobs</h1>
         <input
-          ref={field}
           className="input !w-[300px]"
           placeholder="Car, part, customer, question, number"
-          aria-label="Find a job (press /)"
+          aria-label="Find a job in this list"
           defaultValue={wanted.q}
           onChange={(e) => narrow({ q: e.target.value })}
         />
