@@ -120,7 +120,7 @@ export async function runTests(paths = []) {
     };
     const { code } = await run(
       node,
-      ['node_modules/jest/bin/jest.js', '--maxWorkers=2', '--json', `--outputFile=${report}`, ...paths],
+      ['node_modules/jest/bin/jest.js', '--maxWorkers=3', '--json', `--outputFile=${report}`, ...paths],
       { env },
     );
     const counts = JSON.parse(readFileSync(report, 'utf8'));
