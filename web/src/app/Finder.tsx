@@ -17,6 +17,8 @@ const KINDS: Readonly<Record<Found['kind'], string>> = {
 const KEY = 'prandel.recent';
 const MOST_RECENT = 8;
 const LEAST = 3;
+/** The elements of a dialog are there one step after their properties are asked for. */
+const IN_DIALOG = { suppressRefError: true };
 
 /** What was found is a page of its own, or the jobs that belong to it. */
 function addressOf({ kind, id, label }: Found): string {
@@ -81,17 +83,20 @@ export function Finder({ onClose }: { onClose: () => void }) {
         >
           <Dialog.Title className="sr-only">Find anything</Dialog.Title>
           <input
-            {...box.getInputProps({
-              className: 'input !min-h-[44px] !text-[17px]',
-              placeholder: 'A job, a number, a car, a customer, a part, a model …',
-              'aria-label': 'Find anything',
-              'aria-labelledby': undefined,
-              autoFocus: true,
-              onChange: (e: { currentTarget: HTMLInputElement }) => setText(e.currentTarget.value),
-              onKeyDown: (e: { key: string }) => {
-                if (e.key === 'Escape') onClose();
+            {...box.getInputProps(
+              {
+                className: 'input !min-h-[44px] !text-[17px]',
+                placeholder: 'A job, a number, a car, a customer, a part, a model …',
+                'aria-label': 'Find anything',
+                'aria-labelledby': undefined,
+                autoFocus: true,
+                onChange: (e: { currentTarget: HTMLInputElement }) => setText(e.currentTarget.value),
+                onKeyDown: (e: { key: string }) => {
+                  if (e.key === 'Escape') onClose();
+                },
               },
-            })}
+              IN_DIALOG,
+            )}
           />
           <p className="text-ink-3 text-[12px]" role="status">
             {!enough && text.trim() !== ''
@@ -105,11 +110,10 @@ export function Finder({ onClose }: { onClose: () => void }) {
                   : `${items.length} found`}
           </p>
           <ul
-            {...box.getMenuProps({
-              'aria-label': 'Found',
-              'aria-labelledby': undefined,
-              className: 'max-h-[56vh] overflow-auto',
-            })}
+            {...box.getMenuProps(
+              { 'aria-label': 'Found', 'aria-labelledby': undefined, className: 'max-h-[56vh] overflow-auto' },
+              IN_DIALOG,
+            )}
           >
             {items.map((item, index) => (
               <li
