@@ -46,6 +46,10 @@ try {
   await (await wait('input[type=email]')).sendKeys(DEMO_SHOP.email);
   await driver.findElement(By.css('input[type=password]')).sendKeys(DEMO_SHOP.password, Key.ENTER);
   await wait('section[aria-label="Needs you next"]');
+  await driver.wait(async () => {
+    const { years } = await ask('GET', '/demo-years');
+    return years.made >= years.of && (await ask('GET', '/shelf')).parts.length > 20;
+  }, 300_000);
   await driver.get(`${base}/jobs`);
   await wait('.job-table a');
   const links = await driver.findElements(By.css('.job-table a'));
@@ -61,17 +65,9 @@ try {
   const chart = await driver.findElement(By.css('[role=application]'));
   await driver.actions().move({ origin: chart, x: 110, y: 0 }).perform();
   await shoot('compare');
-  await driver.get(`${job('water-mist')}/compare`);
-  await settled();
-  await driver.sleep(800);
-  await driver.executeScript('window.scrollTo(0, 560)');
-  await shoot('compare-measures');
-  await driver.executeScript('window.scrollTo(0, 0)');
   for (const [words, path, there, name] of [
     ['five parts', 'which', '[data-testid=chances]', 'ranking'],
-    ['duct and the pulley', 'which/crossed', '[data-testid=interaction]', 'crossed'],
     ['each step', 'which/steps', '[data-step]', 'steps'],
-    ['five parts', 'which/use', '[data-testid=also-seen] li b', 'use'],
   ]) {
     await driver.get(`${job(words)}/${path}`);
     await wait(there);
@@ -85,14 +81,64 @@ try {
   await wait('[data-testid=road-picture]');
   await driver.findElement(By.xpath("//button[contains(., 'The course is closed')]")).click();
   await shoot('road');
-  await driver.get(`${base}/translator`);
-  await wait('section[aria-label="Under each standard"] table');
-  await shoot('translator');
+  await memoryPictures();
+  await sealPictures(job('cooling fan').split('/').at(-1));
   await filePictures();
   await bayPictures();
   await faultPictures();
 } finally {
   await driver.quit();
+}
+
+/** What two years left behind: a part on the shelf, a model, the charts of a bay, a search that knows what cured others. */
+async function memoryPictures() {
+  const find = async (q) => (await ask('GET', `/find?q=${encodeURIComponent(q)}`)).found;
+  const { parts } = await ask('GET', '/shelf');
+  const promised = parts.filter((p) => p.promisedPercent !== null && p.kind !== '').sort((a, b) => b.cars - a.cars)[0];
+  await driver.get(`${base}/shelf/${promised.id}`);
+  await wait('section[aria-label="Jobs that ran it"]');
+  await shoot('shelf');
+  const model = (await find('Hesk Rill')).find((f) => f.kind === 'model-card');
+  await driver.get(`${base}/models/${model.id}`);
+  await wait('section[aria-label="Complaints and cures"]');
+  await shoot('model');
+  const { id: bay } = (await ask('GET', '/bays')).find((b) => b.label === 'Bay 1');
+  await driver.get(`${base}/bays/${bay}/charts`);
+  await wait('[aria-label="Chart of the reference car"] svg');
+  await shoot('bay-charts');
+  const own = (await find('Hesk Rill')).find((f) => f.kind === 'job');
+  const search = `/jobs/${own.id}/searches`;
+  await ask('POST', search, { complaint: 'smoke', words: 'blue, after the second pull', budgetMinutes: 60 });
+  await ask('POST', `${search}/looks`, { suspect: 'oil-level', result: 'fine', minutes: null, pull: null });
+  await driver.get(`${base}/jobs/${own.id}`);
+  await driver.executeScript("arguments[0].scrollIntoView({ block: 'center' })", await wait('ol[aria-label=Suspects]'));
+  await shoot('search');
+}
+
+/** A sealed job: its link on a customer's phone, and its package checked by whoever has it. */
+async function sealPictures(job) {
+  await ask('POST', `/jobs/${job}/seals`);
+  const [{ id: seal }] = await ask('GET', `/jobs/${job}/seals`);
+  const { token } = await ask('POST', `/jobs/${job}/seals/${seal}/links`, { label: 'the customer', days: 30 });
+  const sealed = join(folder, 'sealed.zip');
+  const base64 = await driver.executeAsyncScript(
+    `const [job, done] = arguments; const reader = new FileReader(); reader.onload = () => done(reader.result.split(',')[1]);
+     fetch('/api/jobs/' + job + '/package').then((r) => r.blob()).then((b) => reader.readAsDataURL(b));`,
+    job,
+  );
+  writeFileSync(sealed, Buffer.from(base64, 'base64'));
+  await driver.get(`${base}/verify`);
+  const input = await wait('input[type=file]');
+  await driver.executeScript('arguments[0].hidden = false', input);
+  await input.sendKeys(sealed);
+  await wait('ul[aria-label=Checks]');
+  await driver.executeScript('arguments[0].hidden = true', input);
+  await shoot('verify');
+  await size(390, 844);
+  await driver.get(`${base}/s#${token}`);
+  await wait('main h1');
+  await shoot('customer');
+  await size(1280, 800);
 }
 
 /** A day of files as it is laid out, and a bay whose rollers have software of their own. */
@@ -151,8 +197,7 @@ async function filePictures() {
   await driver.wait(until.elementLocated(By.xpath("//button[contains(., 'by itself from now on')]")), 20_000).click();
   await wait('.state');
   for (const k of [1, 2, 3]) await bring(`lauf_0${k + 1}.csv`, readFileSync(paths[k], 'utf8'));
-  await driver.sleep(2500);
-  await shoot('bay-by-files');
+  await driver.sleep(1500);
   await driver.findElement(By.css('.bay-desk')).click();
   await wait('section[aria-label="Needs you next"]');
 }
@@ -192,12 +237,6 @@ async function faultPictures() {
   await shoot('jobs');
   await driver.get(`${base}/bays`);
   await wait('section[aria-label="Quarantined recordings"]');
-  await driver.get(`${base}/people`);
-  await wait('[data-person]');
-  await driver.findElement(By.css('section[aria-label=Invitations] input')).sendKeys('noor@quillmoor.example');
-  await driver.findElement(By.css('section[aria-label=Invitations] button')).click();
-  await wait('input[aria-label="One-time link"]');
-  await shoot('people');
 }
 
 function ask(method, path, body) {

@@ -1,5 +1,6 @@
 import { once } from 'node:events';
 import { spawn } from 'node:child_process';
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { freePort } from './postgres.mjs';
 import { ROOT } from './run.mjs';
@@ -8,9 +9,16 @@ import { ROOT } from './run.mjs';
 export const pause = (ms) => new Promise((done) => setTimeout(done, ms));
 export const now = () => performance.now();
 
-export async function startApplication(folder) {
+/** Starts the application with an empty shop, or the demo, and signs in. */
+export async function startApplication(folder, demo = false) {
   const port = await freePort();
-  const child = spawn(join(ROOT, 'prandel'), ['start', '--port', String(port), '--data', join(folder, 'data')]);
+  const child = spawn(join(ROOT, 'prandel'), [
+    demo ? 'demo' : 'start',
+    '--port',
+    String(port),
+    '--data',
+    join(folder, 'data'),
+  ]);
   let told = '';
   for (const stream of [child.stdout, child.stderr]) stream.on('data', (piece) => (told += piece));
   for (let k = 0; k < 1200 && !told.includes('Ctrl-C stops'); k += 1) await pause(100);
@@ -23,6 +31,11 @@ export async function startApplication(folder) {
       await once(child, 'exit');
     },
   };
+  if (demo) {
+    const { DEMO_SHOP } = await import('../simulator/dist/index.js');
+    await app.ask('POST', '/session', { email: DEMO_SHOP.email, password: DEMO_SHOP.password });
+    return app;
+  }
   await app.ask('POST', '/first-start', {
     ...{ shop: 'Bench', name: 'Bench', email: 'bench@quillmoor.example', password: 'two settle pulls' },
     setupCode: /set-up code: (\S+)/.exec(told)[1],
@@ -89,4 +102,49 @@ export async function lightRequests(app, over) {
     await pause(Math.max(0, 40 - taken.at(-1)));
   }
   return taken;
+}
+
+const TIMES = 80;
+
+/** Middle and 95th percentile of the time that something takes, ms; the first ones find cold caches and unplanned statements. */
+export async function timed(work) {
+  const taken = [];
+  for (let k = 0; k < TIMES + 10; k += 1) {
+    const from = now();
+    await work();
+    if (k >= 10) taken.push(now() - from);
+  }
+  return { p50: percentile(taken, 0.5), p95: percentile(taken, 0.95) };
+}
+
+export const ms = (value) => `${value.toFixed(1)} ms`.padStart(8);
+
+/** Prints how long each request takes, beside a bare indexed lookup. @param asked paths by name */
+export async function printAsked(app, bare, asked) {
+  console.log(`  ${'bare indexed lookup'.padEnd(38)} p50 ${ms(bare.p50)}  p95 ${ms(bare.p95)}`);
+  const ratio = (of, anchor) => `${(of / anchor).toFixed(1)}×`.padStart(6);
+  for (const [name, path] of Object.entries(asked)) {
+    const { p50, p95 } = await timed(() => app.ask('GET', path()));
+    console.log(
+      `  ${name.padEnd(38)} p50 ${ms(p50)}  p95 ${ms(p95)}   ${ratio(p50, bare.p50)} ${ratio(p95, bare.p95)} the bare lookup`,
+    );
+  }
+}
+
+/** A connection to the application's own database, as its owner. */
+export async function databaseOf(folder) {
+  const { default: pg } = await import('pg');
+  const data = join(folder, 'data');
+  const port = Number(readFileSync(join(data, 'postgres.port'), 'utf8'));
+  const password = readFileSync(join(data, 'postgres.secret'), 'utf8').trim();
+  const client = new pg.Client({ host: '127.0.0.1', port, user: 'postgres', password, database: 'prandel' });
+  await client.connect();
+  return client;
+}
+
+/** The anchor of lists: one job by its id over one open connection, under row-level security. */
+export async function bareLookup(client, shopId, job) {
+  await client.query('SET ROLE prandel_app');
+  await client.query(`SELECT set_config('prandel.shop', $1, false)`, [shopId]);
+  return timed(() => client.query('SELECT title FROM jobs WHERE id = $1', [job()]));
 }

@@ -10,6 +10,7 @@ const USAGE = `usage: ./prandel demo [--port N]       start with the demo shop
        ./prandel stand-in FOLDER       write made-up pulls there as foreign software would, to try a watched folder
        ./prandel bench [server|DAYS]   speed of the server, speed of the core, calibration figures
        ./prandel bench lists [JOBS…]   lists, searches and details of shops of so many jobs (1000)
+       ./prandel bench years           shelves, charts, models and trends of the demo's two years
        ./prandel bench live [BAYS…]    bays that all pull at once, with twenty screens (64)
        ./prandel shop add NAME --owner EMAIL   another shop on this server
        ./prandel shop password EMAIL   a link for who lost a password
@@ -26,6 +27,7 @@ Options of demo and start: --port N (4870), --host H (127.0.0.1), --data DIR (.p
 async function bench([kind = '', ...more]) {
   const counts = (usual) => (more.length > 0 ? more.map(Number) : [usual]);
   if (kind === 'lists') return (await import('./scaleBench.mjs')).scaleBench(counts(1000));
+  if (kind === 'years') return (await import('./yearsBench.mjs')).yearsBench();
   if (kind === 'live') return (await import('./liveBench.mjs')).liveBench(counts(64));
   if (!/^\d+$/.test(kind)) await (await import('./serverBench.mjs')).serverBench();
   if (kind !== 'server')

@@ -1,11 +1,10 @@
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { ensureBuilt, ensurePackages } from './install.mjs';
 import { fillShop } from './scaleFiller.mjs';
-import { percentile, startApplication } from './benchApp.mjs';
+import { bareLookup, databaseOf, printAsked, startApplication } from './benchApp.mjs';
 
-const TIMES = 80;
 const PULLS = 25;
 
 /** Measures lists, searches and details of a shop of so many jobs, each as a ratio to a bare indexed lookup. Never a gate. */
@@ -36,12 +35,7 @@ function generator(seed) {
 }
 
 async function measure(app, folder, jobs) {
-  const { default: pg } = await import('pg');
-  const data = join(folder, 'data');
-  const port = Number(readFileSync(join(data, 'postgres.port'), 'utf8'));
-  const password = readFileSync(join(data, 'postgres.secret'), 'utf8').trim();
-  const client = new pg.Client({ host: '127.0.0.1', port, user: 'postgres', password, database: 'prandel' });
-  await client.connect();
+  const client = await databaseOf(folder);
   try {
     await measureWith(client, app, jobs);
   } finally {
@@ -63,11 +57,7 @@ async function measureWith(client, app, jobs) {
     return () => rows[random(rows.length)].id;
   };
   const [job, vehicle, bay] = [await idOf('jobs'), await idOf('vehicles'), await idOf('bays')];
-  // Row-level security as an application has it, on one connection that stays open.
-  await client.query('SET ROLE prandel_app');
-  await client.query(`SELECT set_config('prandel.shop', $1, false)`, [shopId]);
-  const bare = await timed(() => client.query('SELECT title FROM jobs WHERE id = $1', [job()]));
-  console.log(`  ${'bare indexed lookup'.padEnd(34)} p50 ${ms(bare.p50)}  p95 ${ms(bare.p95)}`);
+  const bare = await bareLookup(client, shopId, job);
   const pick = (list) => list[random(list.length)];
   const encoded = (text) => encodeURIComponent(text);
   const asked = {
@@ -95,24 +85,5 @@ async function measureWith(client, app, jobs) {
     'detail: its log': () => `/jobs/${job()}/log`,
     'detail: a car': () => `/records/vehicle/${vehicle()}`,
   };
-  for (const [name, path] of Object.entries(asked)) {
-    const { p50, p95 } = await timed(() => app.ask('GET', path()));
-    const ratio = (of, anchor) => `${(of / anchor).toFixed(1)}×`.padStart(6);
-    console.log(
-      `  ${name.padEnd(34)} p50 ${ms(p50)}  p95 ${ms(p95)}   ${ratio(p50, bare.p50)} ${ratio(p95, bare.p95)} the bare lookup`,
-    );
-  }
-}
-
-const ms = (value) => `${value.toFixed(1)} ms`.padStart(8);
-
-async function timed(work) {
-  const taken = [];
-  for (let k = 0; k < TIMES + 10; k += 1) {
-    const from = performance.now();
-    await work();
-    // The first ones find cold caches and unplanned statements.
-    if (k >= 10) taken.push(performance.now() - from);
-  }
-  return { p50: percentile(taken, 0.5), p95: percentile(taken, 0.95) };
+  await printAsked(app, bare, asked);
 }
