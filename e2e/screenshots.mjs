@@ -96,7 +96,7 @@ async function memoryPictures() {
   const { parts } = await ask('GET', '/shelf');
   const promised = parts.filter((p) => p.promisedPercent !== null && p.kind !== '').sort((a, b) => b.cars - a.cars)[0];
   await driver.get(`${base}/shelf/${promised.id}`);
-  await wait('section[aria-label="Jobs that ran it"]');
+  await wait('[aria-label="Jobs that ran it"]');
   await shoot('shelf');
   const model = (await find('Hesk Rill')).find((f) => f.kind === 'model-card');
   await driver.get(`${base}/models/${model.id}`);

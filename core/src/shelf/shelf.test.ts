@@ -56,8 +56,8 @@ describe('what the next car may see', () => {
       const { nextLow, nextHigh } = randomEffects(cars);
       return { low: nextLow!, high: nextHigh! };
     };
-    expect(covered(1500, 11, () => 0.4, published)).toBeLessThan(0.93);
-    expect(covered(1500, 11, () => 0.4)).toBeGreaterThan(0.95);
+    expect(covered(700, 11, () => 0.4, published)).toBeLessThan(0.93);
+    expect(covered(700, 11, () => 0.4)).toBeGreaterThan(0.95);
   });
 
   test('two cars say nothing of a third; more cars narrow it; it moves with them (property)', () => {

@@ -155,7 +155,7 @@ function Search({
             const own = record?.own.cures ?? 0;
             return (
               <li key={s.key} className="flex flex-wrap items-center gap-x-2 gap-y-1 py-1">
-                <span className={`min-w-[180px] grow ${i === 0 && standing.next ? 'font-[650]' : ''}`}>
+                <span className={`min-w-[150px] flex-1 ${i === 0 && standing.next ? 'font-[650]' : ''}`}>
                   {s.label}
                   <span className="text-ink-3 font-[450]">
                     {' '}
@@ -163,17 +163,19 @@ function Search({
                   </span>
                 </span>
                 <For role="technician">
-                  {RESULTS.slice(0, 2).map(([result, words]) => (
-                    <button
-                      key={result}
-                      className="btn sm"
-                      disabled={busy}
-                      aria-label={`${s.label}: ${words.toLowerCase()}`}
-                      onClick={() => onLook(s.key, result, byPull && lastPull ? lastPull.id : null)}
-                    >
-                      {words}
-                    </button>
-                  ))}
+                  <span className="flex flex-none gap-2">
+                    {RESULTS.slice(0, 2).map(([result, words]) => (
+                      <button
+                        key={result}
+                        className="btn sm"
+                        disabled={busy}
+                        aria-label={`${s.label}: ${words.toLowerCase()}`}
+                        onClick={() => onLook(s.key, result, byPull && lastPull ? lastPull.id : null)}
+                      >
+                        {words}
+                      </button>
+                    ))}
+                  </span>
                 </For>
               </li>
             );
