@@ -241,7 +241,11 @@ describe('a shootout of five parts', () => {
     await press(driver, 'Save the gears');
     await see(driver, 'Between shifts in gear');
     await driver.wait(until.elementLocated(By.css('[data-testid=also-seen] li b')), PATIENCE);
-    expect(await text(driver, 'section[aria-label="Gears"]')).toMatch(/limiter|into \d{4}/);
+    await driver.wait(
+      async () => /limiter|into \d{4}/.test(await text(driver, 'section[aria-label="Gears"]')),
+      PATIENCE,
+      'the shifts between gears',
+    );
     await expectAccessible(driver);
     await driver.get(`${url}/which`);
     await choose('Order of the ranking', 'the use of the car');
@@ -360,5 +364,5 @@ describe('a build in steps', () => {
     await driver.get(`${url}/which/steps`);
     await see(driver, 'light pulleys');
     await expectAccessible(driver);
-  });
+  }, 120_000);
 });

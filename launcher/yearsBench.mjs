@@ -27,7 +27,7 @@ async function workedOut(app, client) {
   for (;;) {
     const { years } = await app.ask('GET', '/demo-years');
     const { rows } = await client.query(
-      'SELECT count(*)::int AS waiting FROM jobs j LEFT JOIN job_projections p ON p.job_id = j.id AND p.job_version = j.version WHERE p.job_id IS NULL',
+      'SELECT count(*)::int AS waiting FROM jobs j LEFT JOIN job_projections p ON p.job_id = j.id AND p.job_version = j.version WHERE p.job_id IS NULL AND EXISTS (SELECT 1 FROM pulls WHERE pulls.job_id = j.id)',
     );
     if (years && years.made >= years.of && rows[0].waiting === 0) break;
     if (now() - started > 600_000) throw new Error('The two years were not worked out within ten minutes.');
@@ -59,10 +59,10 @@ async function measure(app, client) {
   let word = 0;
   await printAsked(app, await bareLookup(client, shops[0].shop_id, job), {
     'jobs, newest first': () => '/jobs',
-    'jobs of a month': () => '/jobs?from=2025-05-01&until=2025-05-31',
+    'jobs of a month': () => '/jobs?sort=opened&from=2025-05-01T00:00:00Z&before=2025-06-01T00:00:00Z',
     'the shelf': () => '/shelf',
     'a part of it': () => `/shelf/${part()}`,
-    'what is expected of a part': () => `/shelf/expected?part=${encodeURIComponent('silencer, straight-through')}`,
+    'what is expected of a part': () => `/shelf/expected?name=${encodeURIComponent('silencer, straight-through')}`,
     models: () => '/models',
     'a model': () => `/models/${model()}`,
     'charts of a bay': () => `/bays/${bay}/charts`,
