@@ -29,12 +29,18 @@ beforeAll(async () => {
 afterAll(() => shop?.close());
 
 describe('roles', () => {
-  const OPEN = ['/api/status', '/api/first-start', '/api/session', '/api/health', '/api/links/look', '/api/links/use'];
+  const OPEN = [
+    ...['/api/status', '/api/first-start', '/api/session', '/api/health', '/api/links/look', '/api/links/use'],
+    // Whoever has the secret of a shared link sees what it shows.
+    ...['', '/report', '/package'].map((what) => `/api/shared/{token}${what}`),
+  ];
   /** What concerns nobody but who asks. */
   const OWN = ['/api/session', '/api/session/units', '/api/sessions', '/api/sessions/{id}', '/api/password'];
   /** What is the owner's. */
   const OWNERS = /^\/api\/(people|access-tokens)(\/|$)/;
-  const OWNERS_ALSO = ['PUT /api/money', 'DELETE /api/bays/{id}', 'POST /api/bays/{id}/restore'];
+  const OWNERS_ALSO = [
+    ...['PUT /api/money', 'DELETE /api/bays/{id}', 'POST /api/bays/{id}/restore', 'POST /api/key/change'],
+  ];
 
   test('every operation asks who it is, and lets in whom its rule names', async () => {
     const viewer = await invited(shop.cookie, 'look@quillmoor.example', 'viewer');
