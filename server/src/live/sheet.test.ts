@@ -126,8 +126,10 @@ describe('the baseline beside its model', () => {
     expect(now).toMatchObject({ stands: 'low', suspect: { minutes: 5 } });
     expect(sheet(momentOf(job, { range })).baseline).toBeNull();
     expect(sheet(momentOf(upTo(['A'], 1), between)).baseline).toBeNull();
-    const look = { suspect: now.suspect!.key, result: 'found' as const, who: 'Ines R.', at: '' };
-    const found = { ...job, day: { ...job.day!, search: [look] } };
+    const { key: suspect } = now.suspect!;
+    const look = { suspect, result: 'found' as const, minutes: null, pull: null, who: 'Ines R.', at: '' };
+    const search = { complaint: 'reads-low' as const, words: '', budgetMinutes: 60, openedAt: '', openedBy: 'Ines R.' };
+    const found = { ...job, day: { ...job.day!, searches: [{ ...search, looks: [look], closedAt: null }] } };
     expect(sheet(momentOf(found, between)).baseline!.suspect).toBeNull();
     expect(sheet(momentOf(job, { ...between, range: null })).baseline).toMatchObject({ stands: 'unknown' });
   });
