@@ -18,9 +18,8 @@ import {
   sealCheckWords,
   verdictReasonWords,
 } from '@prandel/presentation';
-import { brokenEvidence, readPackage, UnreadableError } from '@prandel/formats';
+import { brokenEvidence, nodeSha256, readPackage, UnreadableError } from '@prandel/formats';
 import { packageFiles } from './packageSource.ts';
-import { nodeSha256 } from './verify.ts';
 
 /** Judges packages in the order given; one JSON document a line. Exit 0 for any verdict, 2 when one could not be read. */
 export async function judgeCommand(paths: readonly string[], print: (line: string) => void): Promise<number> {

@@ -1,25 +1,17 @@
-import { createHash } from 'node:crypto';
 import { readFile, stat } from 'node:fs/promises';
 import { judgeJob, type SealCheck } from '@prandel/core';
 import {
   fingerprint,
   looksLikeReport,
+  nodeSha256,
   UnreadableError,
   unzip,
   verifyPackage,
   verifyReport,
   type Seal,
-  type Sha256,
 } from '@prandel/formats';
 import { NOT_PROVEN, sealCheckWords, sealedVerdicts, sealStanding, unitsOfSealed } from '@prandel/presentation';
 import { packageFiles } from './packageSource.ts';
-
-/** Node's own SHA-256, which is faster than the one that runs everywhere. */
-export const nodeSha256: Sha256 = (pieces) => {
-  const hash = createHash('sha256');
-  for (const piece of pieces) hash.update(piece);
-  return hash.digest('hex');
-};
 
 const MARKS: Readonly<Record<SealCheck['state'], string>> = { holds: 'holds', fails: 'FAILS', noted: 'note ' };
 

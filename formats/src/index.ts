@@ -24,6 +24,7 @@ export * from './wire/rollerLine.ts';
 export * from './wire/registers.ts';
 export * from './evidence/chain.ts';
 export * from './seal/index.ts';
+export { nodeSha256 } from './seal/nodeSha256.ts';
 export * from './evidence/readEvents.ts';
 export { formatRecords } from './jobPackage/cells.ts';
 export * from './wire/modbusFrames.ts';

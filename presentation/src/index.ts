@@ -35,6 +35,7 @@ export * from './seal/sealWords.ts';
 export * from './seal/gainPicture.ts';
 export * from './seal/customerPage.ts';
 export * from './shelf/shelfWords.ts';
+export * from './shelf/baselinesPicture.ts';
 export * from './shelf/forestPicture.ts';
 export * from './controlPicture.ts';
 export * from './searchWords.ts';

@@ -12,6 +12,7 @@ import {
 } from '@prandel/core';
 import fc from 'fast-check';
 import {
+  baselinesSvg,
   complaintWords,
   controlChartSvg,
   expectedWords,
@@ -140,6 +141,15 @@ describe('a shelf in words and pictures', () => {
       // By hand: s = 4 of 0, 4, 8; τ² = 16 − 0.16, I² = 1 − 2/200.
       /^Differs between cars by about 4\.0 %; 99 % of/,
     );
+  });
+
+  test('baselines: a dot a car, a box for the range, one number where all are one', () => {
+    const read = (w: number) => (w / 1000).toFixed(1);
+    const many = baselinesSvg([99_000, 103_000], { lowW: 95_000, highW: 107_000 }, read);
+    expect([count(many, 'circle'), count(many, 'rect'), count(many, 'text')]).toEqual([2, 1, 2]);
+    const one = baselinesSvg([99_000], null, read);
+    expect([count(one, 'rect'), count(one, 'text')]).toEqual([0, 1]);
+    expect(one + many).not.toMatch(nonsense);
   });
 
   test('a row stays inside its picture whatever its interval, and a study left out is hollow (property)', () => {

@@ -2,8 +2,17 @@ import { ENGINE_VERSION } from '@prandel/core';
 import { and, desc, eq, isNull, ne, sql } from 'drizzle-orm';
 import { sameRollers } from '../bays/bayHistory.ts';
 import type { Database } from '../database/database.ts';
-import { baselinePeaks, bayCalibrations, jobDays, jobs, modelCardVersions, pulls } from '../database/schema.ts';
+import {
+  baselinePeaks,
+  bayCalibrations,
+  jobDays,
+  jobs,
+  modelCardVersions,
+  pulls,
+  vehicles,
+} from '../database/schema.ts';
 import type { StoredJob } from '../jobs/jobStore.ts';
+import { modelOfJob, ofModel } from '../models/ofModel.ts';
 import type { ProjectionWork } from '../projections/queue.ts';
 
 /** The latest cars of a model say enough about it. */
@@ -27,8 +36,9 @@ export async function seenPeaks(
   const card = job.day?.modelCard;
   if (!card?.label) return { peaksW: [], missing: [] };
   const { correction, averagingWidthRpm } = job.method;
-  const rows = await database.inShop(shopId, (tx) =>
-    tx
+  const rows = await database.inShop(shopId, async (tx) => {
+    const model = await modelOfJob(tx, rowId);
+    return tx
       .select({
         id: jobs.id,
         vehicle: sql<string>`coalesce(${jobs.vehicleId}::text, ${jobs.vehicleLabel})`,
@@ -39,6 +49,7 @@ export async function seenPeaks(
       .innerJoin(jobDays, eq(jobDays.jobId, jobs.id))
       .innerJoin(modelCardVersions, eq(modelCardVersions.id, jobDays.cardVersionId))
       .innerJoin(bayCalibrations, eq(bayCalibrations.id, jobs.calibrationId))
+      .leftJoin(vehicles, eq(vehicles.id, jobs.vehicleId))
       .leftJoin(
         baselinePeaks,
         and(
@@ -50,7 +61,7 @@ export async function seenPeaks(
       .where(
         and(
           isNull(jobs.deletedAt),
-          eq(modelCardVersions.label, card.label),
+          ofModel(model),
           sql`coalesce(${modelCardVersions.gear}, '') = ${card.gear ?? ''}`,
           sameRollers(links, job),
           sql`EXISTS (SELECT 1 FROM ${pulls} WHERE ${pulls.jobId} = ${jobs.id})`,
@@ -58,8 +69,8 @@ export async function seenPeaks(
         ),
       )
       .orderBy(desc(jobs.updatedAt))
-      .limit(MOST_CARS),
-  );
+      .limit(MOST_CARS);
+  });
   const own = new Map<string, number>();
   for (const { vehicle, peakW } of rows) {
     // The same car on other days is one car, and this car is none of the others.

@@ -12,9 +12,10 @@ import {
 import { COMPLAINT_NAMES } from '@prandel/presentation';
 import { and, eq, isNull, sql } from 'drizzle-orm';
 import { Database, type Transaction } from '../database/database.ts';
-import { faultSearches, jobDays, jobs, modelCardVersions, searchLooks } from '../database/schema.ts';
+import { faultSearches, jobDays, jobs, modelCardVersions, searchLooks, vehicles } from '../database/schema.ts';
 import { record } from '../evidence/evidence.ts';
 import { JobStore } from '../jobs/jobStore.ts';
+import { modelOfJob, ofModel, type ModelOfJob } from '../models/ofModel.ts';
 import type { Caller } from '../people/caller.ts';
 import type { SearchesAnswer } from '../http/coreAnswers.ts';
 import type { NewLook, NewSearch } from './faults.dto.ts';
@@ -33,8 +34,9 @@ export class FaultsService {
       const { job } = await this.store.read(tx, id, false);
       const searches = job.day?.searches ?? [];
       const complaints = [...new Set(searches.map((s) => s.complaint))];
+      const model = await modelOfJob(tx, id);
       const seen: Partial<Record<Complaint, SuspectRecord[]>> = {};
-      for (const complaint of complaints) seen[complaint] = await suspectRecords(tx, id, complaint, modelOf(job));
+      for (const complaint of complaints) seen[complaint] = await suspectRecords(tx, id, complaint, model);
       return searches.map((search) => ({ search, seen: seen[search.complaint] ?? [] }));
     });
   }
@@ -112,19 +114,17 @@ export class FaultsService {
   }
 }
 
-const modelOf = (job: Job): string => job.day?.modelCard.label ?? '';
-
 /** What searches of this complaint in other jobs found, by suspect: on cars of the model, and on all others. */
 export async function suspectRecords(
   tx: Transaction,
   exceptJob: string,
   complaint: Complaint,
-  model: string,
+  model: ModelOfJob,
 ): Promise<SuspectRecord[]> {
   const rows = await tx
     .select({
       suspect: searchLooks.suspect,
-      own: sql<boolean>`${modelCardVersions.label} = ${model} AND ${model} <> ''`,
+      own: sql<boolean>`coalesce(${ofModel(model)}, false)`,
       looks: sql<number>`count(*)::int`,
       cures: sql<number>`(count(*) FILTER (WHERE ${searchLooks.result} <> 'fine'))::int`,
     })
@@ -136,6 +136,7 @@ export async function suspectRecords(
     .innerJoin(jobs, eq(jobs.id, faultSearches.jobId))
     .innerJoin(jobDays, eq(jobDays.jobId, faultSearches.jobId))
     .innerJoin(modelCardVersions, eq(modelCardVersions.id, jobDays.cardVersionId))
+    .leftJoin(vehicles, eq(vehicles.id, jobs.vehicleId))
     .where(
       and(eq(faultSearches.complaint, complaint), isNull(jobs.deletedAt), sql`${faultSearches.jobId} <> ${exceptJob}`),
     )

@@ -255,22 +255,32 @@ const KNOWN: readonly string[] = [
   ...['closedEarly', 'amendments', 'searches', 'channels', 'readAtRpm'],
 ];
 
+/** The card on record by which a job is run: the one it had, as long as it says the same; a new one is found by its name. */
+async function recordedCard(
+  tx: Transaction,
+  jobId: string,
+  label: string,
+  cardVersionId: string,
+): Promise<string | null> {
+  const [before] = await tx
+    .select({ cardId: jobDays.cardId, cardVersionId: jobDays.cardVersionId })
+    .from(jobDays)
+    .where(eq(jobDays.jobId, jobId));
+  if (before?.cardId && before.cardVersionId === cardVersionId) return before.cardId;
+  if (label === '') return null;
+  const [card] = await tx.select({ id: modelCards.id }).from(modelCards).where(eq(modelCards.label, label));
+  return card?.id ?? null;
+}
+
 /** Keeps the day as it is given. Part of the caller's transaction, under the job's lock. */
 export async function writeDay(tx: Transaction, shopId: string, jobId: string, day: JobDay): Promise<void> {
   const { plan, modelCard } = day;
   const cardVersionId = await cardVersionOf(tx, shopId, modelCard);
-  const [card] =
-    modelCard.label === ''
-      ? []
-      : await tx
-          .select({ id: modelCards.id })
-          .from(modelCards)
-          .where(and(eq(modelCards.shopId, shopId), eq(modelCards.label, modelCard.label)));
   const values = {
     ...{ customer: day.customer, claim: day.claim, cannotBeUndone: day.cannotBeUndone },
     channels: day.channels ? [...day.channels] : null,
     readAtRpm: day.readAtRpm ? [...day.readAtRpm] : null,
-    ...{ cardId: card?.id ?? null, cardVersionId },
+    ...{ cardId: await recordedCard(tx, jobId, modelCard.label, cardVersionId), cardVersionId },
     ...{ shape: plan.shape, startAt: plan.startAt, order: plan.order },
     ...{ minutesPerPull: plan.minutesPerPull, fittingMinutes: plan.fittingMinutes },
     ...{ openFromMin: plan.openFromMin, openUntilMin: plan.openUntilMin },

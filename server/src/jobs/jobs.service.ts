@@ -130,20 +130,20 @@ export class JobsService {
   }
 
   create(caller: Caller, body: NewJob): Promise<string> {
-    const job: Job = {
-      ...newJob('', body.title),
-      openedAt: new Date().toISOString(),
-      ...(body.timeZone ? { timeZone: body.timeZone } : {}),
-      ...(body.method ? { method: { ...DEFAULT_METHOD, ...given(body.method) } } : {}),
-      ...(body.day ? { day: dayWith(USUAL_DAY, body.day) } : {}),
-      vehicle: { ...UNKNOWN_VEHICLE, ...given(body.vehicle) },
-      bay: { ...UNKNOWN_BAY, ...given(body.bay) },
-      question: { ...newJob('', '').question, ...given(body.question), windowRpm: body.question.windowRpm ?? null },
-      setups: body.setups.map(asSetup),
-    };
-    checkQuestion(job);
-    refuseImplausible(job);
     return this.database.inShop(caller.shopId, async (tx) => {
+      const job: Job = {
+        ...newJob('', body.title),
+        openedAt: new Date().toISOString(),
+        ...(body.timeZone ? { timeZone: body.timeZone } : {}),
+        ...(body.day ? { day: await this.#dayWith(tx, USUAL_DAY, body.day) } : {}),
+        ...(body.method ? { method: { ...DEFAULT_METHOD, ...given(body.method) } } : {}),
+        vehicle: { ...UNKNOWN_VEHICLE, ...given(body.vehicle) },
+        bay: { ...UNKNOWN_BAY, ...given(body.bay) },
+        question: { ...newJob('', '').question, ...given(body.question), windowRpm: body.question.windowRpm ?? null },
+        setups: body.setups.map(asSetup),
+      };
+      checkQuestion(job);
+      refuseImplausible(job);
       const onRollers = await onOwnRollers(tx, job);
       const bay = { ...onRollers.bay, prior: await this.history.priorFor(tx, caller.shopId, onRollers) };
       const numbered = { ...onRollers, bay, id: await nextNumber(tx, caller.shopId) };
@@ -174,7 +174,7 @@ export class JobsService {
         method: { ...job.method, ...given(method) },
         title: title ?? job.title,
         setups: setupsWith(job.setups, setups ?? [], removedSetups ?? []),
-        ...(day ? { day: await this.#dayWith(tx, job, day) } : {}),
+        ...(day ? { day: await this.#dayWith(tx, job.day ?? USUAL_DAY, day) } : {}),
         ...(calibration ? { bay: calibratedBay(job.bay, calibration) } : {}),
         ...roadWith(job, more),
         ...useWith(more),
@@ -232,8 +232,8 @@ export class JobsService {
     await this.store.useCalibration(tx, id, calibrationId, prior);
   }
 
-  async #dayWith(tx: Transaction, job: Job, edit: DayDto): Promise<JobDay> {
-    const day = dayWith(job.day ?? USUAL_DAY, edit);
+  async #dayWith(tx: Transaction, before: JobDay, edit: DayDto): Promise<JobDay> {
+    const day = dayWith(before, edit);
     if (!edit.cardId) return day;
     const [card] = await RECORD_TABLES['model-card'].read(tx, [edit.cardId]);
     if (!card) throw new NotFoundException('This shop has no such model card.');

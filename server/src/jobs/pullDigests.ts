@@ -1,24 +1,16 @@
-import { createHash } from 'node:crypto';
 import type { Pull } from '@prandel/core';
 import {
   loggedDigests,
+  nodeSha256,
   pullDigest,
   pullFactsDigest,
   pullSamplesDigest,
   type PullDigest,
   type PullDigests,
-  type Sha256,
 } from '@prandel/formats';
 import type { Transaction } from '../database/database.ts';
 import { evidenceOf } from '../evidence/evidence.ts';
 import { readPulls, readSamples } from './pullRows.ts';
-
-/** The platform's own SHA-256. */
-export const nodeSha256: Sha256 = (pieces) => {
-  const hash = createHash('sha256');
-  for (const piece of pieces) hash.update(piece);
-  return hash.digest('hex');
-};
 
 /** Digest of all samples of a pull. */
 export const samplesDigestOf = (pull: Pick<Pull, 'channels'>): string | null => pullSamplesDigest(pull, nodeSha256);

@@ -1,6 +1,7 @@
 import { Injectable, NotFoundException } from '@nestjs/common';
 import { factsNamed, median, modelRange, pooledHeat, truePercent } from '@prandel/core';
-import { and, asc, desc, eq, inArray, isNull, or, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNull, sql } from 'drizzle-orm';
+import { alias } from 'drizzle-orm/pg-core';
 import { Database, type Transaction } from '../database/database.ts';
 import {
   bayCalibrations,
@@ -19,6 +20,7 @@ import {
 } from '../database/schema.ts';
 import type { ModelAnswer, ModelListed } from '../http/coreAnswers.ts';
 import type { Caller } from '../people/caller.ts';
+import { cardOfJob, ofModel } from './ofModel.ts';
 import { RECORD_TABLES } from '../records/recordFields.ts';
 
 /** The latest jobs of a model say enough of it. */
@@ -32,8 +34,9 @@ export class ModelsService {
 
   /** Models by name with how many jobs and cars they had. */
   list(caller: Caller): Promise<ModelListed[]> {
-    return this.database.inShop(caller.shopId, (tx) =>
-      tx
+    return this.database.inShop(caller.shopId, (tx) => {
+      const known = cardsOfJobs(tx);
+      return tx
         .select({
           ...{ id: modelCards.id, label: modelCards.label },
           jobs: sql<number>`count(${jobs.id})::int`,
@@ -41,11 +44,11 @@ export class ModelsService {
           lastAt: sql<string | null>`max(${jobs.lastPullAt})`,
         })
         .from(modelCards)
-        .leftJoin(jobDays, eq(jobDays.cardId, modelCards.id))
-        .leftJoin(jobs, and(eq(jobs.id, jobDays.jobId), isNull(jobs.deletedAt)))
+        .leftJoin(known, eq(known.card, modelCards.id))
+        .leftJoin(jobs, eq(jobs.id, known.job))
         .groupBy(modelCards.id, modelCards.label)
-        .orderBy(asc(modelCards.label)),
-    );
+        .orderBy(asc(modelCards.label));
+    });
   }
 
   /** @throws NotFoundException */
@@ -88,7 +91,24 @@ export class ModelsService {
   }
 }
 
-/** Jobs run by a model's card, or on a car that bears it; the newest first. */
+/** Jobs with the card of their model; one that came without a card is found by the name it gives. */
+function cardsOfJobs(tx: Transaction) {
+  const namesake = alias(modelCards, 'namesake');
+  return tx
+    .select({
+      job: sql<string>`${jobs.id}`.as('job'),
+      card: sql<string | null>`coalesce(${cardOfJob}, ${namesake.id})`.as('card'),
+    })
+    .from(jobs)
+    .innerJoin(jobDays, eq(jobDays.jobId, jobs.id))
+    .innerJoin(modelCardVersions, eq(modelCardVersions.id, jobDays.cardVersionId))
+    .leftJoin(vehicles, eq(vehicles.id, jobs.vehicleId))
+    .leftJoin(namesake, and(sql`${cardOfJob} IS NULL`, eq(namesake.label, modelCardVersions.label)))
+    .where(isNull(jobs.deletedAt))
+    .as('known');
+}
+
+/** The jobs of a model, the newest first. */
 async function jobsOf(tx: Transaction, cardId: string, label: string) {
   const rows = await tx
     .select({
@@ -110,12 +130,7 @@ async function jobsOf(tx: Transaction, cardId: string, label: string) {
     .leftJoin(bays, eq(bays.id, bayCalibrations.bayId))
     .leftJoin(vehicles, eq(vehicles.id, jobs.vehicleId))
     .leftJoin(jobProjections, eq(jobProjections.jobId, jobs.id))
-    .where(
-      and(
-        isNull(jobs.deletedAt),
-        or(eq(jobDays.cardId, cardId), eq(vehicles.cardId, cardId), eq(modelCardVersions.label, label)),
-      ),
-    )
+    .where(and(isNull(jobs.deletedAt), ofModel({ cardId, label })))
     .orderBy(desc(sql`coalesce(${jobs.lastPullAt}, ${jobs.openedAt})`))
     .limit(MOST_JOBS);
   return rows;

@@ -3,6 +3,7 @@ import { ENGINE_VERSION, judgePrepared, type Job, type RecordedPart, type Shared
 import {
   brokenEvidence,
   makeSeal,
+  nodeSha256,
   reportDigest,
   SEAL_PATH,
   sealText,
@@ -17,7 +18,6 @@ import {
 import { customerPage, sealCheckWords, sealedVerdicts } from '@prandel/presentation';
 import { preparedFrom } from '../frames/madeFrames.ts';
 import type { JobFrames } from '../frames/pullFrames.ts';
-import { nodeSha256 } from '../jobs/pullDigests.ts';
 import { reportHtml, unitsOf, type ReportFor } from '../reports/reportHtml.ts';
 import type { SealingKey } from './shopKeys.ts';
 

@@ -124,6 +124,41 @@ describe('a part on the shelf', () => {
   });
 });
 
+describe('what searches teach', () => {
+  test('a model keeps what it learned when it is renamed; another one that takes its old name begins anew', async () => {
+    const card = async (label: string) =>
+      ((await ask('POST', '/api/records', { kind: 'model-card', label, fields: { gear: '4' } })).body as { id: string })
+        .id;
+    const search = { complaint: 'smoke', words: '', budgetMinutes: 60 };
+    const open = async (cardId: string) => {
+      const { id } = (await ask('POST', '/api/jobs', { ...NEW_JOB, day: { cardId } })).body as { id: string };
+      expect((await ask('POST', `/api/jobs/${id}/searches`, search)).status).toBe(204);
+      return id;
+    };
+    const seen = async (job: string) =>
+      (
+        await get<{ seen: { suspect: string; own: object; others: object }[] }[]>(`/api/jobs/${job}/searches`)
+      )[0]!.seen.find((s) => s.suspect === 'breather');
+    const first = await card('Hollin 1.4');
+    const look = { suspect: 'breather', result: 'cured', minutes: 12, pull: null };
+    expect((await ask('POST', `/api/jobs/${await open(first)}/searches/looks`, look)).status).toBe(204);
+    expect(
+      (await ask('PATCH', `/api/records/model-card/${first}`, { version: 1, label: 'Hollin 1.4 mk2' })).status,
+    ).toBe(204);
+    const [once, none] = [
+      { looks: 1, cures: 1 },
+      { looks: 0, cures: 0 },
+    ];
+    expect(await seen(await open(first))).toMatchObject({ own: once, others: none });
+    expect(await seen(await open(await card('Hollin 1.4')))).toMatchObject({ own: none, others: once });
+    const models = await get<{ label: string; jobs: number }[]>('/api/models');
+    expect(models.filter((m) => m.label.startsWith('Hollin')).map((m) => [m.label, m.jobs])).toEqual([
+      ['Hollin 1.4', 1],
+      ['Hollin 1.4 mk2', 2],
+    ]);
+  });
+});
+
 describe('a bay against itself', () => {
   interface Charts {
     repeatability: { sd: number };

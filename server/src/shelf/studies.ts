@@ -74,7 +74,7 @@ export async function studiesOf(tx: Transaction, partId: string): Promise<PartSt
         ...row,
         job: jobId,
         at: lastPullAt ?? openedAt,
-        model: labels.get(vehicleCard ?? '') ?? labels.get(cardId ?? '') ?? (cardLabel === '' ? null : cardLabel),
+        model: labels.get(cardId ?? vehicleCard ?? '') ?? (cardLabel === '' ? null : cardLabel),
         factors: {
           aspiration,
           fuel: others.fuel.get(`${jobId}/${row.setup}`) ?? (carFuel || null),

@@ -37,6 +37,7 @@ import {
   headerSignature,
   isZip,
   mapPullFile,
+  nodeSha256,
   readPackage,
   readPullFile,
   recordedAt,
@@ -58,7 +59,7 @@ import {
 import { madeFrames, preparedFrom, type FramedJob, type FrameWork, type MadeFrame } from '../frames/madeFrames.ts';
 import { sealJob } from '../seals/sealWork.ts';
 import { digestOf, reportHtml, type ReportedJob, type ReportFor } from '../reports/reportHtml.ts';
-import { nodeSha256, samplesDigestOf } from '../jobs/pullDigests.ts';
+import { samplesDigestOf } from '../jobs/pullDigests.ts';
 import { samplesDigest } from '../jobs/samplesDigest.ts';
 import { DAY_WORK } from './dayWork.ts';
 import { LOG_WORK, type MappedFile } from './logWork.ts';

@@ -1,5 +1,6 @@
 import { COMPLAINTS, suspectLabel } from '@prandel/core';
 import {
+  baselinesSvg,
   COMPLAINT_NAMES,
   heatWords,
   plain,
@@ -75,11 +76,14 @@ function Baselines({ model: { baselines, range, typedW, bay }, units }: { model:
         <p className="text-ink-2">
           {values.length === 0
             ? 'No baseline of this model was read yet.'
-            : 'Three cars make a range; there are not enough.'}
+            : `Three cars make a range; ${bay ? `${bay} has not seen as many since its last calibration` : 'there are not enough'}.`}
         </p>
       )}
       {values.length > 0 && (
-        <div dangerouslySetInnerHTML={{ __html: baselineDots(values, range, power) }} aria-hidden />
+        <div
+          className="[&_svg]:h-auto [&_svg]:w-full"
+          dangerouslySetInnerHTML={{ __html: baselinesSvg(values, range, power) }}
+        />
       )}
       <ul className="grid gap-x-6 gap-y-0.5 text-[12.5px] sm:grid-cols-2">
         {baselines.slice(0, 12).map((b) => (
@@ -95,19 +99,12 @@ function Baselines({ model: { baselines, range, typedW, bay }, units }: { model:
   );
 }
 
-/** Peaks as dots on a line, the expected range as a box. */
-function baselineDots(values: readonly number[], range: Model['range'], power: (w: number) => string): string {
-  const ends = [...values, ...(range ? [range.lowW, range.highW] : [])];
-  const [low, high] = [Math.min(...ends), Math.max(...ends)];
-  const pad = 0.08 * (high - low || high * 0.1);
-  const x = (w: number) => (590 * (w - low + pad)) / (high - low + 2 * pad);
-  const box = range
-    ? `<rect x="${x(range.lowW)}" y="6" width="${x(range.highW) - x(range.lowW)}" height="22" fill="var(--rule-faint)" stroke="var(--ctl-line)"/>`
-    : '';
-  const dots = values.map((w) => `<circle cx="${x(w)}" cy="17" r="4.5" fill="var(--ink)" fill-opacity=".7"/>`).join('');
-  const tick = (w: number, anchor: string) =>
-    `<text x="${x(w)}" y="44" font-size="11" fill="var(--ink-3)" text-anchor="${anchor}">${power(w)}</text>`;
-  return `<svg viewBox="0 0 590 48" width="100%"><line x1="0" x2="590" y1="17" y2="17" stroke="var(--rule-strong)"/>${box}${dots}${tick(low, 'start')}${tick(high, 'end')}</svg>`;
+function settleWords({ pulls, jobs }: NonNullable<Model['settle']>): string {
+  const suggested = Math.ceil(pulls);
+  const from = `in ${jobs} jobs its cars`;
+  return suggested === 0
+    ? `none suggested: ${from} read from the first pull on as they went on to read`
+    : `${suggested} suggested: ${from} read as they went on to read after a median of ${plain(pulls, 1)}`;
 }
 
 function Runs({ model: { id, card, heat, settle }, units }: { model: Model; units: ShownUnits }) {
@@ -126,9 +123,7 @@ function Runs({ model: { id, card, heat, settle }, units }: { model: Model; unit
         <dd>{card.safeRpm ? `${card.safeRpm[0]} to ${card.safeRpm[1]} rpm` : 'not written'}</dd>
         <dt className="text-ink-2">Settle pulls</dt>
         <dd>
-          {settle
-            ? `${plain(Math.ceil(settle.pulls), 0)} suggested: in ${settle.jobs} jobs its cars read as they went on to read after a median of ${plain(settle.pulls, 1)}`
-            : 'three jobs tell how many it needs'}
+          {settle ? settleWords(settle) : 'three jobs tell how many it needs'}
           {card.settlePulls !== null && <span className="text-ink-2">; the card says {card.settlePulls}</span>}
         </dd>
       </dl>

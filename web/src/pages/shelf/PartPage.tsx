@@ -9,7 +9,6 @@ import {
   shortDay,
   signed,
   spreadWords,
-  stripHeadSvg,
   withUnit,
 } from '@prandel/presentation';
 import type { ShelfGroup } from '@prandel/core';
@@ -22,6 +21,7 @@ import { Notice } from '../../parts/Field.tsx';
 import { For } from '../../parts/May.tsx';
 import { RecordField, type RecordRow } from '../../parts/RecordField.tsx';
 import { VerdictTag } from '../../parts/marks.tsx';
+import { StripHead } from './StripHead.tsx';
 import { ShelfTabs } from './ShelfTabs.tsx';
 
 const STRIP = 420;
@@ -124,12 +124,7 @@ function MeasureShelf({ of: { measure, answer, rows }, promised }: { of: Measure
               <th>Car</th>
               <th>Job</th>
               <th className="r">{unit}</th>
-              <th style={{ width: STRIP }}>
-                <span
-                  className="[&_svg]:overflow-visible"
-                  dangerouslySetInnerHTML={{ __html: stripHeadSvg(scale, 11) }}
-                />
-              </th>
+              <StripHead scale={scale} />
             </tr>
           </thead>
           <tbody>

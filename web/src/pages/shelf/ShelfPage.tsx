@@ -1,9 +1,10 @@
-import { expectedWords, forestNextSvg, forestRowSvg, forestScale, signed, stripHeadSvg } from '@prandel/presentation';
+import { expectedWords, forestNextSvg, forestRowSvg, forestScale, signed } from '@prandel/presentation';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';
 import { Link } from 'react-router';
 import { ask, type Schemas } from '../../api/client.ts';
 import { Notice } from '../../parts/Field.tsx';
+import { StripHead } from './StripHead.tsx';
 import { ShelfTabs } from './ShelfTabs.tsx';
 
 const STRIP = 330;
@@ -69,12 +70,7 @@ export function ShelfPage() {
                 <th className="r">Average, %</th>
                 <th className="r">Promised, %</th>
                 <th className="!pl-5">Next car, %</th>
-                <th style={{ width: STRIP }}>
-                  <span
-                    className="[&_svg]:overflow-visible"
-                    dangerouslySetInnerHTML={{ __html: stripHeadSvg(scale, 11) }}
-                  />
-                </th>
+                <StripHead scale={scale} />
               </tr>
             </thead>
             <tbody>

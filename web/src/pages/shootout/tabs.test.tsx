@@ -148,8 +148,9 @@ describe('a ranking', () => {
     cells.forEach((line, a) =>
       line.forEach(({ value, filled }, b) => {
         if (a === b) return expect(value).toBeNaN();
-        // Printed to a tenth; per cent of one and of the other differ in the last digit.
-        expect(Math.abs(value + cells[b]![a]!.value)).toBeLessThan(0.1001);
+        // 25 per cent more is 20 per cent less; both are printed to a tenth.
+        const back = 100 * (1 / (1 + cells[b]![a]!.value / 100) - 1);
+        expect(Math.abs(value - back)).toBeLessThan(0.101);
         return expect(filled).toBe(cells[b]![a]!.filled);
       }),
     );

@@ -137,8 +137,10 @@ describe('models', () => {
     await screen.findByText('No baseline of this model was read yet.');
     expect(read(bare)).toContain('What a degree costs it is not known yet.');
     open(model({ range: null, settle: { pulls: 1.4, jobs: 5 } }));
-    await screen.findByText(/Three cars make a range; there are not enough/);
+    await screen.findByText(/Three cars make a range; Bay 1 has not seen as many since its last calibration/);
     screen.getByText(/2 suggested: in 5 jobs its cars read as they went on to read after a median of 1\.4/);
+    open(model({ settle: { pulls: 0, jobs: 5 } }));
+    await screen.findByText(/none suggested: in 5 jobs its cars read from the first pull on/);
   });
 
   test('parts tried with their verdicts, complaints with what cured them', async () => {
