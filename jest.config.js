@@ -19,6 +19,6 @@ export default {
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
   transform: { '^.+\\.tsx?$': ['@swc/jest', swc] },
   setupFiles: ['<rootDir>/web/src/test/browserGlobals.ts'],
-  testTimeout: 60000,
+  testTimeout: 180000,
   testSequencer: '<rootDir>/jest.sequencer.js',
 };

@@ -80,10 +80,11 @@ export class Stack {
     this.#running = child;
     for (const stream of [child.stdout, child.stderr])
       stream.on('data', (chunk: Buffer) => (this.told += chunk.toString()));
-    for (let k = 0; k < 600 && !this.told.includes('Ctrl-C stops'); k += 1) {
+    for (let k = 0; k < 1200 && !this.told.includes('Ctrl-C stops'); k += 1) {
       if (child.exitCode !== null) throw new Error(`it stopped: ${this.told}`);
       await pause(100);
     }
+    if (!this.told.includes('Ctrl-C stops')) throw new Error(`it did not start: ${this.told}`);
   }
 
   async stop(): Promise<void> {

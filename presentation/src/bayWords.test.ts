@@ -1,6 +1,6 @@
 import { expect, test } from '@jest/globals';
 import { limitsCrossed, type GateFinding } from '@prandel/core';
-import { crossedWords, gateFindingWords, reasonWords, USUAL_UNITS } from './index.ts';
+import { crossedWords, gateFindingWords, gateName, reasonWords, USUAL_UNITS } from './index.ts';
 
 const FAHRENHEIT = { ...USUAL_UNITS, temperature: '°F' } as const;
 
@@ -35,6 +35,9 @@ test('a temperature that misses its window is a difference, in the person’s un
     'Coolant: 4.0 °C too cold: warm it up first',
   );
   expect(reasonWords({ ...reason, finding: { code: 'no-signal', ageS: 41.2 } })).toBe('Coolant: No signal for 41 s');
+  expect(['coolantC', 'fan', 'rollers', 'boostGate'].map(gateName)).toEqual([
+    ...['Coolant', 'Fan', 'Rollers without a signal', 'boostGate'],
+  ]);
   // A sentence that names its condition itself does not stand behind its name.
   expect(
     reasonWords({ kind: 'condition', key: 'fan', label: 'Fan', finding: { code: 'set-point-differs', to: '3' } }),

@@ -243,6 +243,8 @@ export interface Pull {
   readonly averagingRpm: number | null;
   /** What every list must show beside this pull: a gate overridden, a cable lost, set aside after seeing the result. */
   readonly marks?: readonly string[];
+  /** Seconds of bay time for which each closed gate kept this pull from starting, by the gate's key; two may have held at once. */
+  readonly heldS?: Readonly<Record<string, number>>;
   readonly channels: readonly Channel[];
 }
 

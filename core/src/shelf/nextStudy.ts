@@ -1,4 +1,5 @@
-import { normalDistribution } from '../statistics/distributions.ts';
+import { mixtureQuantile } from '../verdict/engine/answer.ts';
+import type { WeighedNormals } from '../verdict/engine/fit.ts';
 import type { Study } from './randomEffects.ts';
 
 /** Half-normal scale of the spread between cars, in the engine's unit (per cent for power): cars rarely differ by more than twice it. Judgement. */
@@ -7,12 +8,8 @@ const NODES = 80;
 /** Beyond four scales nothing is left of the prior. */
 const REACH = 4;
 const FEWEST = 3;
-
-interface Node {
-  readonly weight: number;
-  readonly mean: number;
-  readonly sd: number;
-}
+/** Nodes this much less likely than the likeliest move no digit that is shown. */
+const LEAST = 1e-6;
 
 /**
  * What one further study's own effect may be: the predictive distribution of a normal model of random effects, flat in the mean,
@@ -27,24 +24,8 @@ interface Node {
  */
 export function nextStudy(studies: readonly Study[], scale = SPREAD_SCALE): { low: number; high: number } | null {
   if (studies.length < FEWEST) return null;
-  const nodes = weighed(studies, scale);
-  const total = nodes.reduce((a, n) => a + n.weight, 0);
-  const below = (x: number) =>
-    nodes.reduce((a, n) => a + n.weight * normalDistribution((x - n.mean) / n.sd), 0) / total;
-  const [least, most] = [
-    Math.min(...nodes.map((n) => n.mean - 9 * n.sd)),
-    Math.max(...nodes.map((n) => n.mean + 9 * n.sd)),
-  ];
-  const at = (share: number) => {
-    let [low, high] = [least, most];
-    for (let i = 0; i < 48; i += 1) {
-      const middle = (low + high) / 2;
-      if (below(middle) < share) low = middle;
-      else high = middle;
-    }
-    return (low + high) / 2;
-  };
-  return { low: at(0.025), high: at(0.975) };
+  const mixture = weighed(studies, scale);
+  return { low: mixtureQuantile(mixture, 0.025), high: mixtureQuantile(mixture, 0.975) };
 }
 
 /**
@@ -53,9 +34,10 @@ export function nextStudy(studies: readonly Study[], scale = SPREAD_SCALE): { lo
  */
 export const spreadScale = (factor: number): number => SPREAD_SCALE * factor;
 
-/** Nodes of the spread, close to each other where it is small; weight, mean and standard deviation of a further study at each. */
-function weighed(studies: readonly Study[], scale: number): Node[] {
-  const logs = Array.from({ length: NODES }, (_, i) => {
+/** Nodes of the spread, close to each other where it is small: what a further study's own effect may be at each, and how likely it is. */
+function weighed(studies: readonly Study[], scale: number): WeighedNormals {
+  const [weights, means, variances] = [new Float64Array(NODES), new Float64Array(NODES), new Float64Array(NODES)];
+  for (let i = 0; i < NODES; i += 1) {
     const u = (i + 0.5) / NODES;
     const spread = REACH * scale * u * u;
     const w = studies.map((s) => 1 / (s.variance + spread ** 2));
@@ -63,9 +45,12 @@ function weighed(studies: readonly Study[], scale: number): Node[] {
     const mean = studies.reduce((a, s, k) => a + w[k]! * s.estimate, 0) / sum;
     const fit = studies.reduce((a, s, k) => a + Math.log(w[k]!) - w[k]! * (s.estimate - mean) ** 2, 0);
     // Half a log determinant of the flat mean, the prior, and the width of the node.
-    const log = 0.5 * (fit - Math.log(sum)) - 0.5 * (spread / scale) ** 2 + Math.log(u);
-    return { log, mean, sd: Math.sqrt(spread ** 2 + 1 / sum) };
-  });
-  const best = Math.max(...logs.map((l) => l.log));
-  return logs.map(({ log, mean, sd }) => ({ weight: Math.exp(log - best), mean, sd })).filter((n) => n.weight > 1e-6);
+    weights[i] = 0.5 * (fit - Math.log(sum)) - 0.5 * (spread / scale) ** 2 + Math.log(u);
+    means[i] = mean;
+    variances[i] = spread ** 2 + 1 / sum;
+  }
+  const best = weights.reduce((a, b) => Math.max(a, b));
+  const likely = weights.map((log) => Math.exp(log - best)).map((weight) => (weight > LEAST ? weight : 0));
+  const total = likely.reduce((a, b) => a + b, 0);
+  return { weights: likely.map((weight) => weight / total), means, variances };
 }

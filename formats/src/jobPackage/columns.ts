@@ -57,6 +57,9 @@ export const PULL_KIND: ColumnSpec = text('kind');
 /** Written only when a pull bears a mark; several are separated by ` | `. */
 export const MARKS: ColumnSpec = text('marks');
 
+/** Written only when a gate kept a pull waiting: `interval:240 coolantC:95`, seconds by the gate's key. */
+export const HELD: ColumnSpec = text('held_s');
+
 /** Written only when a setup's own gear was recorded; pulls carry theirs in any case. */
 export const SETUP_GEAR: ColumnSpec = text('gear');
 

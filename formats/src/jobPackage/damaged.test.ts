@@ -42,6 +42,7 @@ const job: Job = {
     [1, 2, 3].map((k) => ({
       ...newPull(`${setup}-${k}`, setup, k),
       startedAt: `2026-05-02T0${setup === 'A' ? 8 : 9}:5${k}:00.000Z`,
+      ...(k === 2 ? { heldS: { intakeC: 95, interval: 120 } } : {}),
       ...(k === 3
         ? { marks: ['Gate overridden (No time left): Oil: 1.0 °C too warm', 'set aside after seeing the result'] }
         : {}),
@@ -80,6 +81,14 @@ describe('what a day in the bay leaves in the package', () => {
     expect(back.day).toEqual(day);
     expect(back.method).toEqual(job.method);
     expect(back.pulls.map((p) => p.marks)).toEqual(job.pulls.map((p) => p.marks));
+    expect(back.pulls.map((p) => p.heldS)).toEqual(job.pulls.map((p) => p.heldS));
+    const text = new TextDecoder().decode(files.get('pulls.csv'));
+    for (const cell of ['interval', 'interval:', 'interval:-4', 'two words:3', '9:9']) {
+      const odd = new TextEncoder().encode(text.replace('intakeC:95 interval:120', cell));
+      expect(() => readPackage(new Map(files).set('pulls.csv', odd))).toThrow(
+        /held_s ".*" is not a gate and its seconds/,
+      );
+    }
     const events = readEvents(files.get('events.csv')!);
     expect(events).toEqual(log);
     expect(brokenRow(events)).toBeNull();

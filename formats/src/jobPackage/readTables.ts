@@ -19,6 +19,7 @@ import { parseRecords, RecordReader } from './cells.ts';
 import { changesOfSetup } from './changesTable.ts';
 import {
   DECLARES,
+  HELD,
   MARKS,
   PULL_KIND,
   namesOf,
@@ -101,7 +102,7 @@ export function readPulls(bytes: Uint8Array, path: string, files: PackageFiles, 
     const r = new RecordReader(records, i);
     const id = r.key('pull_id');
     if (cells[id]) r.fail(`pull_id "${id}" occurs twice.`);
-    cells[id] = r.unknown([...namesOf(PULL_COLUMNS), MARKS.name, PULL_KIND.name]);
+    cells[id] = r.unknown([...namesOf(PULL_COLUMNS), MARKS.name, HELD.name, PULL_KIND.name]);
     const kind = kindOf(r);
     const setupId = r.required('setup_id');
     const round = r.number('round', 0, 100_000) ?? 1;
@@ -131,10 +132,23 @@ export function readPulls(bytes: Uint8Array, path: string, files: PackageFiles, 
       numberState: numberStateOf(r),
       averagingRpm: r.plausible('averaging_rpm', 'averagingRpm'),
       ...(r.text('marks') ? { marks: r.text('marks')!.split(' | ') } : {}),
+      ...heldOf(r),
       channels: file === null ? [] : readChannels(file, files.get(file)!),
     };
   });
   return { pulls, cells };
+}
+
+/** What gates kept a pull waiting: words of a key and its seconds. */
+function heldOf(r: RecordReader): Pick<Pull, 'heldS'> {
+  const text = r.text(HELD.name);
+  if (text === null) return {};
+  const pairs = text.split(/\s+/).map((word): [string, number] => {
+    const [, key, seconds] = /^([A-Za-z][\w-]{0,39}):(\d{1,6}(?:\.\d+)?)$/.exec(word) ?? [];
+    if (key === undefined) r.fail(`${HELD.name} "${word}" is not a gate and its seconds, as in interval:240.`);
+    return [key, Number(seconds)];
+  });
+  return { heldS: Object.fromEntries(pairs) };
 }
 
 function statusOf(r: RecordReader): PullStatus {

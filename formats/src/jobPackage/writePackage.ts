@@ -7,6 +7,7 @@ import {
   channelUnit,
   DECLARES,
   EVENT_COLUMNS,
+  HELD,
   MARKS,
   PULL_KIND,
   namesOf,
@@ -42,6 +43,7 @@ export function writePackage(job: Job, extras?: PackageExtras, log: readonly Evi
     ...PULL_COLUMNS,
     ...(job.pulls.some((p) => p.kind) ? [PULL_KIND] : []),
     ...(job.pulls.some((p) => p.marks?.length) ? [MARKS] : []),
+    ...(job.pulls.some(heldText) ? [HELD] : []),
   ];
   const declares = declaresColumn(job.setups);
   const setupColumns = [
@@ -278,7 +280,14 @@ function pullRecord(p: Pull, channelsFile: string | null) {
     averaging_rpm: p.averagingRpm,
     kind: p.kind ?? 'sweep',
     ...(p.marks?.length ? { marks: p.marks.join(' | ') } : {}),
+    ...(heldText(p) ? { [HELD.name]: heldText(p) } : {}),
   };
+}
+
+function heldText({ heldS = {} }: Pick<Pull, 'heldS'>): string {
+  return Object.entries(heldS)
+    .map(([key, seconds]) => `${key}:${seconds}`)
+    .join(' ');
 }
 
 export function numberStateText(state: NumberState): string {

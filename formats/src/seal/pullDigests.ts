@@ -40,6 +40,8 @@ export function pullFactsDigest(pull: Omit<Pull, 'channels'>): string {
       ...{ pressureHpa, airC, relativeHumidity, intakeStartC, coolantStartC, oilStartC, numberState, averagingRpm },
       gear: plain(gear),
       marks: (pull.marks ?? []).map(plain),
+      // Only where something was held: digests of pulls from before this was kept stay what they are.
+      ...(pull.heldS && Object.keys(pull.heldS).length > 0 ? { heldS: pull.heldS } : {}),
     }),
   );
 }

@@ -227,6 +227,20 @@ export interface TrendsAnswer {
     readonly behind: readonly { readonly job: string; readonly number: string; readonly pull: string }[];
   }[];
   readonly minutes: readonly { readonly month: string; readonly minutes: number; readonly jobs: number }[];
+  /** How long each closed gate kept pulls from starting, by the gate's key, the longest first; seconds. Two may hold at once. */
+  readonly holds: readonly {
+    readonly gate: string;
+    readonly seconds: number;
+    readonly pulls: number;
+    readonly months: readonly { readonly month: string; readonly seconds: number; readonly pulls: number }[];
+    /** The pulls that waited longest. */
+    readonly behind: readonly {
+      readonly job: string;
+      readonly number: string;
+      readonly pull: string;
+      readonly seconds: number;
+    }[];
+  }[];
   readonly overrides: readonly {
     readonly person: string;
     readonly overrides: number;

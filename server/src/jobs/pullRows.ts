@@ -4,7 +4,7 @@ import { v7 } from 'uuid';
 import type { Transaction } from '../database/database.ts';
 import { inTurn } from '../database/inTurn.ts';
 import { instantText, storedInstant } from '../database/instants.ts';
-import { channels, pullMarks, pulls } from '../database/schema.ts';
+import { channels, pullHolds, pullMarks, pulls } from '../database/schema.ts';
 import { bytesOf } from './samplesDigest.ts';
 
 /** Samples that are put into one statement, bytes. */
@@ -17,7 +17,7 @@ type PullRow = typeof pulls.$inferSelect;
  * @param samples whether the samples are read too
  */
 export async function readPulls(tx: Transaction, jobId: string, samples: boolean): Promise<Pull[]> {
-  const [rows, marks] = await inTurn(
+  const [rows, marks, holds] = await inTurn(
     () => tx.select().from(pulls).where(eq(pulls.jobId, jobId)).orderBy(asc(pulls.place)),
     () =>
       tx
@@ -26,13 +26,22 @@ export async function readPulls(tx: Transaction, jobId: string, samples: boolean
         .innerJoin(pulls, eq(pulls.id, pullMarks.pullId))
         .where(eq(pulls.jobId, jobId))
         .orderBy(asc(pullMarks.place)),
+    () =>
+      tx
+        .select({ pullId: pullHolds.pullId, gate: pullHolds.gate, seconds: pullHolds.seconds })
+        .from(pullHolds)
+        .innerJoin(pulls, eq(pulls.id, pullHolds.pullId))
+        .where(eq(pulls.jobId, jobId))
+        .orderBy(asc(pullHolds.gate)),
   );
   const own = await samplesOf(tx, samples ? rows.map((p) => p.id) : []);
   return rows.map((row) => {
     const marked = marks.filter((m) => m.pullId === row.id).map((m) => m.words);
+    const held = holds.filter((h) => h.pullId === row.id).map((h) => [h.gate, h.seconds] as const);
     return {
       ...pullOf(row),
       ...(marked.length > 0 ? { marks: marked } : {}),
+      ...(held.length > 0 ? { heldS: Object.fromEntries(held) } : {}),
       channels: own.get(row.id) ?? [],
     };
   });
@@ -104,6 +113,10 @@ export async function insertPulls(
     (own.marks ?? []).map((words, place) => ({ shopId, pullId: row.id, place, words })),
   );
   if (marks.length > 0) await tx.insert(pullMarks).values(marks);
+  const holds = rows.flatMap(({ own, row }) =>
+    Object.entries(own.heldS ?? {}).map(([gate, seconds]) => ({ shopId, pullId: row.id, gate, seconds })),
+  );
+  if (holds.length > 0) await tx.insert(pullHolds).values(holds);
   const samples = rows.flatMap(({ own, row }) =>
     own.channels.map((c, place) => ({ shopId, pullId: row.id, place, name: c.name, samples: bytesOf(c.values) })),
   );

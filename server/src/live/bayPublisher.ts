@@ -1,6 +1,7 @@
 import type { InstrumentStatus, LiveSheet } from '@prandel/core';
 import type { BayRecorder } from './bayRecorder.ts';
 import type { BayTime } from './bayTime.ts';
+import { HoldClock } from './holdClock.ts';
 import { LiveFeed } from './liveFeed.ts';
 import type { LiveJob } from './liveJob.ts';
 import type { LiveRun } from './liveRun.ts';
@@ -28,6 +29,8 @@ export interface PublishedBay {
 /** Works out the gate and the run sheet of a bay, and gives the sheet to its screens. */
 export class BayPublisher {
   readonly feed = new LiveFeed();
+  /** What keeps the next pull of the open round waiting. */
+  readonly holds = new HoldClock();
   #gate: GateNow | null = null;
 
   constructor(private readonly bay: PublishedBay) {}
@@ -47,12 +50,18 @@ export class BayPublisher {
 
   /** Works the gate out again; one that was open gets its slack. */
   look(): void {
-    this.#gate = gateOf(this.#moment(), this.#gate);
+    this.#found(gateOf(this.#moment(), this.#gate));
   }
 
   /** Works the gate out as for a round that was just left: nothing was open before. */
   lookAnew(): void {
-    this.#gate = gateOf(this.#moment());
+    this.#found(gateOf(this.#moment()));
+  }
+
+  #found(gate: GateNow | null): void {
+    this.#gate = gate;
+    const { run, time } = this.bay;
+    this.holds.look(time.atMs, run.now?.phase === 'round' ? (gate?.verdict ?? null) : null);
   }
 
   #moment(): BayMoment {

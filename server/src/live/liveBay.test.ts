@@ -3,6 +3,7 @@ import { channelValues, type LiveMessage } from '@prandel/core';
 import { nmeaSentence } from '@prandel/formats';
 import pg from 'pg';
 import WebSocket from 'ws';
+import type { TrendsAnswer } from '../http/coreAnswers.ts';
 import { LiveShop, pause } from '../test/liveShop.ts';
 
 const live = new LiveShop();
@@ -287,6 +288,14 @@ describe('a bay with real sockets', () => {
       marks: ['STOP: Coolant is 118.0 °C, the limit is 115 °C.'],
     });
     await act('acknowledge-stop');
+    // The pause after the pull before had kept this one waiting; Trends adds it up.
+    const { id, heldS } = await last();
+    expect(heldS!.interval).toBeGreaterThanOrEqual(120);
+    expect(heldS!.interval).toBeLessThan(170);
+    const { holds } = await ask<TrendsAnswer>('GET', '/trends');
+    expect(holds.find((h) => h.gate === 'interval')!.behind).toContainEqual({
+      ...{ job: live.job, number: expect.any(String) as unknown, pull: id, seconds: heldS!.interval },
+    });
   });
 
   test('what was closed early outlives the car’s stay; a round after the plan is in is no secret', async () => {

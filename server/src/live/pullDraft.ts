@@ -22,10 +22,12 @@ export interface PullStart {
   readonly startMs: number;
   readonly conditions: ReturnType<typeof conditionsOf>;
   readonly gate: GateVerdict | null;
+  /** What kept the pull waiting, seconds by gate. */
+  readonly heldS: Readonly<Record<string, number>>;
 }
 
 /** The papers of a pull, without a key: its place after the pulls that the job has by now, its conditions, and whether the gate was open. */
-export function pullDraft(job: Job, { run, startMs, conditions, gate }: PullStart): Omit<Pull, 'channels'> {
+export function pullDraft(job: Job, { run, startMs, conditions, gate, heldS }: PullStart): Omit<Pull, 'channels'> {
   const progress = roundProgress(job, run.setup, run.round, run.extraSettle);
   const { channels: _, ...blank } = newPull('', run.setup, progress.nextPosition);
   const pull: Omit<Pull, 'channels'> = {
@@ -35,6 +37,7 @@ export function pullDraft(job: Job, { run, startMs, conditions, gate }: PullStar
     gear: job.setups.find((s) => s.id === run.setup)?.state.gear ?? job.day?.modelCard.gear ?? null,
     startedAt: new Date(startMs).toISOString(),
     ...conditions,
+    ...(Object.keys(heldS).length > 0 ? { heldS } : {}),
   };
   if (run.phase !== 'round')
     return interrupted(

@@ -66,6 +66,7 @@ export class PullKeeper {
       startMs,
       conditions: conditionsOf(readings),
       gate: publisher.gate?.verdict ?? null,
+      heldS: publisher.holds.take(startMs),
     };
     // By the time the database answers, an earlier pull may have taken the place that is free now.
     const draft = () => {

@@ -77,7 +77,7 @@ async function storeWhole(
     if (known) return { known };
     const [key] = await allotPullKeys(tx, jobId, run.setup, 1);
     // The pull was made before its file came: the gate of this moment says nothing of it.
-    const draft = pullDraft(job, { run: { ...run, override: null }, startMs, conditions, gate: null });
+    const draft = pullDraft(job, { run: { ...run, override: null }, startMs, conditions, gate: null, heldS: {} });
     const kind = detectedKind({ channels });
     const pull = {
       ...draft,

@@ -21,6 +21,7 @@ export class TrendsService {
       setAside: await setAside(tx),
       reasons: await reasons(tx),
       minutes: await minutes(tx),
+      holds: await holds(tx),
       overrides: await overrides(tx),
       promises: await promises(tx),
     }));
@@ -87,6 +88,42 @@ async function minutes(tx: Transaction): Promise<TrendsAnswer['minutes']> {
       percentile_cont(0.5) WITHIN GROUP (ORDER BY extract(epoch FROM last - first) / 60 / counted)::float8 AS minutes
     FROM days WHERE counted > 1 GROUP BY 1 ORDER BY 1`);
   return rows.map(({ month, minutes: own, jobs }) => ({ month, minutes: own, jobs }));
+}
+
+/** How long each gate kept pulls waiting, by month, with the pulls that waited longest. */
+async function holds(tx: Transaction): Promise<TrendsAnswer['holds']> {
+  const { rows } = await tx.execute<{ gate: string; month: string; seconds: number; pulls: number }>(sql`
+    SELECT h.gate, to_char(p.started_at AT TIME ZONE 'UTC', 'YYYY-MM') AS month,
+      sum(h.seconds)::float8 AS seconds, count(*)::int AS pulls
+    FROM pull_holds h JOIN pulls p ON p.id = h.pull_id JOIN jobs j ON j.id = p.job_id AND j.deleted_at IS NULL
+    WHERE p.started_at IS NOT NULL GROUP BY 1, 2 ORDER BY 2`);
+  const { rows: behind } = await tx.execute<{
+    gate: string;
+    job: string;
+    number: string;
+    pull: string;
+    seconds: number;
+  }>(sql`
+    SELECT gate, job, number, pull, seconds FROM (
+      SELECT h.gate, j.id AS job, j.number, p.pull_key AS pull, h.seconds,
+        row_number() OVER (PARTITION BY h.gate ORDER BY h.seconds DESC, p.started_at DESC) AS place
+      FROM pull_holds h JOIN pulls p ON p.id = h.pull_id JOIN jobs j ON j.id = p.job_id AND j.deleted_at IS NULL
+      WHERE p.started_at IS NOT NULL) held
+    WHERE place <= ${MOST_ROWS} ORDER BY gate, place`);
+  return [...new Set(rows.map((row) => row.gate))]
+    .map((gate) => {
+      const own = rows.filter((row) => row.gate === gate);
+      return {
+        gate,
+        seconds: own.reduce((sum, row) => sum + row.seconds, 0),
+        pulls: own.reduce((sum, row) => sum + row.pulls, 0),
+        months: own.map(({ month, seconds, pulls }) => ({ month, seconds, pulls })),
+        behind: behind
+          .filter((row) => row.gate === gate)
+          .map(({ job, number, pull, seconds }) => ({ job, number, pull, seconds })),
+      };
+    })
+    .sort((a, b) => b.seconds - a.seconds);
 }
 
 /** Gates that were overridden, by who did it, with the rows of the log. */

@@ -1,4 +1,13 @@
-import { DEFAULT_QUESTION, suspectsFor, USUAL_DAY, type FaultSearch, type Job, type Setup } from '@prandel/core';
+import {
+  DEFAULT_QUESTION,
+  suspectsFor,
+  tolerance,
+  USUAL_DAY,
+  type FaultSearch,
+  type Job,
+  type Pull,
+  type Setup,
+} from '@prandel/core';
 import { simulateDay } from '../day/simulateDay.ts';
 import type { DaySpec, RoundSpec } from '../day/spec.ts';
 import { DEMO_STATE, ROLLERS } from '../demo/demoCars.ts';
@@ -89,6 +98,7 @@ export function yearJob({ spec, model, customer, part, search }: YearDay): Job {
   const job = simulateDay(spec);
   return {
     ...job,
+    pulls: job.pulls.map((pull) => ({ ...pull, ...heldBefore(pull, job) })),
     day: {
       ...USUAL_DAY,
       modelCard: model.card,
@@ -97,6 +107,15 @@ export function yearJob({ spec, model, customer, part, search }: YearDay): Job {
       ...(part?.promisedPercent ? { claim: `The maker promises ${part.promisedPercent} %.` } : {}),
     },
   };
+}
+
+/** Hot bays keep their pulls waiting for the intake, °C from which and seconds for each degree; the shortest pause waits always. */
+const [WAITS_ABOVE_C, WAITS_S_PER_C] = [21, 14];
+
+function heldBefore({ position, airC }: Pull, { method }: Job): Pick<Pull, 'heldS'> {
+  if (position === 1) return {};
+  const intakeC = Math.round(WAITS_S_PER_C * Math.max(0, (airC ?? 0) - WAITS_ABOVE_C));
+  return { heldS: { ...(intakeC > 0 ? { intakeC } : {}), interval: 60 * tolerance(method, 'intervalLeastMin') } };
 }
 
 function partDay(random: Random, part: YearPart, model: YearModel, at: number, i: number): YearDay {

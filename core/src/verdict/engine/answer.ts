@@ -1,5 +1,5 @@
 import { normalDistribution, normalQuantile } from '../../statistics/distributions.ts';
-import { cellsOf, type Mixture } from './fit.ts';
+import { cellsOf, type Mixture, type WeighedNormals } from './fit.ts';
 import { nodeAt, type EngineModel } from './model.ts';
 import type { DayParts } from './parts.ts';
 
@@ -26,7 +26,7 @@ export interface Answer {
 }
 
 /** Distribution function of the weighed sum at x. */
-export function mixtureBelow({ weights, means, variances }: Mixture, x: number): number {
+export function mixtureBelow({ weights, means, variances }: WeighedNormals, x: number): number {
   let below = 0;
   for (let i = 0; i < weights.length; i += 1)
     if (weights[i]! > 0) below += weights[i]! * normalDistribution((x - means[i]!) / sqrt(variances[i]!));
@@ -34,14 +34,14 @@ export function mixtureBelow({ weights, means, variances }: Mixture, x: number):
 }
 
 /** The mean of the weighed sum. */
-export function mixtureMean({ weights, means }: Mixture): number {
+export function mixtureMean({ weights, means }: WeighedNormals): number {
   let mean = 0;
   for (let i = 0; i < weights.length; i += 1) mean += weights[i]! * means[i]!;
   return mean;
 }
 
 /** Where the quantile would lie if the sum were one normal distribution. */
-function likelyQuantile(mixture: Mixture, probability: number): number {
+function likelyQuantile(mixture: WeighedNormals, probability: number): number {
   const mean = mixtureMean(mixture);
   let variance = 0;
   for (let i = 0; i < mixture.weights.length; i += 1)
@@ -58,7 +58,7 @@ const SQRT_2PI = sqrt(2 * Math.PI);
  * Quantile of the weighed sum: Newton's method inside a bracket that is halved where a step would leave it.
  * @param probability inside 0–1
  */
-export function mixtureQuantile(mixture: Mixture, probability: number): number {
+export function mixtureQuantile(mixture: WeighedNormals, probability: number): number {
   const { weights, means, variances } = mixture;
   let low = Infinity;
   let high = -Infinity;

@@ -5,16 +5,20 @@ import type { Prepared } from './prepare.ts';
 
 const { exp, floor, log, round } = Math;
 
-/**
- * Every way the day can be read: for each node of scatter, mount and drift the case that all pulls are sound and the cases that one
- * of them is bad. Each is a normal distribution of the contrast; its weight says how well it explains the pulls.
- */
-export interface Mixture {
-  /** Weights; they sum to 1. At index node·(pulls + 1) + case, case 0 all sound, case i pull i bad. */
+/** A weighed sum of normal distributions. */
+export interface WeighedNormals {
+  /** Weights; they sum to 1. */
   readonly weights: Float64Array;
-  /** Means and variances, log-percent and its square. */
   readonly means: Float64Array;
   readonly variances: Float64Array;
+}
+
+/**
+ * Every way the day can be read: for each node of scatter, mount and drift the case that all pulls are sound and the cases that one
+ * of them is bad. Each is a normal distribution of the contrast, log-percent; its weight says how well it explains the pulls. They
+ * stand at index node·(pulls + 1) + case, case 0 all sound, case i pull i bad.
+ */
+export interface Mixture extends WeighedNormals {
   /** Which components may be put together by their spread, where somebody has worked it out already. */
   readonly cells: Cells | null;
   readonly cases: number;

@@ -75,6 +75,25 @@ export const pullMarks = pgTable(
   ],
 );
 
+/** How long each closed gate kept a pull from starting, seconds of bay time. */
+export const pullHolds = pgTable(
+  'pull_holds',
+  {
+    shopId: shopId(),
+    pullId: uuid('pull_id').notNull(),
+    gate: text('gate').notNull(),
+    seconds: number('seconds').notNull(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.pullId, t.gate] }),
+    foreignKey({
+      name: 'pull_holds_pull_fk',
+      columns: [t.shopId, t.pullId],
+      foreignColumns: [pulls.shopId, pulls.id],
+    }).onDelete('cascade'),
+  ],
+);
+
 /** One row per channel of a pull; samples are little-endian float64, NaN where missing. */
 export const channels = pgTable(
   'channels',

@@ -2362,6 +2362,12 @@ export const CORE_SCHEMAS = {
         description:
           'What every list must show beside this pull: a gate overridden, a cable lost, set aside after seeing the result.',
       },
+      heldS: {
+        type: 'object',
+        additionalProperties: { type: 'number' },
+        description:
+          "Seconds of bay time for which each closed gate kept this pull from starting, by the gate's key; two may have held at once.",
+      },
       channels: { type: 'array', items: { $ref: '#/components/schemas/CoreChannel' } },
     },
     required: [
@@ -4115,6 +4121,45 @@ export const CORE_SCHEMAS = {
           additionalProperties: false,
         },
       },
+      holds: {
+        type: 'array',
+        items: {
+          type: 'object',
+          properties: {
+            gate: { type: 'string' },
+            seconds: { type: 'number' },
+            pulls: { type: 'number' },
+            months: {
+              type: 'array',
+              items: {
+                type: 'object',
+                properties: { month: { type: 'string' }, seconds: { type: 'number' }, pulls: { type: 'number' } },
+                required: ['month', 'seconds', 'pulls'],
+                additionalProperties: false,
+              },
+            },
+            behind: {
+              type: 'array',
+              items: {
+                type: 'object',
+                properties: {
+                  job: { type: 'string' },
+                  number: { type: 'string' },
+                  pull: { type: 'string' },
+                  seconds: { type: 'number' },
+                },
+                required: ['job', 'number', 'pull', 'seconds'],
+                additionalProperties: false,
+              },
+              description: 'The pulls that waited longest.',
+            },
+          },
+          required: ['gate', 'seconds', 'pulls', 'months', 'behind'],
+          additionalProperties: false,
+        },
+        description:
+          "How long each closed gate kept pulls from starting, by the gate's key, the longest first; seconds. Two may hold at once.",
+      },
       overrides: {
         type: 'array',
         items: {
@@ -4160,7 +4205,7 @@ export const CORE_SCHEMAS = {
         description: 'Per cent of mean power.',
       },
     },
-    required: ['months', 'setAside', 'reasons', 'minutes', 'overrides', 'promises'],
+    required: ['months', 'setAside', 'reasons', 'minutes', 'holds', 'overrides', 'promises'],
     additionalProperties: false,
     description: 'How the shop\'s days go, month by month ("2026-05").',
   },

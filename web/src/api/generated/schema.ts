@@ -4608,6 +4608,10 @@ export interface components {
       averagingRpm: number | null;
       /** @description What every list must show beside this pull: a gate overridden, a cable lost, set aside after seeing the result. */
       marks?: string[];
+      /** @description Seconds of bay time for which each closed gate kept this pull from starting, by the gate's key; two may have held at once. */
+      heldS?: {
+        [key: string]: number;
+      };
       channels: components['schemas']['CoreChannel'][];
     };
     /** @description What the core noticed about a pull: a code with its parameters, and the engine speeds it concerns. */
@@ -5557,6 +5561,24 @@ export interface components {
         month: string;
         minutes: number;
         jobs: number;
+      }[];
+      /** @description How long each closed gate kept pulls from starting, by the gate's key, the longest first; seconds. Two may hold at once. */
+      holds: {
+        gate: string;
+        seconds: number;
+        pulls: number;
+        months: {
+          month: string;
+          seconds: number;
+          pulls: number;
+        }[];
+        /** @description The pulls that waited longest. */
+        behind: {
+          job: string;
+          number: string;
+          pull: string;
+          seconds: number;
+        }[];
       }[];
       overrides: {
         person: string;

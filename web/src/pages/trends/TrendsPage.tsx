@@ -1,5 +1,5 @@
 import { VERDICTS, type Verdict } from '@prandel/core';
-import { plain, signed, VERDICT_STYLES } from '@prandel/presentation';
+import { gateName, plain, signed, VERDICT_STYLES } from '@prandel/presentation';
 import { useQuery } from '@tanstack/react-query';
 import { Download } from 'lucide-react';
 import type { ReactNode } from 'react';
@@ -20,7 +20,7 @@ export function TrendsPage() {
       </div>
     );
   if (!trends.data) return <div className="progress" role="progressbar" aria-label="Loading the trends" />;
-  const { months, setAside, reasons, minutes, overrides, promises } = trends.data;
+  const { months, setAside, reasons, minutes, holds, overrides, promises } = trends.data;
   if (months.length === 0)
     return (
       <div className="mx-auto grid max-w-[1280px] gap-3 p-4">
@@ -72,6 +72,13 @@ export function TrendsPage() {
             From the first to the last pull of a day, fitting included; the median of a month.
           </p>
           <Bars rows={minutes.map((m) => ({ month: m.month, value: m.minutes, words: `${m.jobs} days` }))} unit="min" />
+        </Card>
+        <Card
+          title="Time held by a gate"
+          name="held-by-gate"
+          rows={holds.flatMap(({ gate, months: own }) => own.map((m) => ({ gate: gateName(gate), ...m })))}
+        >
+          <HoldTimes holds={holds} />
         </Card>
         <Card
           title="Gates overridden"
@@ -248,6 +255,40 @@ function Bars({ rows, unit }: { rows: readonly { month: string; value: number; w
       ))}
     </ul>
   );
+}
+
+/** How long each gate kept pulls waiting, with those that waited longest. */
+function HoldTimes({ holds }: { holds: Trends['holds'] }) {
+  const most = Math.max(...holds.map((h) => h.seconds), 1e-9);
+  if (holds.length === 0)
+    return <p className="text-ink-2">No pull was kept waiting yet. Pulls that came in files have no such time.</p>;
+  return (
+    <>
+      <p className="text-ink-2">From the pull before, or the round’s start, to the pull. Two gates may hold at once.</p>
+      <ul className="grid gap-1" aria-label="Gates">
+        {holds.map(({ gate, seconds, pulls, behind }) => (
+          <li key={gate}>
+            <details>
+              <summary>
+                <span className="inline-block w-[190px]">{gateName(gate)}</span>
+                <svg className="inline" width="120" height="12" aria-hidden>
+                  <rect width={(120 * seconds) / most} height="12" fill="var(--ink-2)" rx="1.5" />
+                </svg>{' '}
+                <b className="num">{waited(seconds)}</b> <span className="text-ink-2">in {pulls} pulls</span>
+              </summary>
+              <Behind rows={behind.map((b) => ({ ...b, words: `pull ${b.pull} waited ${waited(b.seconds)}` }))} />
+            </details>
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+function waited(seconds: number): string {
+  if (seconds < 90) return `${Math.round(seconds)} s`;
+  const minutes = Math.round(seconds / 60);
+  return minutes < 120 ? `${minutes} min` : `${Math.floor(minutes / 60)} h ${minutes % 60} min`;
 }
 
 function Behind({ rows }: { rows: readonly { job: string; number: string; words: string }[] }) {

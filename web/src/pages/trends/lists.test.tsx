@@ -24,6 +24,16 @@ describe('trends', () => {
     setAside: [{ month: '2026-02', pulls: 40, aside: 3 }],
     reasons: [{ reason: 'lifted early', pulls: 3, behind: [{ job: 'j4', number: 'QG-4', pull: 'B2' }] }],
     minutes: [{ month: '2026-02', minutes: 9.25, jobs: 7 }],
+    holds: [
+      {
+        ...{ gate: 'coolantC', seconds: 8040, pulls: 31 },
+        months: [
+          { month: '2026-01', seconds: 7200, pulls: 29 },
+          { month: '2026-02', seconds: 840, pulls: 2 },
+        ],
+        behind: [{ job: 'j6', number: 'QG-6', pull: 'B3', seconds: 75 }],
+      },
+    ],
     overrides: [
       {
         ...{ person: 'Tom K.', overrides: 1 },
@@ -51,6 +61,10 @@ describe('trends', () => {
     expect(read(screen.getByRole('region', { name: 'Pulls set aside' }))).toContain('7.5 % 3 of 40 pulls');
     await user.click(screen.getByText(/lifted early/));
     expect(hrefs(screen.getByRole('list', { name: 'Reasons' }))).toEqual(['/jobs/j4']);
+    await user.click(screen.getByText('Coolant'));
+    expect(read(screen.getByRole('list', { name: 'Gates' }))).toBe(
+      'Coolant 2 h 14 min in 31 pulls QG-6 pull B3 waited 75 s',
+    );
     expect(read(screen.getByRole('list', { name: 'Overrides' }))).toBe('1 by Tom K. QG-5 2026-02-03: intake not back');
     const promises = within(screen.getByRole('region', { name: 'Promised against found' })).getAllByRole('row');
     expect(read(promises[1]!)).toBe('silencer +5.0 +1.2 +0.9 to +1.5 12');
@@ -77,10 +91,11 @@ describe('trends', () => {
     fakeServer({ 'GET /api/trends': trends({ months: [] }) });
     drawn(<TrendsPage />);
     await screen.findByText(/from the first finished job on/);
-    fakeServer({ 'GET /api/trends': trends({ reasons: [], overrides: [], promises: [] }) });
+    fakeServer({ 'GET /api/trends': trends({ reasons: [], holds: [], overrides: [], promises: [] }) });
     drawn(<TrendsPage />);
     await screen.findByText('No pull was set aside.');
     screen.getByText('Nobody overrode a gate.');
+    screen.getByText(/No pull was kept waiting yet/);
     const card = screen.getByRole('region', { name: 'Promised against found' });
     expect(within(card).queryByRole('button', { name: 'CSV' })).toBeNull();
     fakeServer({ 'GET /api/trends': new Refused(403, 'Trends are for the lead.') });
