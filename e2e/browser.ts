@@ -24,6 +24,8 @@ export async function openBrowser(downloads?: string): Promise<WebDriver> {
     .setChromeOptions(options)
     .setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver'))
     .build();
+  // What the page has not drawn yet is waited for; who wants to see nothing looks for all of it.
+  driver.findElement = (locator) => driver.wait(until.elementLocated(locator), PATIENCE);
   await resize(driver, 1280, 800);
   return driver;
 }

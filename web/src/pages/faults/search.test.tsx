@@ -144,12 +144,12 @@ describe('a search at the desk', () => {
 
 describe('a search in the bay', () => {
   const sheet = { job: { id: 'j1', rig: { vehicle: job.vehicle } } } as unknown as LiveSheet;
-  const line = (own: FaultSearch | null) => {
+  const line = (own: FaultSearch | null, more: object = {}) => {
     const asked = fakeServer({
       'GET /api/jobs/j1/searches': own ? [{ search: own, seen: [] }] : [],
       'POST /api/jobs/j1/searches/looks': null,
     });
-    return { page: drawn(<SearchLine sheet={sheet} />), asked };
+    return { page: drawn(<SearchLine sheet={{ ...sheet, ...more }} />), asked };
   };
 
   test('says what is looked at next and marks it off in one tap', async () => {
@@ -161,6 +161,26 @@ describe('a search in the bay', () => {
     await waitFor(() =>
       expect(posted(asked)).toEqual([['/looks', { suspect: first.key, result: 'found', minutes: null, pull: null }]]),
     );
+  });
+
+  test('the last pull stands beside what its model has shown; one inside ends the search', async () => {
+    const pulled = (peakW: number | null) => ({
+      round: { pulls: [{ id: 'A5', peakW }] },
+      baseline: { range: { cars: 4, lowW: 108_000, highW: 112_000 } },
+    });
+    const own = search({ looks: [look(first.key, 'fine', { minutes: 9 })] });
+    line(own, pulled(101_200));
+    await screen.findByText(/9 of 60 min; pull A5 reads 101 kW, outside 108 to 112/);
+    screen.getByText(second.label);
+    const { page } = line(own, pulled(109_000));
+    await waitFor(() =>
+      expect(read(page)).toContain('It reads as its model does: nothing more to look for. 9 of 60 min'),
+    );
+    expect(within(page).queryAllByRole('button')).toHaveLength(0);
+    // In review no figure is seen.
+    const review = line(own, pulled(null)).page;
+    await waitFor(() => expect(read(review)).toContain(second.label));
+    expect(read(review)).not.toContain('reads');
   });
 
   test('asks for the cure of what was found, and is not there without a search', async () => {
