@@ -126,6 +126,14 @@ describe('a bay with real sockets', () => {
     const { job: now } = await stored();
     const cut = now.pulls[2]!;
     expect(cut).toMatchObject({ status: 'set-aside', marks: [expect.stringContaining('cable was lost') as unknown] });
+    // The pause after the pull before had kept it waiting; Trends adds that up.
+    const { interval } = cut.heldS!;
+    expect(interval).toBeGreaterThanOrEqual(120);
+    expect(interval).toBeLessThan(170);
+    const { holds } = await ask<TrendsAnswer>('GET', '/trends');
+    expect(holds.find((h) => h.gate === 'interval')!.behind).toContainEqual({
+      ...{ job: live.job, number: expect.any(String) as unknown, pull: cut.id, seconds: interval },
+    });
     expect(channelValues(cut, 'time_s')!.length).toBeGreaterThan(sent - 60);
     await act('keep');
     expect((await until('sensor lost', (s) => s.state === 'sensor-lost')).reasons).toEqual([
@@ -288,14 +296,6 @@ describe('a bay with real sockets', () => {
       marks: ['STOP: Coolant is 118.0 °C, the limit is 115 °C.'],
     });
     await act('acknowledge-stop');
-    // The pause after the pull before had kept this one waiting; Trends adds it up.
-    const { id, heldS } = await last();
-    expect(heldS!.interval).toBeGreaterThanOrEqual(120);
-    expect(heldS!.interval).toBeLessThan(170);
-    const { holds } = await ask<TrendsAnswer>('GET', '/trends');
-    expect(holds.find((h) => h.gate === 'interval')!.behind).toContainEqual({
-      ...{ job: live.job, number: expect.any(String) as unknown, pull: id, seconds: heldS!.interval },
-    });
   });
 
   test('what was closed early outlives the car’s stay; a round after the plan is in is no secret', async () => {
