@@ -26,6 +26,9 @@ export async function openBrowser(downloads?: string): Promise<WebDriver> {
     .build();
   // What the page has not drawn yet is waited for; who wants to see nothing looks for all of it.
   driver.findElement = (locator) => driver.wait(until.elementLocated(locator), PATIENCE);
+  const wait = driver.wait.bind(driver) as (...asked: unknown[]) => never;
+  driver.wait = (condition: unknown, ms?: number, what?: unknown, pollMs = 60): never =>
+    wait(condition, ms, what, pollMs);
   await resize(driver, 1280, 800);
   return driver;
 }

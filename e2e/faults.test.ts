@@ -14,7 +14,7 @@ import { pause, Stack } from './stack.ts';
 
 // Processes are killed at random points of a fast day. Every sample that a screen was shown must be stored, as it was shown.
 /** FAULT_SEEDS asks for more than CI runs. */
-const SEEDS = Number(process.env.FAULT_SEEDS ?? 16);
+const SEEDS = Number(process.env.FAULT_SEEDS ?? 8);
 const folder = mkdtempSync(join(tmpdir(), 'prandel-faults-'));
 const stack = new Stack(folder);
 const PERSON = { email: 'ines@quillmoor.example', password: 'two settle pulls' };

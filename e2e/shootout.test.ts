@@ -340,6 +340,7 @@ describe('a build in steps', () => {
     const rounds = ['A', 'B', 'C'].map((id) => job.pulls.flatMap((p, k) => (p.setupId === id && k > 0 ? [k] : [])));
     const run = async (ks: readonly number[]) => {
       for (const k of ks) expect(await bring(k)).toBe('pull');
+      await press(driver, 'It counts');
     };
     await run(rounds[0]!);
     await press(driver, 'Start fitting B');

@@ -122,6 +122,7 @@ describe('a watched folder', () => {
     const rounds = [...new Set(job.pulls.map((p) => p.setupId))];
     for (const [r, setup] of rounds.entries()) {
       if (r > 0) {
+        await press(driver, 'It counts');
         await press(driver, `Start fitting ${setup}`);
         await press(driver, `Stop the fitting clock: ${setup} is on`);
         await press(driver, `Start the round of ${setup}`);

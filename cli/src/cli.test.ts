@@ -237,13 +237,13 @@ describe('calibration on simulated days', () => {
   });
 
   test('whole jobs with curves: few false claims, and the schools claim a gain about every second day', () => {
-    const days = 120;
+    const days = 80;
     const nothing = calibrateJobs([...PLAN], 0, days);
     expect((nothing.gain + nothing.loss) / days).toBeLessThan(0.08);
     expect(nothing.covered / days).toBeGreaterThan(0.92);
     for (const id of ['mean', 'averageOfPeaks', 'samePosition'])
       expect(nothing.schools.get(id)! / days).toBeGreaterThan(0.3);
-    expect(calibrateJobs([...PLAN], 2, 40).gain / 40).toBeGreaterThan(0.8);
+    expect(calibrateJobs([...PLAN], 2, 24).gain / 24).toBeGreaterThan(0.8);
   });
 });
 

@@ -8,7 +8,7 @@ import { bayBody, takenBodies } from './test/bodies.ts';
 import { FIRST_START, NEW_JOB, onCluster, TestShop, upload } from './test/shop.ts';
 
 /** Seeded, so that what fails once fails again; FUZZ_CASES and FUZZ_SEED ask for more or for others. */
-const CASES = Number(process.env.FUZZ_CASES ?? 8);
+const CASES = Number(process.env.FUZZ_CASES ?? 6);
 const SEED = Number(process.env.FUZZ_SEED ?? 20_261_126);
 const LARGEST_ANSWER = 8_000_000;
 /** Only what never ends is meant; a busy machine takes its time. */

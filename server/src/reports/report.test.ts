@@ -9,15 +9,25 @@ const caller = { shop: 'Quillmoor Garage', name: 'Ines R.', units: {} };
 let jobs: Job[];
 const about = (words: string) => jobs.find((job) => job.title.includes(words))!;
 const frames = new Map<string, MadeFrame[]>();
-const html = (job: Job, units = {}) => {
+const pages = new WeakMap<Job, Map<string, string>>();
+/** The page of a job as it stands, made once for all tests that look at it. */
+const html = (job: Job, units: Record<string, string> = {}) => {
+  const own = pages.get(job) ?? new Map<string, string>();
+  pages.set(job, own);
+  const key = JSON.stringify(units);
+  const page = own.get(key) ?? made(job, units);
+  own.set(key, page);
+  return page;
+};
+const made = (job: Job, units: Record<string, string>) => {
   // Samples, rollers and car of a job stay as they are in all of these tests; what is written around them changes.
   const key = [job.title, ...job.pulls.map((p) => `${p.id} ${p.status}`)].join();
-  const made = frames.get(key) ?? madeFrames({ job, wanted: job.pulls.map((p) => p.id), known: [] });
-  frames.set(key, made);
+  const of = frames.get(key) ?? madeFrames({ job, wanted: job.pulls.map((p) => p.id), known: [] });
+  frames.set(key, of);
   const framed = {
     job,
-    frames: made.map(({ pull, frame }) => [pull, frame] as const),
-    samples: new Map(made.map((m) => [m.pull, m.samplesSha256])),
+    frames: of.map(({ pull, frame }) => [pull, frame] as const),
+    samples: new Map(of.map((m) => [m.pull, m.samplesSha256])),
   };
   return reportHtml(framed, { ...caller, units });
 };
