@@ -10,7 +10,7 @@ export default tseslint.config(
     extends: [...tseslint.configs.recommendedTypeChecked],
     languageOptions: {
       parserOptions: {
-        project: ['./*/tsconfig.json', './tsconfig.tests.json', './tsconfig.tools.json'],
+        project: ['./tsconfig.lint.json', './tsconfig.tools.json'],
         tsconfigRootDir: import.meta.dirname,
       },
     },

@@ -47,12 +47,14 @@ const WITHOUT_FIGURES = ['--testPathIgnorePatterns', '/node_modules/', '/dist/',
  */
 export async function runTests(paths = []) {
   await ensurePackages();
+  const node = process.execPath;
+  const lint = ['--max-old-space-size=4096', 'node_modules/eslint/bin/eslint.js', '.'];
+  // The longest check reads sources alone: it runs beside the build and the others.
+  const linted = paths.length > 0 ? null : run(node, lint, { quiet: true });
   await ensureDebian(['chromium', 'chromium-driver'], 'The browser tests');
   await ensureBuilt({ web: true });
   let passed = 0;
   let failed = 0;
-  const node = process.execPath;
-  const lint = ['--max-old-space-size=4096', 'node_modules/eslint/bin/eslint.js', '.'];
   const steps = [
     ['formatter', ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.']],
     [
@@ -94,8 +96,6 @@ export async function runTests(paths = []) {
     ['lint', lint],
   ];
   const checks = paths.length > 0 ? [] : steps;
-  // The longest check runs beside the others.
-  const linted = checks.length > 0 ? run(node, lint, { quiet: true }) : null;
   for (const [name, args] of checks) {
     const { code, output } = await (args === lint ? linted : run(node, args, { quiet: true }));
     console.log(`${code === 0 ? 'ok    ' : 'FAILED'} ${name}`);
