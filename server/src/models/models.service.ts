@@ -35,18 +35,15 @@ export class ModelsService {
   /** Models by name with how many jobs and cars they had. */
   list(caller: Caller): Promise<ModelListed[]> {
     return this.database.inShop(caller.shopId, (tx) => {
-      const known = cardsOfJobs(tx);
+      const known = jobsByCard(tx);
       return tx
         .select({
-          ...{ id: modelCards.id, label: modelCards.label },
-          jobs: sql<number>`count(${jobs.id})::int`,
-          cars: sql<number>`count(DISTINCT coalesce(${jobs.vehicleId}::text, ${jobs.vehicleLabel}))::int`,
-          lastAt: sql<string | null>`max(${jobs.lastPullAt})`,
+          ...{ id: modelCards.id, label: modelCards.label, lastAt: known.lastAt },
+          jobs: sql<number>`coalesce(${known.jobs}, 0)`,
+          cars: sql<number>`coalesce(${known.cars}, 0)`,
         })
         .from(modelCards)
         .leftJoin(known, eq(known.card, modelCards.id))
-        .leftJoin(jobs, eq(jobs.id, known.job))
-        .groupBy(modelCards.id, modelCards.label)
         .orderBy(asc(modelCards.label));
     });
   }
@@ -91,20 +88,24 @@ export class ModelsService {
   }
 }
 
-/** Jobs with the card of their model; one that came without a card is found by the name it gives. */
-function cardsOfJobs(tx: Transaction) {
+/** How many jobs and cars each card had; a job that came without a card counts for the card that is called as it says. */
+function jobsByCard(tx: Transaction) {
   const namesake = alias(modelCards, 'namesake');
+  const card = sql<string | null>`coalesce(${cardOfJob}, ${namesake.id})`;
   return tx
     .select({
-      job: sql<string>`${jobs.id}`.as('job'),
-      card: sql<string | null>`coalesce(${cardOfJob}, ${namesake.id})`.as('card'),
+      card: card.as('card'),
+      jobs: sql<number>`count(*)::int`.as('jobs'),
+      cars: sql<number>`count(DISTINCT coalesce(${jobs.vehicleId}::text, ${jobs.vehicleLabel}))::int`.as('cars'),
+      lastAt: sql<string | null>`max(${jobs.lastPullAt})`.as('last_at'),
     })
     .from(jobs)
     .innerJoin(jobDays, eq(jobDays.jobId, jobs.id))
-    .innerJoin(modelCardVersions, eq(modelCardVersions.id, jobDays.cardVersionId))
     .leftJoin(vehicles, eq(vehicles.id, jobs.vehicleId))
-    .leftJoin(namesake, and(sql`${cardOfJob} IS NULL`, eq(namesake.label, modelCardVersions.label)))
+    .leftJoin(modelCardVersions, and(sql`${cardOfJob} IS NULL`, eq(modelCardVersions.id, jobDays.cardVersionId)))
+    .leftJoin(namesake, eq(namesake.label, modelCardVersions.label))
     .where(isNull(jobs.deletedAt))
+    .groupBy(card)
     .as('known');
 }
 

@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { writePackage, zip } from '@prandel/formats';
 import { REFERENCE_CAR, twoYears, yearJob, type YearDay } from '@prandel/simulator';
+import type { TrendsAnswer } from '../http/coreAnswers.ts';
 import { NEW_JOB, TestShop, upload } from '../test/shop.ts';
 
 // What jobs leave behind: shelves of their parts, and charts of their bay.
@@ -217,5 +218,34 @@ describe('a bay against itself', () => {
     const made = await ask('POST', '/api/jobs', body);
     expect([made.status, detail(made)]).toEqual([201, undefined]);
     expect((await ask('POST', '/api/jobs', { ...body, question: { ...body.question, plan: [] } })).status).toBe(400);
+  });
+});
+
+describe('trends', () => {
+  const trends = () => get<TrendsAnswer>('/api/trends');
+  const sum = (list: readonly number[]) => list.reduce((a, b) => a + b, 0);
+
+  test('add up what every job says of itself, and follow each change at once', async () => {
+    const before = await trends();
+    const brought = days.filter((d) => jobs.has(d.spec.id)).map(yearJob);
+    expect(sum(before.months.map((m) => m.jobs))).toBe(brought.length);
+    const held = brought.flatMap((job) => job.pulls.flatMap((p) => p.heldS?.interval ?? []));
+    expect(held.length).toBeGreaterThan(100);
+    expect(before.holds.find((h) => h.gate === 'interval')).toMatchObject({ seconds: sum(held), pulls: held.length });
+    expect(before.setAside.find((m) => m.aside > 0)).toBeUndefined();
+    // Asked again it is the same; a pull that is set aside, and a job that is taken away, are seen at once.
+    expect(await trends()).toEqual(before);
+    const [{ spec }] = silencers as [YearDay];
+    const id = jobs.get(spec.id)!;
+    const { version } = await get<{ version: number }>(`/api/jobs/${id}`);
+    const aside = { version, status: 'set-aside', reason: 'tyre slip' };
+    expect((await ask('PATCH', `/api/jobs/${id}/pulls/A-3`, aside)).status).toBeLessThan(300);
+    expect((await trends()).reasons).toMatchObject([
+      { reason: 'tyre slip', pulls: 1, behind: [{ job: id, pull: 'A-3' }] },
+    ]);
+    expect((await ask('DELETE', `/api/jobs/${id}`)).status).toBeLessThan(300);
+    const after = await trends();
+    expect(after.reasons).toEqual([]);
+    expect(sum(after.months.map((m) => m.jobs))).toBe(brought.length - 1);
   });
 });

@@ -13,19 +13,42 @@ const MOST_ROWS = 50;
 /** What a lead looks at: how the shop's days go, from what is kept of them. */
 @Injectable()
 export class TrendsService {
+  /** The last answer of each shop, with the state of everything that it was made of. */
+  readonly #kept = new Map<string, { readonly state: string; readonly answer: TrendsAnswer }>();
+
   constructor(private readonly database: Database) {}
 
   read({ shopId }: Caller): Promise<TrendsAnswer> {
-    return this.database.inShop(shopId, async (tx) => ({
-      months: await months(tx),
-      setAside: await setAside(tx),
-      reasons: await reasons(tx),
-      minutes: await minutes(tx),
-      holds: await holds(tx),
-      overrides: await overrides(tx),
-      promises: await promises(tx),
-    }));
+    return this.database.inShop(shopId, async (tx) => {
+      const state = await stateOf(tx);
+      const kept = this.#kept.get(shopId);
+      if (kept?.state === state) return kept.answer;
+      const answer = {
+        months: await months(tx),
+        setAside: await setAside(tx),
+        reasons: await reasons(tx),
+        minutes: await minutes(tx),
+        holds: await holds(tx),
+        overrides: await overrides(tx),
+        promises: await promises(tx),
+      };
+      this.#kept.set(shopId, { state, answer });
+      return answer;
+    });
   }
+}
+
+/** Differs whenever something that the trends are made of has changed: jobs with their pulls, overrides, shelves, promises. */
+async function stateOf(tx: Transaction): Promise<string> {
+  const { rows } = await tx.execute<{ state: string }>(sql`
+    SELECT concat_ws('/',
+      (SELECT concat_ws(',', count(*), sum(version), max(updated_at), sum(verdict_order), sum(pull_count))
+        FROM jobs WHERE deleted_at IS NULL),
+      (SELECT concat_ws(',', count(*), max(at)) FROM evidence WHERE kind = 'override'),
+      (SELECT md5(string_agg(concat_ws(',', part_id, cars, estimate, low, high), '/' ORDER BY part_id))
+        FROM part_shelves WHERE measure = ${MAIN_MEASURE}),
+      (SELECT concat_ws(',', count(*), sum(version), max(updated_at)) FROM parts)) AS state`);
+  return rows[0]!.state;
 }
 
 /** Jobs that had pulls, by the month in which they were opened and their best known verdict. */
