@@ -10,7 +10,7 @@ import { openBrowser, PATIENCE, press, see } from './browser.ts';
 
 // The day runs in fast time against the stand-ins: the car, the room and the clock are simulated, everything else is real.
 export const PHOTO = new URL('../docs/screenshots/today.png', import.meta.url);
-export const REST_SPEED = 90;
+export const REST_SPEED = 120;
 export const PULL_SPEED = 6;
 
 let standIns: ChildProcess;
