@@ -8,7 +8,7 @@ import { Builder, By, Key, until, type WebDriver, type WebElement } from 'seleni
 import chrome from 'selenium-webdriver/chrome.js';
 
 /** A busy machine takes its time; what never comes is still told. */
-export const PATIENCE = 30_000;
+export const PATIENCE = 45_000;
 
 const CHROMIUM = JSON.parse(readFileSync(new URL('chromium.json', import.meta.url), 'utf8')) as string[];
 

@@ -55,7 +55,7 @@ function listen(): void {
   });
 }
 
-async function seen(what: string, is: (s: LiveSheet) => boolean, ms = 40_000): Promise<LiveSheet> {
+async function seen(what: string, is: (s: LiveSheet) => boolean, ms = 60_000): Promise<LiveSheet> {
   for (const until = Date.now() + ms; Date.now() < until;) {
     if (sheet && is(sheet)) return sheet;
     await pause(30);

@@ -125,7 +125,7 @@ export async function runTests(paths = []) {
       node,
       [
         'node_modules/jest/bin/jest.js',
-        '--maxWorkers=2',
+        '--maxWorkers=3',
         '--json',
         `--outputFile=${report}`,
         ...(paths.length > 0 ? paths : WITHOUT_FIGURES),
