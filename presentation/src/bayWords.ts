@@ -1,7 +1,6 @@
 import {
   channelWords,
   fromSi,
-  STATE_LABELS,
   type GateFinding,
   type LimitCrossed,
   type PlainGateCode,
@@ -52,23 +51,6 @@ export function gateFindingWords(finding: GateFinding, label: string, units: Sho
     default:
       return PLAIN[finding.code];
   }
-}
-
-const GATE_NAMES: Readonly<Record<string, string>> = {
-  intakeC: 'Intake air',
-  coolantC: 'Coolant',
-  oilC: 'Oil',
-  interval: 'Pause after the pull before',
-  air: 'Air in the bay',
-  factor: 'Correction drift',
-  altitude: 'Density altitude',
-  rollers: 'Rollers without a signal',
-  ...STATE_LABELS,
-};
-
-/** What a gate is called in a list of gates; a key of another program is shown as it is. */
-export function gateName(key: string): string {
-  return GATE_NAMES[key] ?? key;
 }
 
 /** Codes whose sentence names its condition itself. */

@@ -15,6 +15,7 @@ export * from './compareView.ts';
 export * from './compareOption.ts';
 export { stripCells } from './compareMarks.ts';
 export * from './bayWords.ts';
+export * from './gateName.ts';
 export * from './findingWords.ts';
 export * from './instrumentWords.ts';
 export * from './planWords.ts';
