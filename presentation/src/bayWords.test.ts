@@ -35,8 +35,8 @@ test('a temperature that misses its window is a difference, in the person’s un
     'Coolant: 4.0 °C too cold: warm it up first',
   );
   expect(reasonWords({ ...reason, finding: { code: 'no-signal', ageS: 41.2 } })).toBe('Coolant: No signal for 41 s');
-  expect(['coolantC', 'fan', 'rollers', 'boostGate'].map(gateName)).toEqual([
-    ...['Coolant', 'Fan', 'Rollers without a signal', 'boostGate'],
+  expect(['coolantC', 'fan', 'rollers', 'boostGate', 'constructor'].map(gateName)).toEqual([
+    ...['Coolant', 'Fan', 'Rollers without a signal', 'boostGate', 'constructor'],
   ]);
   // A sentence that names its condition itself does not stand behind its name.
   expect(

@@ -14,5 +14,5 @@ const GATE_NAMES: Readonly<Record<string, string>> = {
 
 /** What a gate is called in a list of gates; a key of another program is shown as it is. */
 export function gateName(key: string): string {
-  return GATE_NAMES[key] ?? key;
+  return Object.hasOwn(GATE_NAMES, key) ? GATE_NAMES[key]! : key;
 }

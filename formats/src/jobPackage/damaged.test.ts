@@ -89,6 +89,13 @@ describe('what a day in the bay leaves in the package', () => {
         /held_s ".*" is not a gate and its seconds/,
       );
     }
+    for (const [cell, why] of [
+      ['interval:1 oilC:2 interval:3', /names a gate twice/],
+      [Array.from({ length: 41 }, (_, k) => `g${k}:1`).join(' '), /names 41 gates; at most 40/],
+    ] as const) {
+      const odd = new TextEncoder().encode(text.replace('intakeC:95 interval:120', cell));
+      expect(() => readPackage(new Map(files).set('pulls.csv', odd))).toThrow(why);
+    }
     const events = readEvents(files.get('events.csv')!);
     expect(events).toEqual(log);
     expect(brokenRow(events)).toBeNull();

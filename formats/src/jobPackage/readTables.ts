@@ -139,6 +139,9 @@ export function readPulls(bytes: Uint8Array, path: string, files: PackageFiles, 
   return { pulls, cells };
 }
 
+/** More gates than any bay has. */
+const MOST_GATES = 40;
+
 /** What gates kept a pull waiting: words of a key and its seconds. */
 function heldOf(r: RecordReader): Pick<Pull, 'heldS'> {
   const text = r.text(HELD.name);
@@ -148,7 +151,10 @@ function heldOf(r: RecordReader): Pick<Pull, 'heldS'> {
     if (key === undefined) r.fail(`${HELD.name} "${word}" is not a gate and its seconds, as in interval:240.`);
     return [key, Number(seconds)];
   });
-  return { heldS: Object.fromEntries(pairs) };
+  if (pairs.length > MOST_GATES) r.fail(`${HELD.name} names ${pairs.length} gates; at most ${MOST_GATES} are read.`);
+  const heldS = Object.fromEntries(pairs);
+  if (Object.keys(heldS).length < pairs.length) r.fail(`${HELD.name} "${text}" names a gate twice.`);
+  return { heldS };
 }
 
 function statusOf(r: RecordReader): PullStatus {

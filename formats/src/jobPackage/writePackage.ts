@@ -286,6 +286,7 @@ function pullRecord(p: Pull, channelsFile: string | null) {
 
 function heldText({ heldS = {} }: Pick<Pull, 'heldS'>): string {
   return Object.entries(heldS)
+    .sort(([a], [b]) => (a < b ? -1 : 1))
     .map(([key, seconds]) => `${key}:${seconds}`)
     .join(' ');
 }

@@ -9,6 +9,8 @@ import { bytesOf } from './samplesDigest.ts';
 
 /** Samples that are put into one statement, bytes. */
 const INSERTED_BYTES = 4_000_000;
+/** Rows of four values that are put into one statement, which takes 65,535 values. */
+const INSERTED_ROWS = 10_000;
 
 type PullRow = typeof pulls.$inferSelect;
 
@@ -116,7 +118,8 @@ export async function insertPulls(
   const holds = rows.flatMap(({ own, row }) =>
     Object.entries(own.heldS ?? {}).map(([gate, seconds]) => ({ shopId, pullId: row.id, gate, seconds })),
   );
-  if (holds.length > 0) await tx.insert(pullHolds).values(holds);
+  for (let at = 0; at < holds.length; at += INSERTED_ROWS)
+    await tx.insert(pullHolds).values(holds.slice(at, at + INSERTED_ROWS));
   const samples = rows.flatMap(({ own, row }) =>
     own.channels.map((c, place) => ({ shopId, pullId: row.id, place, name: c.name, samples: bytesOf(c.values) })),
   );

@@ -123,6 +123,8 @@ export class PullKeeper {
     this.#happened({ name: 'begun' });
     this.#happened({ name: 'ended' });
     this.#happened({ name: 'stored', pullId, untilMs: performance.now() + REVIEW_MS });
+    // What held before it is not what holds the next one.
+    this.bay.publisher.holds.take(this.bay.time.atMs);
     this.bay.publisher.lookAnew();
   }
 
