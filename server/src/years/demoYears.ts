@@ -1,9 +1,9 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import { Injectable, Logger, type OnModuleDestroy } from '@nestjs/common';
-import { and, eq } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import { Database } from '../database/database.ts';
 import { databaseAway, loggable } from '../database/faults.ts';
-import { bayAnswers, bays, jobs, modelCards, parts, shops, vehicles } from '../database/schema.ts';
+import { bayAnswers, bayCalibrations, jobs, modelCards, parts, shops, vehicles } from '../database/schema.ts';
 import { JobStore } from '../jobs/jobStore.ts';
 import { digestsOf } from '../jobs/pullDigests.ts';
 import { ProjectionsService } from '../projections/projections.service.ts';
@@ -45,7 +45,7 @@ export class DemoYears implements OnModuleDestroy {
 
   async #make(shopId: string): Promise<void> {
     // Only a demo loads the simulator.
-    const { twoYears, yearJob, YEAR_MODELS, YEAR_PARTS, REFERENCE_CAR, DEMO_SHOP } = await import('@prandel/simulator');
+    const { twoYears, yearJob, YEAR_MODELS, YEAR_PARTS, DEMO_SHOP } = await import('@prandel/simulator');
     const days = twoYears();
     const from = await this.database.inShop(shopId, async (tx) => {
       const [row] = await tx.select({ made: shops.demoMade }).from(shops).where(eq(shops.shopId, shopId));
@@ -64,6 +64,7 @@ export class DemoYears implements OnModuleDestroy {
       return 0;
     });
     if (from >= days.length) return;
+    let last: string | null = null;
     for (let made = from; made < days.length && !this.#stopped; made += 1) {
       const job = yearJob(days[made]!);
       const jobId = await this.database.inShop(shopId, async (tx) => {
@@ -82,19 +83,24 @@ export class DemoYears implements OnModuleDestroy {
         return id;
       });
       this.projections.ask([{ shopId, jobId }]);
-      if (job.vehicle.label === REFERENCE_CAR) await this.#referenceCar(shopId, job.vehicle.label);
+      if (days[made]!.part === null) await this.#referenceCar(shopId, jobId);
+      last = jobId;
       await pause(PAUSE_MS);
     }
-    if (!this.#stopped) await this.#recalibrated(shopId);
+    if (!this.#stopped && last !== null) await this.#recalibrated(shopId, last);
   }
 
   /** What the reference car showed before the rollers were calibrated anew was answered then. */
-  async #recalibrated(shopId: string): Promise<void> {
-    const { DEMO_SHOP, RECALIBRATED, ROLLERS } = await import('@prandel/simulator');
+  async #recalibrated(shopId: string, jobId: string): Promise<void> {
+    const { DEMO_SHOP, RECALIBRATED } = await import('@prandel/simulator');
     const at = new Date(RECALIBRATED);
     await this.database.inShop(shopId, async (tx) => {
-      const [bay] = await tx.select({ id: bays.id }).from(bays).where(eq(bays.label, ROLLERS.label));
-      if (!bay) return;
+      const [bay] = await tx
+        .select({ id: bayCalibrations.bayId })
+        .from(jobs)
+        .innerJoin(bayCalibrations, eq(bayCalibrations.id, jobs.calibrationId))
+        .where(eq(jobs.id, jobId));
+      if (!bay?.id) return;
       await tx.insert(bayAnswers).values({
         ...{ shopId, bayId: bay.id, chart: 'reference', answer: 'calibration', who: DEMO_SHOP.person, at, until: at },
         words: 'The loss of the rollers had changed: coasted down again, a new epoch begun.',
@@ -103,12 +109,17 @@ export class DemoYears implements OnModuleDestroy {
   }
 
   /** The shop's own car is known as what it is from its first round on. */
-  async #referenceCar(shopId: string, label: string): Promise<void> {
+  async #referenceCar(shopId: string, jobId: string): Promise<void> {
     await this.database.inShop(shopId, (tx) =>
       tx
         .update(vehicles)
         .set({ reference: true })
-        .where(and(eq(vehicles.label, label), eq(vehicles.reference, false))),
+        .where(
+          and(
+            inArray(vehicles.id, tx.select({ id: jobs.vehicleId }).from(jobs).where(eq(jobs.id, jobId))),
+            eq(vehicles.reference, false),
+          ),
+        ),
     );
   }
 
