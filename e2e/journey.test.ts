@@ -140,8 +140,8 @@ describe('from the first start to the report, as a technician would', () => {
   test('units follow the person', async () => {
     const kw = Number(await gain());
     await press(driver, 'Units');
-    await (await driver.wait(until.elementLocated(By.css('button[aria-label="Unit of power"]')), PATIENCE)).click();
-    await press(driver, 'hp', "div[@role='option']//span");
+    await (await driver.wait(until.elementLocated(By.css('button[aria-label^="Unit of power:"]')), PATIENCE)).click();
+    await press(driver, 'hp', "div[@role='menuitemradio']");
     await driver.wait(
       async () => Math.abs(Number(await gain()) - kw / 0.7457) < 0.15,
       PATIENCE,

@@ -56,9 +56,9 @@ const cell = (label: string) => driver.wait(until.elementLocated(By.css(`input[a
 const typeInto = async (label: string, value: string) =>
   (await cell(label)).sendKeys(Key.chord(Key.CONTROL, 'a'), value);
 const choose = async (label: string, words: string) => {
-  await (await driver.wait(until.elementLocated(By.css(`button[aria-label="${label}"]`)), PATIENCE)).click();
+  await (await driver.wait(until.elementLocated(By.css(`button[aria-label^="${label}:"]`)), PATIENCE)).click();
   await (
-    await driver.wait(until.elementLocated(By.xpath(`//*[@role='option'][contains(., '${words}')]`)), PATIENCE)
+    await driver.wait(until.elementLocated(By.xpath(`//*[@role='menuitemradio'][contains(., '${words}')]`)), PATIENCE)
   ).click();
 };
 const order = async () => {

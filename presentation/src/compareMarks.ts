@@ -1,5 +1,13 @@
-import { fromSi, repeatedSetup, toRpm, torqueCurve, type CandidateVerdict, type GridCurve } from '@prandel/core';
-import { ribbonValue, verdictOf, type CompareView } from './compareView.ts';
+import {
+  fromSi,
+  repeatedSetup,
+  toRpm,
+  torqueCurve,
+  type CandidateVerdict,
+  type GridCurve,
+  type Judgement,
+} from '@prandel/core';
+import { ribbonValue, verdictOf, type ComparePart, type CompareView } from './compareView.ts';
 import { interval, plain, unitOf, type ShownUnits } from './figures.ts';
 import { spread, xOf, yOf, type Geometry, type Panel } from './geometry.ts';
 import { DESK, type setupStyles } from './palette.ts';
@@ -26,38 +34,40 @@ const text = (x: number, y: number, words: string, size: number, more: Mark = {}
   },
 });
 
-/** Titles, the agreed window, rpm ticks, end labels with badges, crossovers and the verdict strip. */
-export function compareMarks(view: CompareView, g: Geometry, looks: ReturnType<typeof setupStyles>): Mark[] {
-  const { fontSize: fs, judgement, units, job } = view;
+/** Titles, the agreed window, rpm ticks, end labels with badges, crossovers and the verdict strip, of the panels that are drawn. */
+export function compareMarks(
+  view: CompareView,
+  g: Geometry,
+  looks: ReturnType<typeof setupStyles>,
+  part: ComparePart,
+): Mark[] {
+  return [
+    ...(part === 'difference' ? [] : curveMarks(view, g, looks)),
+    ...(part === 'curves' ? [] : differenceMarks(view, g)),
+  ];
+}
+
+const title = (view: CompareView, g: Geometry, p: Panel, words: string) =>
+  text(g.left + 8, p.top + 11, words, view.fontSize + 0.5, { fontWeight: 560 });
+
+/** The window, shaded, and a line every 1000 rpm. */
+function speedMarks({ judgement }: CompareView, g: Geometry, panels: readonly Panel[]): Mark[] {
   const out: Mark[] = [];
-  if (judgement.declaredWindow) {
-    const [a, b] = judgement.declaredWindow.map((rpm) => Math.min(g.rpmTo, Math.max(g.rpmFrom, rpm))) as [
-      number,
-      number,
-    ];
-    for (const p of [g.power, g.torque, g.ribbon])
+  const window = windowShown(judgement, g);
+  if (window) {
+    const [from, to] = window.map((rpm) => xOf(g, rpm)) as [number, number];
+    for (const p of panels)
       out.push({
         type: 'rect',
         silent: true,
         z: 0,
-        shape: { x: xOf(g, a), y: p.top, width: xOf(g, b) - xOf(g, a), height: p.height },
+        shape: { x: from, y: p.top, width: to - from, height: p.height },
         style: { fill: DESK.ink, opacity: 0.035 },
       });
-    out.push(
-      text(
-        xOf(g, (a + b) / 2),
-        g.torque.top + g.torque.height - 9,
-        job.question.windowRpm
-          ? `agreed window ${judgement.declaredWindow.join('–')} rpm`
-          : `window ${judgement.declaredWindow.join('–')} rpm, not agreed`,
-        fs,
-        { align: 'center', fill: DESK.ink3 },
-      ),
-    );
   }
-  for (let rpm = Math.ceil(g.rpmFrom / 1000) * 1000; rpm <= g.rpmTo; rpm += 1000) {
+  for (const rpm of thousands(g)) {
     const x = Math.round(xOf(g, rpm)) + 0.5;
-    for (const p of [g.power, g.torque, g.ribbon])
+    for (const p of panels)
       out.push({
         type: 'line',
         silent: true,
@@ -65,25 +75,62 @@ export function compareMarks(view: CompareView, g: Geometry, looks: ReturnType<t
         shape: { x1: x, x2: x, y1: p.top, y2: p.top + p.height },
         style: { stroke: DESK.faint, lineWidth: 1 },
       });
-    out.push(
-      text(x, g.strip.top + g.strip.height + 12, String(rpm), fs, { align: 'center', fill: DESK.ink3, stroke: 'none' }),
-    );
   }
+  return out;
+}
+
+/** The window as far as it is in the picture, rpm. */
+const windowShown = ({ declaredWindow }: Judgement, g: Geometry) =>
+  declaredWindow?.map((rpm) => Math.min(g.rpmTo, Math.max(g.rpmFrom, rpm)));
+
+function thousands(g: Geometry): number[] {
+  const first = Math.ceil(g.rpmFrom / 1000);
+  return Array.from({ length: Math.floor(g.rpmTo / 1000) - first + 1 }, (_, i) => (first + i) * 1000);
+}
+
+function curveMarks(view: CompareView, g: Geometry, looks: ReturnType<typeof setupStyles>): Mark[] {
+  const { fontSize, judgement, units, job } = view;
+  const out = speedMarks(view, g, [g.power, g.torque]);
+  const window = windowShown(judgement, g);
+  if (window)
+    out.push(
+      text(
+        xOf(g, (window[0]! + window[1]!) / 2),
+        g.torque.top + g.torque.height - 9,
+        job.question.windowRpm
+          ? `agreed window ${judgement.declaredWindow!.join('–')} rpm`
+          : `window ${judgement.declaredWindow!.join('–')} rpm, not agreed`,
+        fontSize,
+        { align: 'center', fill: DESK.ink3 },
+      ),
+    );
   out.push(
-    text(g.width - g.right + 26, g.strip.top + g.strip.height + 12, 'rpm', fs, { fill: DESK.ink3, stroke: 'none' }),
-  );
-  const title = (p: Panel, words: string) =>
-    out.push(text(g.left + 8, p.top + 11, words, fs + 0.5, { fontWeight: 560 }));
-  title(g.power, `Wheel power, ${units.power}`);
-  title(g.torque, `Wheel torque, ${units.torque}`);
-  const verdict = verdictOf(view);
-  title(
-    g.ribbon,
-    verdict?.ribbon
-      ? `Difference ${view.candidate} \u2212 ${job.question.baselineSetup}, ${unitOf(verdict.measure, units)}, 95 % at each speed`
-      : 'No difference over engine speed: this question is about something else, or there are too few pulls.',
+    title(view, g, g.power, `Wheel power, ${units.power}`),
+    title(view, g, g.torque, `Wheel torque, ${units.torque}`),
   );
   out.push(...endLabels(view, g, looks));
+  return out;
+}
+
+function differenceMarks(view: CompareView, g: Geometry): Mark[] {
+  const { fontSize, units, job } = view;
+  const out = speedMarks(view, g, [g.ribbon]);
+  const below = g.strip.top + g.strip.height + 12;
+  const quiet = { fill: DESK.ink3, stroke: 'none' };
+  for (const rpm of thousands(g))
+    out.push(text(Math.round(xOf(g, rpm)) + 0.5, below, String(rpm), fontSize, { align: 'center', ...quiet }));
+  out.push(text(g.width - g.right + 26, below, 'rpm', fontSize, quiet));
+  const verdict = verdictOf(view);
+  out.push(
+    title(
+      view,
+      g,
+      g.ribbon,
+      verdict?.ribbon
+        ? `Difference ${view.candidate} \u2212 ${job.question.baselineSetup}, ${unitOf(verdict.measure, units)}, 95 % at each speed`
+        : 'No difference over engine speed: this question is about something else, or there are too few pulls.',
+    ),
+  );
   if (verdict?.ribbon) out.push(...ribbonMarks(verdict, view, g));
   return out;
 }

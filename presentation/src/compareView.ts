@@ -28,6 +28,9 @@ export interface CompareView {
   readonly fontSize: number;
 }
 
+/** What of the comparison is drawn: all of it in one picture, or a half that changes by itself. */
+export type ComparePart = 'whole' | 'curves' | 'difference';
+
 const known = new WeakMap<CompareView, Geometry>();
 
 /** Where everything stands, in pixels and in the chosen units; worked out once a view. */

@@ -27,6 +27,7 @@ import {
   verifiedRange,
   xOf,
   yOf,
+  type ComparePart,
   type CompareView,
 } from './index.ts';
 
@@ -239,27 +240,57 @@ describe('the comparison chart', () => {
       }
   });
 
+  interface Drawn {
+    readonly renderItem: () => {
+      children: { name: string; shape: { points: number[][] }; style: { opacity?: number } }[];
+    };
+  }
+  const shapesOf = (view: CompareView, part?: ComparePart) =>
+    (compareOption(view, part).option.series as unknown as Drawn[]).map((s) => s.renderItem().children);
+
   test('a line per counted pull and axis, and none for what is switched off', () => {
-    interface Thin {
-      readonly type: string;
-      readonly z: number;
-      readonly xAxisIndex: number;
-      readonly renderItem: () => { children: { shape: { points: number[][] }; style: { opacity: number } }[] };
-    }
     const lines = (view: CompareView) => {
-      const series = (compareOption(view).option.series as Thin[]).filter((s) => s.type === 'custom' && s.z === 2);
-      const thin = series.filter((s) => s.xAxisIndex < 2).flatMap((s) => s.renderItem().children);
-      for (const { shape, style } of thin) {
-        expect(style.opacity).toBe(0.34);
-        expect(shape.points.length).toBeGreaterThan(100);
-        expect(shape.points.flat().every(Number.isFinite)).toBe(true);
-      }
+      const thin = shapesOf(view).flatMap((shapes) => shapes.filter(({ name }) => name === 'pull'));
+      for (const { style } of thin) expect(style.opacity).toBe(0.34);
       return thin.length;
     };
     expect(lines(viewOf(rising))).toBe(2 * 8);
     expect(lines(viewOf(rising, { hiddenSetups: new Set(['R']) }))).toBe(2 * 6);
     expect(lines(viewOf(rising, { hiddenPulls: new Set(['A2']) }))).toBe(2 * 7);
     expect(lines(viewOf(rising, { showPulls: false }))).toBe(0);
+  });
+
+  test('a thin line passes every point of its pull by no more than a quarter of a pixel', () => {
+    const view = viewOf(rising);
+    const thin = shapesOf(view)[0]!.filter(({ name }) => name === 'pull');
+    const pulls = rising.judgement.pulls.filter((p) => p.status === 'counted');
+    let [drawn, all] = [0, 0];
+    thin.forEach(({ shape: { points } }, i) => {
+      const { power } = pulls[i]!;
+      drawn += points.length;
+      all += power.values.length;
+      power.values.forEach((watts, k) => {
+        const [x, y] = [xOf(g, (power.first + k) * 25), yOf(g.power, fromSi(watts, 'kW'))];
+        const after = Math.max(
+          1,
+          points.findIndex((p) => p[0]! >= x - 1e-9),
+        );
+        const [[x0, y0], [x1, y1]] = [points[after - 1]!, points[after]!] as [[number, number], [number, number]];
+        const off = Math.abs((x1 - x0) * (y0 - y) - (x0 - x) * (y1 - y0)) / Math.hypot(x1 - x0, y1 - y0);
+        expect(off).toBeLessThanOrEqual(0.25 + 1e-9);
+      });
+    });
+    expect(drawn).toBeLessThan(all);
+  });
+
+  test('the two halves over each other are the whole', () => {
+    const view = viewOf(rising);
+    const marks = (part?: ComparePart) =>
+      ((compareOption(view, part).option.graphic as { elements: object[] }).elements ?? []).map((m) =>
+        JSON.stringify(m),
+      );
+    expect([...shapesOf(view, 'curves'), ...shapesOf(view, 'difference')]).toEqual(shapesOf(view));
+    expect([...marks('curves'), ...marks('difference')].sort()).toEqual(marks().sort());
   });
 
   test('the crossover is found where the gain changes sign', () => {

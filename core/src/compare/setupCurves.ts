@@ -36,24 +36,30 @@ function halfWidths(
   power: GridCurve,
   { model, bandPriors }: AnalysisSettings,
 ): Float64Array {
-  const nodes = model.scatterNodes;
+  const nodes = Float64Array.from(model.scatterNodes);
+  const n = used.length;
+  // What of a node's weight does not depend on the speed.
+  const fixed = nodes.map((sigma) => sigma ** -max(0, n - 1));
   const prior = new Float64Array(nodes.length);
   bandPriors.prior.forEach((weight, i) => (prior[i % nodes.length]! += weight));
-  const n = used.length;
   const reach = normalQuantile(0.975);
-  return power.values.map((level, i) => {
-    const logs = used.map((c) => 100 * log(atGrid(c.power, power.first + i)));
+  const logs = new Float64Array(n);
+  const halfs = new Float64Array(power.values.length);
+  for (let i = 0; i < halfs.length; i += 1) {
+    for (let p = 0; p < n; p += 1) logs[p] = 100 * log(atGrid(used[p]!.power, power.first + i));
     const squares = n > 1 ? (n - 1) * standardDeviation(logs) ** 2 : 0;
     let [all, variance] = [0, 0];
-    nodes.forEach((sigma, k) => {
-      const weight = prior[k]! * sigma ** -max(0, n - 1) * exp(-squares / (2 * sigma * sigma));
+    for (let k = 0; k < nodes.length; k += 1) {
+      const sigma2 = nodes[k]! * nodes[k]!;
+      const weight = prior[k]! * fixed[k]! * exp(-squares / (2 * sigma2));
       all += weight;
-      variance += weight * sigma * sigma;
-    });
+      variance += weight * sigma2;
+    }
     // Curves further apart than any node can explain leave no weight anywhere.
     const own = all > 0 ? variance / all : squares / max(1, n - 1);
-    return (level * reach * sqrt(own / max(1, n))) / 100;
-  });
+    halfs[i] = (power.values[i]! * reach * sqrt(own / max(1, n))) / 100;
+  }
+  return halfs;
 }
 
 function setupPeaks(power: GridCurve): SetupPeaks | null {

@@ -338,12 +338,19 @@ export function repeatedSetup(setups: readonly Setup[], id: string): string {
 }
 
 /**
- * A name a technician uses for a pull: setup, middle dot, place in the setup ("A·5").
- * @example [newPull('p', 'A', 1)].map((p) => pullName({ pulls: [p] }, p)) // ['A·1']
+ * The names a technician uses for pulls: setup, middle dot, place in the setup ("A·5"); by id.
+ * @example [...pullNames([newPull('p', 'A', 1)]).values()] // ['A·1']
  */
-export function pullName(job: Pick<Job, 'pulls'>, pull: Pull): string {
-  const ordered = pullsInOrder(job.pulls.filter((p) => p.setupId === pull.setupId));
-  return `${pull.setupId}·${ordered.indexOf(pull) + 1}`;
+export function pullNames(pulls: readonly Pull[]): ReadonlyMap<string, string> {
+  const bySetup = new Map<string, Pull[]>();
+  for (const pull of pulls) {
+    const own = bySetup.get(pull.setupId);
+    if (own) own.push(pull);
+    else bySetup.set(pull.setupId, [pull]);
+  }
+  return new Map(
+    [...bySetup].flatMap(([setup, own]) => pullsInOrder(own).map((p, i) => [p.id, `${setup}·${i + 1}`] as const)),
+  );
 }
 
 /**

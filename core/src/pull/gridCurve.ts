@@ -216,9 +216,10 @@ export interface Peak {
  */
 export function peakOf(curve: GridCurve): Peak | null {
   let top = -1;
-  curve.values.forEach((value, i) => {
+  for (let i = 0; i < curve.values.length; i += 1) {
+    const value = curve.values[i]!;
     if (Number.isFinite(value) && (top < 0 || value > curve.values[top]!)) top = i;
-  });
+  }
   if (top < 0) return null;
   const rpmAt = (i: number) => (curve.first + i) * GRID_STEP_RPM;
   const highest = { value: curve.values[top]!, rpm: rpmAt(top) };

@@ -34,7 +34,8 @@ export function mean(values: ArrayLike<number>): number {
 export function standardDeviation(values: ArrayLike<number>): number {
   if (values.length < 2) return NaN;
   const centre = mean(values);
-  const squares = Array.from(values, (value) => (value - centre) ** 2);
+  const squares = new Float64Array(values.length);
+  for (let i = 0; i < squares.length; i += 1) squares[i] = (values[i]! - centre) ** 2;
   return sqrt(sum(squares) / (values.length - 1));
 }
 

@@ -1,5 +1,5 @@
 import {
-  pullName,
+  pullNames,
   pullsInOrder,
   repeatedSetup,
   type Job,
@@ -74,6 +74,7 @@ export function sideOfSetup({ setups, question }: Job, setupId: string): number 
 /** Chooses the pulls that enter the fit, and says of every other why not. */
 export function selectPulls(job: Job, prepared: readonly PreparedPull[]): Selection {
   const ordered = pullsInOrder(job.pulls);
+  const names = pullNames(job.pulls);
   const { hours, timesKnown } = pullHours(job, ordered);
   const weather = new Map(ordered.map((pull) => [pull.id, pullWeather(job, pull)]));
   const sideOf = (pull: Pull) => sideOfSetup(job, pull.setupId);
@@ -96,7 +97,7 @@ export function selectPulls(job: Job, prepared: readonly PreparedPull[]): Select
     }
     return {
       pull,
-      name: pullName(job, pull),
+      name: names.get(pull.id)!,
       side: sideOf(pull),
       weather: air,
       uncorrected: curve.power,

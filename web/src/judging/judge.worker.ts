@@ -5,6 +5,7 @@ import {
   jointGains,
   judgingProblem,
   leaveOut,
+  NO_READINGS,
   PreparedPulls,
   useGains,
   warmUp,
@@ -114,10 +115,16 @@ async function judge(judged: number, place: string, row: string, job: Job): Prom
   const steps = judgementSteps(job, prepared.of(job));
   for (const step of STEPS) {
     const { value } = steps.next();
-    answer({ judged, judgement: value as Judgement, milliseconds: performance.now() - started, step });
+    const judgement = step === 'curves' ? curvesOf(value as Judgement) : (value as Judgement);
+    answer({ judged, judgement, milliseconds: performance.now() - started, step });
     await breath();
     if (latest.get(place) !== judged) return answer({ judged, superseded: true });
   }
+}
+
+/** Readings of channels are nine tenths of what would be sent, and no curve needs them: they come with the verdicts. */
+function curvesOf(judgement: Judgement): Judgement {
+  return { ...judgement, pulls: judgement.pulls.map((pull) => ({ ...pull, readings: NO_READINGS })) };
 }
 
 function takeFrames(row: string, document: ArrayBuffer): void {

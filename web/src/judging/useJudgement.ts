@@ -2,10 +2,21 @@ import type { Job, Judgement } from '@prandel/core';
 import { useCallback, useEffect, useId, useState } from 'react';
 import { fetchFrames, judge, knownJudgement, type Step } from './judge.ts';
 
+/** A part of a judgement that is on screen, and the job it is of. */
+export interface JudgedPart {
+  readonly job: Job;
+  readonly judgement: Judgement;
+}
+
 export interface Judged {
+  /** Verdicts, and of what they do not bring yet what was there before. */
   readonly judgement: Judgement | null;
   /** The job that was judged: what is on screen belongs together while a newer one is being judged. */
   readonly judged: Job | null;
+  /** Curves of pulls and setups, without readings of channels: they come first, and stay the same object while the rest follows. */
+  readonly curves: JudgedPart | null;
+  /** Bands and ribbon: they come last. */
+  readonly difference: JudgedPart | null;
   /** How far the judgement goes; what it does not bring yet is as it was. */
   readonly step: Step['step'] | null;
   /** True while a newer job is being judged; the last judgement stays on screen meanwhile. */
@@ -14,7 +25,10 @@ export interface Judged {
   readonly milliseconds: number | null;
 }
 
-const NOTHING: Judged = { judgement: null, judged: null, step: null, busy: true, failed: null, milliseconds: null };
+const NOTHING: Judged = {
+  ...{ judgement: null, judged: null, curves: null, difference: null, step: null },
+  ...{ busy: true, failed: null, milliseconds: null },
+};
 
 /** Judges a job in the page's worker. `job` null: not loaded yet; what stands for its samples is fetched meanwhile. */
 export function useJudgement(
@@ -36,7 +50,7 @@ export function useJudgement(
     const set = (next: (before: Judged) => Judged) =>
       setShown((s) => ({ ...next(s.rowId === rowId ? s : NOTHING), rowId }));
     const known = judgedAs(knownJudgement(rowId, job), job);
-    if (known) return set(() => known);
+    if (known) return set((s) => (s.judged === job && !s.busy ? s : known));
     set((s) => ({ ...s, busy: true }));
     return judge(
       place,
@@ -59,21 +73,24 @@ export function useJudgement(
   return { ...state, judgeOnce };
 }
 
-function judgedAs(step: Step | null, judged: Job | null): Judged | null {
-  return step && { ...step, judged, busy: false, failed: null };
+function judgedAs(step: Step | null, job: Job | null): Judged | null {
+  return step && job && taken(step, job, NOTHING);
 }
 
 /** What is on screen after a step: what it does not bring yet stays as it was. */
-function taken({ judgement, milliseconds, step }: Step, judged: Job, before: Judged): Judged {
-  if (step === 'all') return { judgement, judged, step, milliseconds, busy: false, failed: null };
+function taken({ judgement, milliseconds, step }: Step, job: Job, before: Judged): Judged {
+  const part = { job, judgement };
+  const curves = before.curves?.job === job ? before.curves : part;
+  if (step === 'all')
+    return { ...{ judgement, judged: job, curves, difference: part, step, milliseconds }, busy: false, failed: null };
   const old = before.judgement;
   // Curves alone are no answer to who has seen none; before there is a verdict the page says that it judges.
-  if (step === 'curves')
-    return old ? { ...before, judged, step, judgement: { ...judgement, verdicts: old.verdicts } } : before;
+  if (step === 'curves') return old ? { ...before, curves: part, step } : before;
   const verdicts = judgement.verdicts.map((v) => {
-    const own = old?.verdicts.find((o) => o.candidate === v.candidate);
+    const own = old?.verdicts.find((o) => o.candidate === v.candidate && o.measure === v.measure);
     return own ? { ...v, bands: own.bands, ribbon: own.ribbon, narrower: own.narrower } : v;
   });
   const { contrasts = [], simultaneous = [] } = old ?? {};
-  return { ...before, judged, step, failed: null, judgement: { ...judgement, verdicts, contrasts, simultaneous } };
+  const words = { ...judgement, verdicts, contrasts, simultaneous };
+  return { ...before, judgement: words, judged: job, curves, step, failed: null };
 }

@@ -1,8 +1,10 @@
 import { Check, ChevronDown } from 'lucide-react';
-import { getNonce } from 'get-nonce';
-import { Select } from 'radix-ui';
+import { DropdownMenu } from 'radix-ui';
 
-/** A drop-down of a few choices; keyboard as the platform expects. */
+/**
+ * A drop-down of a few choices; keyboard as the platform expects. It leaves the page below as it is: to lock a page and let it go
+ * again styles everything on it twice.
+ */
 export function Choice<T extends string>({
   label,
   value,
@@ -14,34 +16,37 @@ export function Choice<T extends string>({
   options: readonly (readonly [T, string])[];
   onChange: (value: T) => void;
 }) {
+  const chosen = options.find(([key]) => key === value)?.[1] ?? '';
   return (
-    <Select.Root value={value} onValueChange={(v) => onChange(v as T)}>
-      <Select.Trigger className="btn sm" aria-label={label}>
-        <Select.Value />
-        <Select.Icon>
-          <ChevronDown size={13} aria-hidden />
-        </Select.Icon>
-      </Select.Trigger>
-      <Select.Portal>
-        <Select.Content className="pop !p-1" position="popper" sideOffset={4}>
-          <Select.Viewport nonce={getNonce()}>
+    <DropdownMenu.Root modal={false}>
+      <DropdownMenu.Trigger className="btn sm" aria-label={`${label}: ${chosen}`}>
+        <span>{chosen}</span>
+        <ChevronDown size={13} aria-hidden />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          className="pop !p-1 max-h-(--radix-dropdown-menu-content-available-height) overflow-auto"
+          align="start"
+          sideOffset={4}
+        >
+          <DropdownMenu.RadioGroup value={value} onValueChange={(v) => onChange(v as T)}>
             {options.map(([key, words]) => (
-              <Select.Item
+              <DropdownMenu.RadioItem
                 key={key}
                 value={key}
                 className="flex min-h-[30px] cursor-pointer items-center gap-2 rounded-sm px-2 text-[12.5px] outline-none data-[highlighted]:bg-faint"
               >
                 <span className="w-3.5">
-                  <Select.ItemIndicator>
+                  <DropdownMenu.ItemIndicator>
                     <Check size={13} aria-hidden />
-                  </Select.ItemIndicator>
+                  </DropdownMenu.ItemIndicator>
                 </span>
-                <Select.ItemText>{words}</Select.ItemText>
-              </Select.Item>
+                {words}
+              </DropdownMenu.RadioItem>
             ))}
-          </Select.Viewport>
-        </Select.Content>
-      </Select.Portal>
-    </Select.Root>
+          </DropdownMenu.RadioGroup>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   );
 }

@@ -1,7 +1,7 @@
 import { useHotkeys } from 'react-hotkeys-hook';
 
 /** What wants its keys for itself: an open list, a box with choices. Fields are left alone by the package. */
-const WANTS_KEYS = '[role=listbox],[role=combobox]';
+const WANTS_KEYS = '[role=listbox],[role=combobox],[role=menu]';
 
 /**
  * Does something at a key, as the keyboard's layout produces it; not while somebody writes, and not with Ctrl, Alt or the system's key.

@@ -9,13 +9,13 @@ import {
 } from '@prandel/core';
 import { channelName, channelReading, plain, shown, signed, withUnit, type ShownUnits } from '@prandel/presentation';
 import { useQuery } from '@tanstack/react-query';
-import { useMemo } from 'react';
+import { memo, useMemo } from 'react';
 import { ask } from '../../api/client.ts';
 import { useUnits } from '../../api/hooks.ts';
 import { capital } from './ChannelCards.tsx';
 
 /** Everything else that was logged of a pair, with a pointwise interval and no verdict word; a cooler's own figures below. */
-export function AlsoSeenCard({
+export const AlsoSeenCard = memo(function AlsoSeenCard({
   jobId,
   job,
   judgement,
@@ -86,7 +86,7 @@ export function AlsoSeenCard({
       </p>
     </section>
   );
-}
+});
 
 /** What a bench said of the parts that a setup has fitted: a property of the part, beside the result and never in it. */
 function useBenchFlow(jobId: string, candidate: string): string[] {

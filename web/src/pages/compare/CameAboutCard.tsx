@@ -1,3 +1,4 @@
+import { memo } from 'react';
 import {
   narrowerLines,
   seesFromWords,
@@ -9,7 +10,7 @@ import {
 import type { CandidateVerdict } from '@prandel/core';
 
 /** How the number came about, what its width is made of, and what would make it narrower. */
-export function CameAboutCard({ v, units }: { v: CandidateVerdict; units: ShownUnits }) {
+export const CameAboutCard = memo(function CameAboutCard({ v, units }: { v: CandidateVerdict; units: ShownUnits }) {
   const { unit, lines } = stairLines(v, units);
   if (lines.length === 0) return null;
   const all = [0, ...lines.map((l) => l.to)];
@@ -110,4 +111,4 @@ export function CameAboutCard({ v, units }: { v: CandidateVerdict; units: ShownU
       </div>
     </section>
   );
-}
+});

@@ -22,11 +22,11 @@ import {
   trendOf,
   type ShownUnits,
 } from '@prandel/presentation';
-import { useState } from 'react';
+import { memo, useState } from 'react';
 import { Badge, VerdictTag } from '../../parts/marks.tsx';
 
 /** The measures of the question with what came of each for a candidate; the chosen one is spelled out below. */
-export function MeasureList({
+export const MeasureList = memo(function MeasureList({
   judgement,
   candidate,
   measure,
@@ -53,7 +53,7 @@ export function MeasureList({
       ))}
     </div>
   );
-}
+});
 
 export const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1);
 
@@ -67,7 +67,7 @@ export interface Shown {
 }
 
 /** Start, end, peak and rise of a temperature, pull by pull, with the trend of its starts within the rounds. */
-export function HeatCard({ job, judgement, units }: Pick<Shown, 'job' | 'judgement' | 'units'>) {
+export const HeatCard = memo(function HeatCard({ job, judgement, units }: Pick<Shown, 'job' | 'judgement' | 'units'>) {
   const temperatures = readChannels(judgement).filter((c) => channelWords(c).unit === '°C');
   const asked = job.question.measures.flatMap((m) => channelOfMeasure(measureName(m)) ?? []);
   const [chosen, setChosen] = useState<string | null>(null);
@@ -156,10 +156,10 @@ export function HeatCard({ job, judgement, units }: Pick<Shown, 'job' | 'judgeme
       )}
     </section>
   );
-}
+});
 
 /** What the density of the air would explain of a difference of power, on one scale with the measured interval, and what is left. */
-export function AirCard({
+export const AirCard = memo(function AirCard({
   job,
   judgement,
   v,
@@ -204,4 +204,4 @@ export function AirCard({
       </p>
     </section>
   );
-}
+});

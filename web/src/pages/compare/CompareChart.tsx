@@ -1,4 +1,5 @@
 import {
+  compareGeometry,
   compareOption,
   plain,
   rpmAt,
@@ -10,67 +11,56 @@ import {
   verdictOf,
   xOf,
   yOf,
+  type ComparePart,
   type CompareView,
-  type Geometry,
 } from '@prandel/presentation';
-import { fromSi, torqueCurve, type GridCurve, type SetupCurve } from '@prandel/core';
-import { CustomChart, LineChart } from 'echarts/charts';
+import { fromSi, torqueCurve, type CandidateVerdict, type GridCurve, type SetupCurve } from '@prandel/core';
+import { CustomChart } from 'echarts/charts';
 import { GraphicComponent, GridComponent } from 'echarts/components';
 import { init, use as registerCharts, type ECharts } from 'echarts/core';
 import { SVGRenderer } from 'echarts/renderers';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import { Badge } from '../../parts/marks.tsx';
 
-registerCharts([LineChart, CustomChart, GridComponent, GraphicComponent, SVGRenderer]);
+registerCharts([CustomChart, GridComponent, GraphicComponent, SVGRenderer]);
 
-/** Power, torque and ribbon on one rpm axis, with a cross-hair whose values stand in a fixed row above. */
+/** The comparison as it is on screen, as a document of its own. */
+export function chartSvg(view: CompareView): string {
+  const { option, geometry } = compareOption(view);
+  const own = init(null, null, { renderer: 'svg', ssr: true, width: geometry.width, height: geometry.height });
+  own.setOption(option);
+  const svg = own.renderToSVGString();
+  own.dispose();
+  return svg;
+}
+
+/**
+ * Power, torque and ribbon on one rpm axis, with a cross-hair whose values stand in a fixed row above.
+ * @param difference what the ribbon is of: it comes later than the curves of the same question; null before there is any
+ */
 export function CompareChart({
-  view,
+  curves,
+  difference,
   rpm,
   onRpm,
 }: {
-  view: CompareView;
+  curves: CompareView;
+  difference: CompareView | null;
   rpm: number | null;
   onRpm: (rpm: number | null) => void;
 }) {
-  const place = useRef<HTMLDivElement>(null);
-  const chart = useRef<ECharts | null>(null);
-  const [width, setWidth] = useState(view.size.width);
-  const sized = useMemo(
-    () => (width === view.size.width ? view : { ...view, size: { ...view.size, width } }),
-    [view, width],
-  );
-  const { option, geometry } = useMemo(() => compareOption(sized), [sized]);
+  const frame = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(curves.size.width);
+  const view = useSized(curves, width)!;
+  const ribbon = useSized(difference, width);
+  const geometry = compareGeometry(view);
   useEffect(() => {
     const observer = new ResizeObserver(
       ([entry]) => entry && setWidth(Math.max(320, Math.floor(entry.contentRect.width))),
     );
-    observer.observe(place.current!.parentElement!);
+    observer.observe(frame.current!);
     return () => observer.disconnect();
   }, []);
-  // The first picture takes its time: what stands beside it is painted before.
-  const [mayDraw, setMayDraw] = useState(false);
-  useEffect(() => {
-    let soon: ReturnType<typeof setTimeout>;
-    const frame = requestAnimationFrame(() => {
-      soon = setTimeout(() => setMayDraw(true));
-    });
-    return () => {
-      cancelAnimationFrame(frame);
-      clearTimeout(soon);
-      chart.current?.dispose();
-      chart.current = null;
-    };
-  }, []);
-  useEffect(() => {
-    if (!mayDraw) return;
-    chart.current ??= init(place.current, null, { renderer: 'svg', width: geometry.width, height: geometry.height });
-    const own = chart.current;
-    // A chart that is told its own size draws itself once more.
-    if (own.getWidth() !== geometry.width || own.getHeight() !== geometry.height)
-      own.resize({ width: geometry.width, height: geometry.height });
-    own.setOption(option, { notMerge: true });
-  }, [option, geometry, mayDraw]);
   const move = (clientX: number, box: DOMRect) => {
     const at = rpmAt(geometry, clientX - box.left);
     onRpm(at >= geometry.rpmFrom && at <= geometry.rpmTo ? Math.round(at / 25) * 25 : null);
@@ -87,8 +77,8 @@ export function CompareChart({
     );
   };
   return (
-    <div className="min-w-0">
-      <ReadOut view={sized} rpm={rpm} />
+    <div className="min-w-0" ref={frame}>
+      <ReadOut view={view} verdict={ribbon && verdictOf(ribbon)} rpm={rpm} />
       <div
         className="relative"
         style={{ height: geometry.height }}
@@ -100,13 +90,54 @@ export function CompareChart({
         onMouseLeave={() => onRpm(null)}
         onTouchMove={(e) => move(e.touches[0]!.clientX, e.currentTarget.getBoundingClientRect())}
       >
-        {/* A layer of its own: what changes beside the picture does not paint it again. */}
-        <div ref={place} className="contain-content will-change-transform" data-testid="compare-chart" />
-        {rpm !== null && <CrossHair view={sized} g={geometry} rpm={rpm} />}
+        <div data-testid="compare-chart">
+          <Half view={view} part="curves" />
+          {ribbon && <Half view={ribbon} part="difference" />}
+        </div>
+        {rpm !== null && <CrossHair view={view} ribbon={ribbon} rpm={rpm} />}
       </div>
     </div>
   );
 }
+
+function useSized(view: CompareView | null, width: number): CompareView | null {
+  return useMemo(
+    () => (!view || width === view.size.width ? view : { ...view, size: { ...view.size, width } }),
+    [view, width],
+  );
+}
+
+/** A half of the picture: drawn when something of it changes, and only then. */
+const Half = memo(function Half({ view, part }: { view: CompareView; part: ComparePart }) {
+  const place = useRef<HTMLDivElement>(null);
+  const chart = useRef<ECharts | null>(null);
+  // The first picture takes its time: what stands beside it is painted before.
+  const [mayDraw, setMayDraw] = useState(false);
+  useEffect(() => {
+    let soon: ReturnType<typeof setTimeout>;
+    const frame = requestAnimationFrame(() => {
+      soon = setTimeout(() => setMayDraw(true));
+    });
+    return () => {
+      cancelAnimationFrame(frame);
+      clearTimeout(soon);
+      chart.current?.dispose();
+      chart.current = null;
+    };
+  }, []);
+  useEffect(() => {
+    if (!mayDraw) return;
+    const { option, geometry } = compareOption(view, part);
+    chart.current ??= init(place.current, null, { renderer: 'svg', width: geometry.width, height: geometry.height });
+    const own = chart.current;
+    // A chart that is told its own size draws itself once more.
+    if (own.getWidth() !== geometry.width || own.getHeight() !== geometry.height)
+      own.resize({ width: geometry.width, height: geometry.height });
+    own.setOption(option, { notMerge: true });
+  }, [view, part, mayDraw]);
+  // A layer of its own: what changes beside the picture does not paint it again.
+  return <div ref={place} className="absolute inset-0 contain-content will-change-transform" />;
+});
 
 const at = (curve: GridCurve, rpm: number) => curve.values[Math.round(rpm / 25) - curve.first] ?? NaN;
 
@@ -115,10 +146,17 @@ function visible(view: CompareView): SetupCurve[] {
 }
 
 /** The fixed read-out row: values of every shown setup at the cross-hair, and the difference with its interval. */
-function ReadOut({ view, rpm }: { view: CompareView; rpm: number | null }) {
+function ReadOut({
+  view,
+  verdict,
+  rpm,
+}: {
+  view: CompareView;
+  verdict: CandidateVerdict | null | undefined;
+  rpm: number | null;
+}) {
   const { units } = view;
-  const verdict = verdictOf(view);
-  const read = ribbonAt(verdict, rpm, units);
+  const read = ribbonAt(verdict ?? undefined, rpm, units);
   const half = read ? Math.max(read.high - read.estimate, read.estimate - read.low) : NaN;
   return (
     <div
@@ -156,13 +194,13 @@ function ReadOut({ view, rpm }: { view: CompareView; rpm: number | null }) {
   );
 }
 
-function CrossHair({ view, g, rpm }: { view: CompareView; g: Geometry; rpm: number }) {
+function CrossHair({ view, ribbon, rpm }: { view: CompareView; ribbon: CompareView | null; rpm: number }) {
+  const g = compareGeometry(view);
   const x = xOf(g, rpm);
   const looks = setupStyles(view.job.setups);
-  const verdict = verdictOf(view);
-  const read = ribbonAt(verdict, rpm, view.units);
-  const ribbonY = (value: number) =>
-    Math.min(g.ribbon.top + g.ribbon.height, Math.max(g.ribbon.top, yOf(g.ribbon, value)));
+  const read = ribbon && ribbonAt(verdictOf(ribbon), rpm, view.units);
+  const panel = compareGeometry(ribbon ?? view).ribbon;
+  const ribbonY = (value: number) => Math.min(panel.top + panel.height, Math.max(panel.top, yOf(panel, value)));
   const pill = g.strip.top + g.strip.height + 2;
   return (
     <svg className="pointer-events-none absolute inset-0" width={g.width} height={g.height} aria-hidden>

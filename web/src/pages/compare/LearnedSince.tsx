@@ -1,3 +1,4 @@
+import { memo } from 'react';
 import { gainInterval, verdictLook, type ShownUnits, withUnit } from '@prandel/presentation';
 import type { BayPrior, CandidateVerdict, Job, Judgement } from '@prandel/core';
 import { useMutation } from '@tanstack/react-query';
@@ -5,7 +6,7 @@ import { ask } from '../../api/client.ts';
 import { Notice } from '../../parts/Field.tsx';
 
 /** Judges the job once more with what its bay has learned since, and shows both. What the job was judged with stays. */
-export function LearnedSince({
+export const LearnedSince = memo(function LearnedSince({
   rowId,
   bayId,
   job,
@@ -47,7 +48,7 @@ export function LearnedSince({
       )}
     </section>
   );
-}
+});
 
 function Row({
   words,

@@ -7,7 +7,7 @@ import {
   type Judgement,
 } from '@prandel/core';
 import { differenceInterval, gainInterval, outsideWords, withUnit, type ShownUnits } from '@prandel/presentation';
-import { useEffect, useState } from 'react';
+import { memo, useEffect, useState } from 'react';
 import { VerdictTag } from '../../parts/marks.tsx';
 
 interface StandardRow {
@@ -17,7 +17,7 @@ interface StandardRow {
 }
 
 /** The gain under each standard: per cent hardly moves, the number does. Judged when somebody opens it. */
-export function StandardsCard({
+export const StandardsCard = memo(function StandardsCard({
   job,
   v,
   units,
@@ -94,7 +94,7 @@ export function StandardsCard({
       )}
     </details>
   );
-}
+});
 
 /** Where the weather of some pulls lay outside what the standard was published for. */
 function outsideOf(judgement: Judgement): string {

@@ -1,3 +1,4 @@
+import { memo } from 'react';
 import {
   gainInterval,
   nextStep,
@@ -42,7 +43,7 @@ interface Props {
 }
 
 /** The verdict, its interval, its reason, and what would settle it. */
-export function VerdictCard({ job, v, units, judgement }: Props) {
+export const VerdictCard = memo(function VerdictCard({ job, v, units, judgement }: Props) {
   const look = verdictLook(v.verdict, v.measure);
   const g = v.gain && gainInterval(v.gain, units);
   const struck = v.verdict === 'not-comparable';
@@ -82,10 +83,10 @@ export function VerdictCard({ job, v, units, judgement }: Props) {
       )}
     </section>
   );
-}
+});
 
 /** Every band with its simultaneous interval. */
-export function BandCard({ v, units }: Props) {
+export const BandCard = memo(function BandCard({ v, units }: Props) {
   if (v.bands.length === 0) return null;
   const unit = unitOf(v.measure, units);
   return (
@@ -131,10 +132,10 @@ export function BandCard({ v, units }: Props) {
       </table>
     </section>
   );
-}
+});
 
 /** The schools of the trade on the same pulls, on one scale with the interval. */
-export function SchoolsCard({ v, units }: Props) {
+export const SchoolsCard = memo(function SchoolsCard({ v, units }: Props) {
   if (v.schools.length === 0) return null;
   const { unit, to, digits } = differenceIn(factsNamed(v.measure).unit, units);
   const look = verdictLook(v.verdict, v.measure);
@@ -190,7 +191,7 @@ export function SchoolsCard({ v, units }: Props) {
       <p className="text-ink-2 mt-1 text-[12px]">{unit && `In ${unit}. `}None of these knows its own doubt.</p>
     </section>
   );
-}
+});
 
 function rowValue(row: ConditionRow, value: number | null, units: ShownUnits): string {
   if (value === null) return '–';
@@ -209,7 +210,7 @@ function rowLimit(row: ConditionRow, units: ShownUnits): string {
 }
 
 /** What matched between the sides, what drifted, what decides. */
-export function ConditionsCard({ job, v, units }: Props) {
+export const ConditionsCard = memo(function ConditionsCard({ job, v, units }: Props) {
   const states = v.conditions.state.filter((s) => s.baseline !== null || s.candidate !== null);
   const colour = {
     ok: '',
@@ -293,4 +294,4 @@ export function ConditionsCard({ job, v, units }: Props) {
       )}
     </section>
   );
-}
+});
