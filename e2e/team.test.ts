@@ -158,7 +158,10 @@ describe('a shop with people', () => {
     await see(driver, 'Vera L.');
     await press(driver, 'Viewer');
     await (
-      await driver.wait(until.elementLocated(By.xpath("//*[@role='menuitemradio'][contains(., 'Technician')]")), PATIENCE)
+      await driver.wait(
+        until.elementLocated(By.xpath("//*[@role='menuitemradio'][contains(., 'Technician')]")),
+        PATIENCE,
+      )
     ).click();
     const sessionOf = (who: string) =>
       fetch(`${base}/api/session`, {
