@@ -81,15 +81,15 @@ export function growth(print: (line: string) => void): void {
     const job = curveDay({ seed: 5, rounds: rounds(4, count / 4 - 2), truePercent: 2 });
     return { prepare: timed(() => preparePulls(job.pulls, job.bay, job.vehicle), 3).warm, judge: judged(job) };
   };
-  const [few, many] = [pulls(80), pulls(160)];
+  const [few, many] = [pulls(80), pulls(320)];
   print(
-    `80 to 160 pulls: preparing grows with the power ${exponent(few.prepare, many.prepare, 2).toFixed(1)}, verdicts with ${exponent(few.judge, many.judge, 2).toFixed(1)} (${few.judge.toFixed(0)} and ${many.judge.toFixed(0)} ms)`,
+    `80 to 320 pulls: preparing grows with the power ${exponent(few.prepare, many.prepare, 4).toFixed(1)}, verdicts with ${exponent(few.judge, many.judge, 4).toFixed(1)} (${few.judge.toFixed(0)} and ${many.judge.toFixed(0)} ms; goal n·log n, 1.2)`,
   );
-  const [short, long] = [16, 32].map((count) =>
+  const [short, long] = [32, 64].map((count) =>
     judged(curveDay({ seed: 6, rounds: rounds(count, 3), truePercent: 2 })),
   );
   print(
-    `16 to 32 rounds of three counted pulls: verdicts grow with the power ${exponent(short!, long!, 2).toFixed(1)} (${short!.toFixed(0)} and ${long!.toFixed(0)} ms)`,
+    `32 to 64 rounds of three counted pulls: verdicts grow with the power ${exponent(short!, long!, 2).toFixed(1)} (${short!.toFixed(0)} and ${long!.toFixed(0)} ms; goal 2)`,
   );
   const rate = (every: number) => {
     const job = largeJob();

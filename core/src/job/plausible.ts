@@ -7,7 +7,7 @@
 export const LIMITS = {
   pullsPerFile: 200,
   pullsPerJob: 2000,
-  /** Judged together: the engine's work grows with the cube of them, 300 take some 15 s. */
+  /** Judged together: 300 take a second or two, but with the cube of them where rounds are broken off by others, some 15 s. */
   countedPullsJudged: 300,
   channelsPerPull: 64,
   rowsPerPull: 2_000_000,

@@ -1,8 +1,9 @@
 import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
 import { studentT } from './distributions.ts';
 import { slopeWithin } from '../measures/slopeWithin.ts';
 import { localPolynomial } from './localPolynomial.ts';
-import { analysisOfVariance, mean, quantile, standardDeviation, steady } from './summary.ts';
+import { analysisOfVariance, mean, median, mediansOfOthers, quantile, standardDeviation, steady } from './summary.ts';
 
 describe('published tables', () => {
   // Student-t table, two-sided 95 % and 90 % (any statistics textbook).
@@ -78,4 +79,18 @@ test('quantiles interpolate (Hyndman & Fan type 7) and thresholds see 1e-9', () 
   expect(quantile([1, 2, 3, 4], 0.6)).toBeCloseTo(2.8, 12);
   expect(steady(0.1 + 0.2)).toBe(0.3);
   expect(steady(-1e-12)).toBe(0);
+});
+
+test('the median of all others is the median without the value itself, ties and holes and all (property)', () => {
+  const value = fc.oneof(
+    fc.integer({ min: -3, max: 3 }),
+    fc.double({ noNaN: true, min: -9, max: 9 }),
+    fc.constant(NaN),
+  );
+  fc.assert(
+    fc.property(fc.array(value, { minLength: 1, maxLength: 12 }), (values) => {
+      const apart = values.map((_, i) => median(values.filter((v, j) => j !== i && Number.isFinite(v))));
+      expect([...mediansOfOthers(values)]).toEqual(apart);
+    }),
+  );
 });

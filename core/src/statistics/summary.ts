@@ -62,6 +62,36 @@ export function median(values: ArrayLike<number>): number {
 }
 
 /**
+ * Of every value the median of all others, sorted once; what is not finite counts for none.
+ * @example [...mediansOfOthers([3, 1, 2, NaN])] // [1.5, 2.5, 2, 2]
+ */
+export function mediansOfOthers(values: ArrayLike<number>): Float64Array {
+  const sorted = Float64Array.from(values).filter(Number.isFinite).sort();
+  const others = sorted.length - 1;
+  // Between the two in the middle of the others, which lie one place on from where the value itself stood.
+  const place = (others - 1) / 2;
+  const without = (rank: number, at: number) => sorted[at < rank ? at : at + 1]!;
+  return Float64Array.from(values, (value) => {
+    if (!Number.isFinite(value)) return median(sorted);
+    if (others === 0) return NaN;
+    const rank = rankOf(sorted, value);
+    const low = without(rank, floor(place));
+    return low + (place - floor(place)) * (without(rank, min(floor(place) + 1, others - 1)) - low);
+  });
+}
+
+/** Place of the first of the sorted values that is not below a value. */
+function rankOf(sorted: Float64Array, value: number): number {
+  let [from, to] = [0, sorted.length];
+  while (from < to) {
+    const middle = (from + to) >> 1;
+    if (sorted[middle]! < value) from = middle + 1;
+    else to = middle;
+  }
+  return from;
+}
+
+/**
  * Rounded to 1e-9 before a threshold decides, because engines differ in the last bit of exp, log and pow.
  * @example steady(0.1 + 0.2) // 0.3
  */

@@ -45,7 +45,7 @@ export function bayRecord(job: Job, judgement: Judgement): BayRecord {
   const prepared = prepare(pulls, options);
   const returnChecks = names.length - setups.size;
   const minutesPerPull = intervalOf(job);
-  if (prepared.degrees === 0) return { ...NOTHING, minutesPerPull };
+  if (prepared.projection.degrees === 0) return { ...NOTHING, minutesPerPull };
   const power = measureFacts({ id: 'windowMeanPower' });
   const table = (noiseClass: NoiseClass, values: readonly number[]) => ({
     noiseClass,
@@ -111,7 +111,7 @@ function responseTables(job: Job, judgement: Judgement, options: Parameters<type
       ),
     );
     const prepared = prepare(pulls, { ...options, meantToChange: true });
-    if (!values.every(Number.isFinite) || prepared.degrees === 0) return [];
+    if (!values.every(Number.isFinite) || prepared.projection.degrees === 0) return [];
     return [{ noiseClass: 'time' as const, table: jobTable(prepared, values) }];
   });
 }

@@ -1,5 +1,5 @@
 import { atGrid, boxcar, GRID_STEP_RPM, type GridCurve } from '../pull/gridCurve.ts';
-import { median, quantile, steady } from '../statistics/summary.ts';
+import { mediansOfOthers, quantile, steady } from '../statistics/summary.ts';
 import type { DayParts } from './engine/parts.ts';
 
 /** Judgement backed by simulated days, no published source. */
@@ -14,32 +14,35 @@ export interface PartialDip {
 }
 
 /**
- * Score of a partial dip: the heat-adjusted curve against the median of the other pulls of its setup, averaged over
- * 250 rpm; 60th percentile minus minimum over the window, log-percent.
+ * Scores of a partial dip of the pulls of one setup: the heat-adjusted curve against the median of the other pulls, averaged over
+ * 250 rpm; 60th percentile minus minimum over the window, log-percent. Null for a pull that stands alone.
  */
-export function dipScore(
-  own: GridCurve,
-  others: readonly GridCurve[],
+export function dipScores(
+  curves: readonly GridCurve[],
   window: readonly [number, number],
-): { score: number; atRpm: number } | null {
-  if (others.length === 0) return null;
+): ({ readonly score: number; readonly atRpm: number } | null)[] {
+  if (curves.length < 2) return curves.map(() => null);
   const kFrom = Math.ceil(window[0] / GRID_STEP_RPM);
-  const kTo = Math.floor(window[1] / GRID_STEP_RPM);
-  const deviation = new Float64Array(Math.max(0, kTo - kFrom + 1));
-  for (let i = 0; i < deviation.length; i += 1) {
-    const k = kFrom + i;
-    deviation[i] = atGrid(own, k) - median(others.map((curve) => atGrid(curve, k)).filter(Number.isFinite));
+  const points = Math.max(0, Math.floor(window[1] / GRID_STEP_RPM) - kFrom + 1);
+  const deviations = curves.map(() => new Float64Array(points));
+  const here = new Float64Array(curves.length);
+  for (let i = 0; i < points; i += 1) {
+    for (let c = 0; c < curves.length; c += 1) here[c] = atGrid(curves[c]!, kFrom + i);
+    const others = mediansOfOthers(here);
+    for (let c = 0; c < curves.length; c += 1) deviations[c]![i] = here[c]! - others[c]!;
   }
-  const smooth = boxcar({ first: kFrom, values: deviation, samples: new Uint32Array() }, 250).values;
-  let lowest = -1;
-  smooth.forEach((value, i) => {
-    if (Number.isFinite(value) && (lowest < 0 || value < smooth[lowest]!)) lowest = i;
+  return deviations.map((values) => {
+    const smooth = boxcar({ first: kFrom, values, samples: new Uint32Array() }, 250).values;
+    let lowest = -1;
+    smooth.forEach((value, i) => {
+      if (Number.isFinite(value) && (lowest < 0 || value < smooth[lowest]!)) lowest = i;
+    });
+    if (lowest < 0) return null;
+    return {
+      score: quantile(smooth.filter(Number.isFinite), 0.6) - smooth[lowest]!,
+      atRpm: (kFrom + lowest) * GRID_STEP_RPM,
+    };
   });
-  if (lowest < 0) return null;
-  return {
-    score: quantile(smooth.filter(Number.isFinite), 0.6) - smooth[lowest]!,
-    atRpm: (kFrom + lowest) * GRID_STEP_RPM,
-  };
 }
 
 /** Pulls with a partial dip. @param logCurves 100·ln P of the pulls, in order */
@@ -52,9 +55,15 @@ export function partialDips(
     ...curve,
     values: curve.values.map((v) => v + heatCoefficient * heat[i]!),
   }));
-  return pulls.flatMap((pull, index) => {
-    const others = adjusted.filter((_, j) => j !== index && pulls[j]!.setup === pull.setup);
-    const dip = dipScore(adjusted[index]!, others, window);
-    return dip && steady(dip.score) > DIP_PERCENT ? [{ index, ...dip }] : [];
-  });
+  const dips: PartialDip[] = [];
+  for (const setup of new Set(pulls.map((p) => p.setup))) {
+    const own = [...pulls.keys()].filter((i) => pulls[i]!.setup === setup);
+    dipScores(
+      own.map((i) => adjusted[i]!),
+      window,
+    ).forEach((dip, i) => {
+      if (dip && steady(dip.score) > DIP_PERCENT) dips.push({ index: own[i]!, ...dip });
+    });
+  }
+  return dips.sort((a, b) => a.index - b.index);
 }

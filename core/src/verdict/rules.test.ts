@@ -11,7 +11,7 @@ import { bandEdges } from './bands.ts';
 import { gates, type GateInput } from './conditions.ts';
 import { stateRows } from './states.ts';
 import { decide, margins, weaker } from './decide.ts';
-import { dipScore } from './partialDips.ts';
+import { dipScores } from './partialDips.ts';
 import { logPercent, truePercent } from './percent.ts';
 import { bracketsOf, roundsOf } from './rounds.ts';
 
@@ -282,19 +282,14 @@ test('a dip of five per cent over 500 rpm scores near five, a level shift scores
     rpm,
     rpm.map((n) => (Math.abs(n - 5000) < 250 ? 395 : 400)),
   );
-  const dip = dipScore(dipped, [flat, flat], [3000, 7000])!;
+  const dip = dipScores([dipped, flat, flat], [3000, 7000])[0]!;
   expect(dip.score).toBeGreaterThan(4.5);
   expect(dip.score).toBeLessThanOrEqual(5.001);
   expect(Math.abs(dip.atRpm - 5000)).toBeLessThan(200);
-  expect(
-    dipScore(
-      rawCurve(
-        rpm,
-        rpm.map(() => 396),
-      ),
-      [flat],
-      [3000, 7000],
-    )!.score,
-  ).toBeCloseTo(0, 9);
-  expect(dipScore(flat, [], [3000, 7000])).toBeNull();
+  const lower = rawCurve(
+    rpm,
+    rpm.map(() => 396),
+  );
+  expect(dipScores([lower, flat], [3000, 7000])[0]!.score).toBeCloseTo(0, 9);
+  expect(dipScores([flat], [3000, 7000])).toEqual([null]);
 });

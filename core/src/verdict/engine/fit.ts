@@ -2,6 +2,7 @@ import { LuDecomposition, Matrix } from 'ml-matrix';
 import type { NodePrior } from './model.ts';
 import { isBlocked, meanColumns, roundVariance, type DayParts, type EnginePull } from './parts.ts';
 import type { Prepared } from './prepare.ts';
+import { allNodes, mountDriftPairs } from './projection.ts';
 
 const { exp, floor, log, round } = Math;
 
@@ -54,9 +55,9 @@ export function cellsOf(variances: Float64Array): Cells {
 export interface Aim {
   /** p: weights of the plain difference of means over the pulls. */
   readonly plain: Float64Array;
-  /** κ = Gᵀ·K·p of every pair of mount and drift nodes, at index pair·r + j. */
-  readonly pull: Float64Array;
-  /** A: how far pull i moves the estimate at a node, at index node·N + i. */
+  /** K·p of every pair of mount and drift nodes, at index pair·N + i. */
+  readonly spread: Float64Array;
+  /** A = p − P·K·p: how far pull i moves the estimate at a node, at index node·N + i. */
   readonly lever: Float64Array;
   /** Variances of the mixture, and their cells. */
   readonly variances: Float64Array;
@@ -92,30 +93,16 @@ export function heatAdjusted({ heat, heatCoefficient }: DayParts, y: ArrayLike<n
 
 /** @param contrast one number a setup, summing to 0; setups that were not pulled have 0 */
 export function aimAt(prepared: Prepared, contrast: readonly number[]): Aim {
-  const { model, nodes, degrees: r, pulls } = prepared;
+  const { model, projection, pulls } = prepared;
   const n = pulls.length;
-  const scatters = model.scatterNodes.length;
   const plain = plainWeights(prepared, contrast);
-  const pull = new Float64Array(nodes.length * r);
-  const lever = new Float64Array(nodes.length * scatters * n);
-  const pulled = new Float64Array(r);
-  const through = throughCovariance(prepared, plain);
-  for (let pair = 0; pair < nodes.length; pair += 1) {
-    const { lambda, vectors } = nodes[pair]!;
-    const kp = through(pair);
-    for (let i = 0; i < n; i += 1) for (let j = 0; j < r; j += 1) pull[pair * r + j]! += vectors[i * r + j]! * kp[i]!;
-    for (let k = 0; k < scatters; k += 1) {
-      const node = pair * scatters + k;
-      const sigma2 = model.scatterNodes[k]! ** 2;
-      for (let j = 0; j < r; j += 1) pulled[j] = pull[pair * r + j]! / (lambda[j]! + sigma2);
-      for (let i = 0; i < n; i += 1) {
-        let own = plain[i]!;
-        for (let j = 0; j < r; j += 1) own -= vectors[i * r + j]! * pulled[j]!;
-        lever[node * n + i] = own;
-      }
-    }
-  }
-  return withVariances(prepared, plain, pull, lever);
+  const spread = throughCovariance(prepared, plain);
+  const nodes = allNodes(model);
+  const lever = new Float64Array(nodes.length * n);
+  projection.through(nodes, partOf(spread, n), (projected, node) => {
+    for (let i = 0; i < n; i += 1) lever[node * n + i] = plain[i]! - projected[i]!;
+  });
+  return withVariances(prepared, plain, spread, lever);
 }
 
 /** A contrast that is a sum of others, from theirs: everything but the variances is linear in it. */
@@ -130,44 +117,44 @@ export function combinedAim(prepared: Prepared, aims: readonly Aim[], weights: r
     });
     return total;
   };
-  return withVariances(prepared, sum((aim) => aim.plain), sum((aim) => aim.pull), sum((aim) => aim.lever)); // prettier-ignore
+  return withVariances(prepared, sum((aim) => aim.plain), sum((aim) => aim.spread), sum((aim) => aim.lever)); // prettier-ignore
 }
 
-function withVariances(prepared: Prepared, plain: Float64Array, pull: Float64Array, lever: Float64Array): Aim {
-  const { model, nodes, degrees: r, pulls, held } = prepared;
+/** Rows of a table of so many values each. */
+const partOf = (table: Float64Array, n: number) => (row: number) => table.subarray(row * n, (row + 1) * n);
+
+function withVariances(prepared: Prepared, plain: Float64Array, spread: Float64Array, lever: Float64Array): Aim {
+  const { model, pulls, held } = prepared;
   const n = pulls.length;
   const scatters = model.scatterNodes.length;
-  const variances = new Float64Array(nodes.length * scatters * (n + 1));
+  const variances = new Float64Array((lever.length / n) * (n + 1));
   const pp = dot(plain, plain);
-  const through = throughCovariance(prepared, plain);
-  for (let pair = 0; pair < nodes.length; pair += 1) {
-    const { lambda } = nodes[pair]!;
-    const kpp = dot(through(pair), plain);
-    for (let k = 0; k < scatters; k += 1) {
-      const node = pair * scatters + k;
-      const sigma2 = model.scatterNodes[k]! ** 2;
-      let variance = sigma2 * pp + kpp;
-      for (let j = 0; j < r; j += 1) variance -= pull[pair * r + j]! ** 2 / (lambda[j]! + sigma2);
-      const q = model.badPullSize ** 2 * sigma2;
-      variances[node * (n + 1)] = variance;
-      for (let i = 0; i < n; i += 1)
-        variances[node * (n + 1) + 1 + i] = variance + (lever[node * n + i]! ** 2 * q) / held[node * n + i]!;
-    }
+  const [spreadOf, leverOf] = [partOf(spread, n), partOf(lever, n)];
+  for (let node = 0; node * n < lever.length; node += 1) {
+    const sigma2 = model.scatterNodes[node % scatters]! ** 2;
+    // σ²·pᵀp + pᵀKp − (Kp)ᵀ·P·Kp, the last two as (Kp)ᵀ·A.
+    const variance = sigma2 * pp + dot(spreadOf(floor(node / scatters)), leverOf(node));
+    const q = model.badPullSize ** 2 * sigma2;
+    variances[node * (n + 1)] = variance;
+    for (let i = 0; i < n; i += 1)
+      variances[node * (n + 1) + 1 + i] = variance + (lever[node * n + i]! ** 2 * q) / held[node * n + i]!;
   }
-  return { plain, pull, lever, variances, cells: cellsOf(variances) };
+  return { plain, spread, lever, variances, cells: cellsOf(variances) };
 }
 
-/** K·p for a pair of mount and drift nodes; each part of K is applied once. */
-function throughCovariance(prepared: Prepared, plain: Float64Array): (pair: number) => Float64Array {
+/** K·p of every pair of mount and drift nodes; each part of K is applied once. */
+function throughCovariance(prepared: Prepared, plain: Float64Array): Float64Array {
   const { model, heat, heatSpread, sameRound, drift } = prepared;
   const n = plain.length;
   const heatSum = heatSpread ** 2 * dot(heat, plain);
   const [round, course] = [times(sameRound, plain, n), times(drift, plain, n)];
-  return (pair) => {
-    const mount = roundVariance(prepared, model.mountNodes[floor(pair / model.driftNodes.length)]!);
-    const rate = model.driftNodes[pair % model.driftNodes.length]! ** 2;
-    return heat.map((x, i) => heatSum * x + mount * round[i]! + rate * course[i]!);
-  };
+  const pairs = mountDriftPairs(model);
+  const all = new Float64Array(pairs.length * n);
+  pairs.forEach((pair, at) => {
+    const [mount, rate] = [roundVariance(prepared, pair.mount), pair.drift ** 2];
+    for (let i = 0; i < n; i += 1) all[at * n + i] = heatSum * heat[i]! + mount * round[i]! + rate * course[i]!;
+  });
+  return all;
 }
 
 /**
@@ -184,55 +171,41 @@ export function fit(
   prior: NodePrior,
   among?: readonly number[],
 ): Mixture[] {
-  const { model, nodes, degrees: r, pulls, halfLogWeights, held, halfLogHeld } = prepared;
+  const { model, projection, pulls, held, halfLogHeld } = prepared;
   const n = pulls.length;
   const cases = n + 1;
   const z = heatAdjusted(prepared, y);
   const scatters = model.scatterNodes.length;
-  const list = among ?? Array.from({ length: nodes.length * scatters }, (_, i) => i);
+  const list = among ?? allNodes(model);
   const logs = new Float64Array(list.length * cases);
   const read = aims.map((aim) => ({
     ...{ aim, plain: dot(aim.plain, z), means: new Float64Array(logs.length) },
     ...(among ? only(aim, among, cases) : { variances: aim.variances, cells: aim.cells }),
   }));
   const badOdds = log(model.badPullOdds / (1 - model.badPullOdds));
-  const g = new Float64Array(r);
-  const u = new Float64Array(r);
   const moved = new Float64Array(n);
-  let before = -1;
-  for (let place = 0; place < list.length; place += 1) {
-    const node = list[place]!;
-    const pair = floor(node / scatters);
-    const { lambda, vectors } = nodes[pair]!;
-    const sigma2 = model.scatterNodes[node % scatters]! ** 2;
-    if (pair !== before) {
-      g.fill(0);
-      for (let i = 0; i < n; i += 1) for (let j = 0; j < r; j += 1) g[j]! += vectors[i * r + j]! * z[i]!;
-      before = pair;
-    }
-    let squares = 0;
-    for (let j = 0; j < r; j += 1) {
-      u[j] = g[j]! / (lambda[j]! + sigma2);
-      squares += u[j]! * g[j]!;
-    }
-    const at = place * cases;
-    const sound = halfLogWeights[node]! - 0.5 * squares + log(prior[node]!);
-    logs[at] = sound;
-    const q = model.badPullSize ** 2 * sigma2;
-    for (let i = 0; i < n; i += 1) {
-      let off = 0;
-      for (let j = 0; j < r; j += 1) off += vectors[i * r + j]! * u[j]!;
-      moved[i] = (q * off) / held[node * n + i]!;
-      logs[at + 1 + i] = sound + badOdds - halfLogHeld[node * n + i]! + 0.5 * off * moved[i]!;
-    }
-    for (let a = 0; a < read.length; a += 1) {
-      const { aim, plain, means } = read[a]!;
-      let mean = plain;
-      for (let j = 0; j < r; j += 1) mean -= aim.pull[pair * r + j]! * u[j]!;
-      means[at] = mean;
-      for (let i = 0; i < n; i += 1) means[at + 1 + i] = mean - aim.lever[node * n + i]! * moved[i]!;
-    }
-  }
+  projection.through(
+    list,
+    () => z,
+    (off, node, place) => {
+      const at = place * cases;
+      const sound = projection.halfLogWeights[node]! - 0.5 * dot(z, off) + log(prior[node]!);
+      logs[at] = sound;
+      const q = model.badPullSize ** 2 * model.scatterNodes[node % scatters]! ** 2;
+      for (let i = 0; i < n; i += 1) {
+        moved[i] = (q * off[i]!) / held[node * n + i]!;
+        logs[at + 1 + i] = sound + badOdds - halfLogHeld[node * n + i]! + 0.5 * off[i]! * moved[i]!;
+      }
+      const pair = floor(node / scatters);
+      for (let a = 0; a < read.length; a += 1) {
+        const { aim, plain, means } = read[a]!;
+        let mean = plain;
+        for (let i = 0; i < n; i += 1) mean -= aim.spread[pair * n + i]! * off[i]!;
+        means[at] = mean;
+        for (let i = 0; i < n; i += 1) means[at + 1 + i] = mean - aim.lever[node * n + i]! * moved[i]!;
+      }
+    },
+  );
   let logEvidence = -Infinity;
   for (let i = 0; i < logs.length; i += 1) if (logs[i]! > logEvidence) logEvidence = logs[i]!;
   const weights = logs;

@@ -54,7 +54,17 @@ export const BAND_SCATTER = 1.15;
 
 /** Correlation lengths of the two parts of the drift, hours. */
 const HUMP_H = 3;
-const WALK_H = 4;
+export const WALK_H = 4;
+
+/** Variances of the hump and the walk of the drift at a rate of 1: each is scaled so that it changes by SD 1 over one hour. */
+export function driftShares(walkShare: number): { readonly hump: number; readonly walk: number } {
+  const hump = 1 / (2 * (1 - exp(-1 / (2 * HUMP_H ** 2))));
+  const walk = 1 / (2 * (1 - exp(-1 / WALK_H)));
+  return { hump: (1 - walkShare) * hump, walk: walkShare * walk };
+}
+
+/** Correlation of the hump over so many hours: a squared exponential of 3 h. */
+export const humpOver = (hours: number): number => exp(-0.5 * (hours / HUMP_H) ** 2);
 
 /**
  * k(Δ) of the drift covariance s²·k(Δ): a squared exponential of 3 h and an exponential of 4 h, each scaled so that it changes by
@@ -62,10 +72,8 @@ const WALK_H = 4;
  * @param hours distance of two pulls
  */
 export function driftKernel(hours: number, walkShare: number = USUAL_MODEL.walkShare): number {
-  const hump = 1 / (2 * (1 - exp(-1 / (2 * HUMP_H ** 2))));
-  const walk = 1 / (2 * (1 - exp(-1 / WALK_H)));
-  const d = abs(hours);
-  return (1 - walkShare) * hump * exp(-0.5 * (d / HUMP_H) ** 2) + walkShare * walk * exp(-d / WALK_H);
+  const { hump, walk } = driftShares(walkShare);
+  return hump * humpOver(hours) + walk * exp(-abs(hours) / WALK_H);
 }
 
 /** Rises with every change of the engine that can move a digit; what was worked out by an older one is worked out again. */

@@ -25,9 +25,14 @@ export function bandCorrelation(prepared: DayParts, bands: readonly FittedBand[]
   const degrees = pulls.length - rounds.length;
   const residuals = bands.map(({ y }) => {
     const z = heatAdjusted(prepared, y);
+    const sums = new Map<number, { total: number; count: number }>();
+    pulls.forEach(({ round }, i) => {
+      const { total, count } = sums.get(round) ?? { total: 0, count: 0 };
+      sums.set(round, { total: total + z[i]!, count: count + 1 });
+    });
     return z.map((value, i) => {
-      const own = pulls.flatMap((p, j) => (p.round === pulls[i]!.round ? [z[j]!] : []));
-      return value - own.reduce((a, b) => a + b, 0) / own.length;
+      const { total, count } = sums.get(pulls[i]!.round)!;
+      return value - total / count;
     });
   });
   let total = 0;
