@@ -27,6 +27,8 @@ export async function startServer(
   const server = fork(new URL('../server/dist/bundle/main.js', import.meta.url).pathname, {
     env: {
       ...process.env,
+      // As a shop runs it.
+      NODE_ENV: 'production',
       NODE_OPTIONS: '',
       DATABASE_URL: databaseUrl,
       PORT: String(port),

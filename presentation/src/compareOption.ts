@@ -45,7 +45,8 @@ export function compareOption(
         show: true,
         backgroundColor: DESK.well,
         borderWidth: 0,
-        containLabel: false,
+        // Everything is placed by hand.
+        outerBoundsMode: 'none' as const,
       })),
       xAxis: drawn.map((_, i) => ({
         gridIndex: i,
