@@ -97,7 +97,7 @@ describe('directions in the engine', () => {
         const pulls = all.map(({ setup, block, round }, i) => ({ setup, block, round, hours: i / 15, startC: null }));
         const y = all.map(({ setup, block, noise }) => 150 - setup + 7 * block + noise);
         const prepared = prepare(pulls, { meantToChange: true });
-        expect(prepared.degrees).toBe(all.length - 3);
+        expect(prepared.projection.degrees).toBe(all.length - 3);
         const { means, variances, cases } = fit(prepared, y, [aimAt(prepared, [-1, 1])], usualPrior())[0]!;
         for (const [t, s, k] of [
           [0, 0, 0],

@@ -39,6 +39,34 @@ export function warmUpDay(): Job {
   };
 }
 
+/** Samples of a made-up raw pull: half a minute at 100 Hz. */
+const RAW_SAMPLES = 3000;
+
+/**
+ * Pulls as a bay records them, for code that prepares pulls from rollers and reads their channels; nobody sees them.
+ * @example rawWarmUpDay().pulls.length // 4
+ */
+export function rawWarmUpDay(): Job {
+  const job = warmUpDay();
+  const timeS = Float64Array.from({ length: RAW_SAMPLES }, (_, i) => i / 100);
+  const ripple = (i: number, k: number) => 1 + 0.001 * Math.sin(0.7 * i + k);
+  const pulls = job.pulls.slice(0, 4).map((pull, k) => {
+    // Cruising, the pull, and coasting down again, in rad/s.
+    const roller = timeS.map((t, i) => ripple(i, k) * (t < 8 ? 60 : t < 20 ? 60 + 8 * (t - 8) : 156 - 6 * (t - 20)));
+    const warm = (from: number) => timeS.map((t, i) => (from + 0.2 * t) * ripple(i, k));
+    const channels = [
+      { name: 'time_s', values: timeS },
+      { name: 'roller_rad_s', values: roller },
+      { name: 'engine_rpm', values: roller.map((w) => 42 * w) },
+      { name: 'throttle_fraction', values: timeS.map((t) => (t >= 8 && t < 20 ? 1 : 0.1)) },
+      ...['intake_c', 'coolant_c', 'oil_c'].map((name, c) => ({ name, values: warm(30 * (c + 1)) })),
+    ];
+    return { ...pull, channels };
+  });
+  const bay = { ...job.bay, kind: 'inertia' as const, rollerInertiaKgM2: 40 };
+  return { ...job, bay, vehicle: { ...job.vehicle, engineToRollerRatio: 4.4 }, pulls };
+}
+
 /**
  * Judges a made-up day step by step, so that a person's first question is answered by code that has run before: compiled code is
  * several times as fast as code that is read for the first time. Between two steps the caller may look for something better to do.

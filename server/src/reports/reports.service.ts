@@ -4,7 +4,7 @@ import { and, eq, isNull } from 'drizzle-orm';
 import { Database } from '../database/database.ts';
 import { bayCalibrations, bays, jobs, shops } from '../database/schema.ts';
 import { fileBytes } from '../files/fileStore.ts';
-import { FittedParts, type FittedPart } from '../jobs/fittedParts.ts';
+import { FittedParts } from '../jobs/fittedParts.ts';
 import { JobsService } from '../jobs/jobs.service.ts';
 import type { Caller } from '../people/caller.ts';
 import { sealInForce } from '../seals/seals.service.ts';
@@ -29,13 +29,22 @@ export class ReportsService {
 
   /** @throws NotFoundException when this shop has no such job; UnprocessableEntityException when it cannot be judged */
   async html(caller: Caller, id: string): Promise<string> {
-    const sealed = await this.database.inShop(caller.shopId, async (tx) => {
-      const seal = await sealInForce(tx, id);
-      return seal && (await fileBytes(tx, seal.reportFileId));
-    });
+    const [sealed, recorded, state] = await Promise.all([
+      this.database.inShop(caller.shopId, async (tx) => {
+        const seal = await sealInForce(tx, id);
+        return seal && (await fileBytes(tx, seal.reportFileId));
+      }),
+      this.parts.of(caller, id),
+      this.#stateOf(caller, id),
+    ]);
     if (sealed) return sealed.toString('utf8');
-    const recorded = await this.parts.of(caller, id);
-    const key = await this.#keyOf(caller, id, recorded);
+    const { shopId, shop, name, units } = caller;
+    const quarter = Math.floor(Date.now() / QUARTER_MS);
+    // Everything that a report depends on: the job as it is, its bay's name, who reads it in which units, and the day.
+    const key = JSON.stringify([
+      ...[shopId, id, state, shop, name, units, recorded, quarter],
+      ...[ENGINE_VERSION, FRAME_VERSION],
+    ]);
     const html =
       this.#kept.get(key) ?? (await this.judging.reportHtml(caller, await this.jobs.read(caller, id, false), recorded));
     this.#kept.delete(key);
@@ -44,8 +53,8 @@ export class ReportsService {
     return html;
   }
 
-  /** Everything that a report depends on: the job as it is, its bay's name, who reads it in which units, and the day. */
-  async #keyOf({ shopId, shop, name, units }: Caller, id: string, recorded: readonly FittedPart[]): Promise<string> {
+  /** What a job and its bay are now. @throws NotFoundException when this shop has no such job */
+  async #stateOf({ shopId }: Caller, id: string) {
     const [state] = await this.database.inShop(shopId, (tx) =>
       tx
         .select({
@@ -59,7 +68,6 @@ export class ReportsService {
         .where(and(eq(jobs.id, id), isNull(jobs.deletedAt))),
     );
     if (!state) throw new NotFoundException('This shop has no such job.');
-    const quarter = Math.floor(Date.now() / QUARTER_MS);
-    return JSON.stringify([shopId, id, state, shop, name, units, recorded, quarter, ENGINE_VERSION, FRAME_VERSION]);
+    return state;
   }
 }

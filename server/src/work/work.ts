@@ -13,6 +13,7 @@ import {
   judgePrepared,
   newPull,
   partSteps,
+  rawWarmUpDay,
   stepsBeyondBaseline,
   usablePreview,
   warmUp,
@@ -231,6 +232,8 @@ export const WORK = {
 
   /** Runs what is to come before there is work. */
   warmUp(): null {
+    const raw = rawWarmUpDay();
+    madeFrames({ job: raw, wanted: raw.pulls.map((p) => p.id), known: [] });
     for (const _ of warmUp()) continue;
     const job = warmUpDay();
     const frames = madeFrames({ job, wanted: job.pulls.map((p) => p.id), known: [] });

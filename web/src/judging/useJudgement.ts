@@ -25,7 +25,7 @@ export interface Judged {
   readonly milliseconds: number | null;
 }
 
-const NOTHING: Judged = {
+export const NOTHING: Judged = {
   ...{ judgement: null, judged: null, curves: null, difference: null, step: null },
   ...{ busy: true, failed: null, milliseconds: null },
 };
@@ -78,7 +78,7 @@ function judgedAs(step: Step | null, job: Job | null): Judged | null {
 }
 
 /** What is on screen after a step: what it does not bring yet stays as it was. */
-function taken({ judgement, milliseconds, step }: Step, job: Job, before: Judged): Judged {
+export function taken({ judgement, milliseconds, step }: Step, job: Job, before: Judged): Judged {
   const part = { job, judgement };
   const curves = before.curves?.job === job ? before.curves : part;
   if (step === 'all')
