@@ -16,12 +16,14 @@ import {
   withUnit,
   type ChannelAxis,
 } from '@prandel/presentation';
-import { useMemo, useState } from 'react';
+import { memo, useMemo, useState } from 'react';
 import { Badge } from '../../parts/marks.tsx';
 import { For } from '../../parts/May.tsx';
 import { capital, type Shown } from './ChannelCards.tsx';
 
 const MOST_PANELS = 4;
+
+type ChannelPicture = Parameters<typeof channelPanelSvg>[0] & Pick<Shown, 'units'>;
 
 /**
  * Recorded channels on the comparison's own rpm axis, or over time from the start of full throttle; at most four, the first are what the
@@ -53,12 +55,15 @@ export function ChannelPanels({
   const kept = job.day?.channels ?? [...new Set(asked)];
   const panels = (chosen ?? kept).filter((c) => recorded.includes(c)).slice(0, MOST_PANELS);
   const differs = chosen !== null && panels.join() !== kept.filter((c) => recorded.includes(c)).join();
+  const picture = useMemo(() => ({ ...shown, width, height: 112, fontSize: 11 }), [shown, width]);
+  const over = useMemo(
+    () => (axis === 'rpm' ? picture : { ...picture, axis, rpm: [0, seconds] as const }),
+    [picture, axis, seconds],
+  );
   if (recorded.length === 0) return null;
   const toggle = (channel: string) =>
     setChosen(panels.includes(channel) ? panels.filter((c) => c !== channel) : [...panels, channel]);
   const fades = job.question.measures.some((m) => m.id === 'fade');
-  const picture = { ...shown, width, height: 112, fontSize: 11 };
-  const over = axis === 'rpm' ? picture : { ...picture, axis, rpm: [0, seconds] as const };
   const [from, to] = over.rpm;
   const at = axis === 'rpm' ? rpm : second;
   const move = (e: React.MouseEvent<HTMLDivElement>) => {
@@ -109,7 +114,7 @@ export function ChannelPanels({
       {panels.length > 0 && <ReadOut shown={shown} panels={panels} axis={axis} at={at} />}
       <div className="relative" onMouseMove={move} onMouseLeave={leave}>
         {panels.map((channel) => (
-          <Panel key={channel} channel={channel} svg={channelPanelSvg(over, channel)} />
+          <Panel key={channel} channel={channel} view={over} />
         ))}
         {at !== null && panels.length > 0 && (
           <div
@@ -118,13 +123,7 @@ export function ChannelPanels({
           />
         )}
       </div>
-      {fades && (
-        <div
-          className="mt-1.5"
-          data-testid="fade"
-          dangerouslySetInnerHTML={{ __html: fadeSvgs({ ...picture, height: 132 }, asked, shown.units) }}
-        />
-      )}
+      {fades && <Fades view={picture} asked={asked.join()} />}
       {panels.length === 0 && !fades && (
         <p className="text-ink-2 mt-1 text-[12px]">Choose up to four channels to see them over engine speed or time.</p>
       )}
@@ -132,13 +131,22 @@ export function ChannelPanels({
   );
 }
 
-/** The same picture is not put in anew while the cross-hair moves. */
-function Panel({ channel, svg }: { channel: string; svg: string }) {
-  return useMemo(
-    () => <div className="mt-1.5" data-channel={channel} dangerouslySetInnerHTML={{ __html: svg }} />,
-    [channel, svg],
+/** The same picture is neither drawn nor put in anew while the cross-hair moves. */
+const Panel = memo(function Panel({ channel, view }: { channel: string; view: ChannelPicture }) {
+  return (
+    <div
+      className="mt-1.5"
+      data-channel={channel}
+      dangerouslySetInnerHTML={{ __html: channelPanelSvg(view, channel) }}
+    />
   );
-}
+});
+
+/** @param asked names of the channels that the question is asked of, with commas */
+const Fades = memo(function Fades({ view, asked }: { view: ChannelPicture; asked: string }) {
+  const html = fadeSvgs({ ...view, height: 132 }, asked === '' ? [] : asked.split(','), view.units);
+  return <div className="mt-1.5" data-testid="fade" dangerouslySetInnerHTML={{ __html: html }} />;
+});
 
 /** Values of every panel at the cross-hair, with their pointwise band. */
 function ReadOut({

@@ -137,6 +137,7 @@ export function ComparePage() {
           data-busy={busy}
         >
           <Comparison
+            key={id}
             {...{ rowId: id, saved, units, parts, judgeOnce }}
             bayId={stored.data.links.bayId}
             onKeepChannels={keepChannels}

@@ -33,6 +33,9 @@ const toggled = (set: ReadonlySet<string>, id: string) => {
 
 const SIZES = { size: { width: 826, power: 198, torque: 104, ribbon: 112 }, fontSize: 11 } as const;
 
+/** Width and height of the picture with one panel. */
+const ONE_PANEL = [826, 440] as const;
+
 /** @returns null where nothing has a curve */
 function viewOf(part: JudgedPart | null, shown: Omit<CompareView, 'job' | 'judgement'>): CompareView | null {
   const drawn = part && part.judgement.setups.some((s) => s.pulls > 0) && part.judgement.pulls.length > 0;
@@ -113,12 +116,14 @@ export const Comparison = memo(function Comparison({
   const track = useMemo(() => dayTrackSvg(judged, judgement, 826, 11), [judged, judgement]);
   // The same markup is not put in anew while the cross-hair moves.
   const [rollOnMarkup, trackMarkup] = [useMarkup(rollOns), useMarkup(track)];
+  const inOne = onePanel ? (drawn ?? view) : null;
+  const onePanelMarkup = useMarkup(useMemo(() => (inOne ? onePanelSvg(inOne, ...ONE_PANEL) : ''), [inOne]));
   const pullNames = useMemo(() => new Map(judgement.pulls.map((p) => [p.id, p.name])), [judgement]);
   const showSetup = useCallback((id: string) => setHidden((h) => toggled(h ?? hiddenSetups, id)), [hiddenSetups]);
   const showPull = useCallback((id: string) => setHiddenPulls((h) => toggled(h, id)), []);
   const picture = useMemo(() => {
     const own = ribbon ?? view;
-    return own && (() => (onePanel ? onePanelSvg(own, 826, 440) : chartSvg(own)));
+    return own && (() => (onePanel ? onePanelSvg(own, ...ONE_PANEL) : chartSvg(own)));
   }, [ribbon, view, onePanel]);
   const verdict = judgement.verdicts.find((v) => v.candidate === candidate && v.measure === measure);
   if (!view && !rollOns)
@@ -170,11 +175,7 @@ export const Comparison = memo(function Comparison({
               picture={picture}
             />
             {onePanel ? (
-              <div
-                className="mt-1"
-                data-testid="one-panel"
-                dangerouslySetInnerHTML={{ __html: onePanelSvg(drawn ?? view, 826, 440) }}
-              />
+              <div className="mt-1" data-testid="one-panel" dangerouslySetInnerHTML={onePanelMarkup} />
             ) : (
               chart
             )}
