@@ -1,9 +1,8 @@
 import { UnprocessableEntityException } from '@nestjs/common';
-import { frameFrom, judgingProblem, PreparedPulls, pullProblem } from '@prandel/core';
+import { frameFrom, judgingProblem, PreparedPulls, pullProblem, type Job } from '@prandel/core';
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import type { Database, Transaction } from '../database/database.ts';
 import { pullMoments, pulls } from '../database/schema.ts';
-import type { StoredJob } from '../jobs/jobStore.ts';
 import { readSamples } from '../jobs/pullRows.ts';
 import type { FrameWork, MadeFrame } from './madeFrames.ts';
 
@@ -21,6 +20,12 @@ export interface JobFrames {
  */
 const MOST_ROUNDS = 4;
 
+/** A job that is read, or being read: what is kept of its samples is looked up meanwhile. */
+export interface JobBeingRead {
+  readonly rowId: string;
+  readonly job: Job | Promise<Job>;
+}
+
 /**
  * Frames of every pull of a job. What is kept and still stands is read; what is missing is made from the samples, by `make`, and kept.
  * @throws UnprocessableEntityException when the job cannot be judged
@@ -28,12 +33,12 @@ const MOST_ROUNDS = 4;
 export async function framesOf(
   database: Database,
   shopId: string,
-  { rowId, job }: Pick<StoredJob, 'rowId' | 'job'>,
+  { rowId, job: read }: JobBeingRead,
   make: (work: FrameWork) => Promise<MadeFrame[]>,
 ): Promise<JobFrames> {
+  const [job, kept] = await Promise.all([read, database.inShop(shopId, (tx) => readFrames(tx, rowId))]);
   refuseUnjudgeable(judgingProblem(job));
   const prepared = new PreparedPulls();
-  const kept = await database.inShop(shopId, (tx) => readFrames(tx, rowId));
   const known = new Map(
     [...kept].flatMap(([id, row]) => {
       const frame = frameFrom(row.frame);

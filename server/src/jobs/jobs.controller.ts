@@ -100,7 +100,7 @@ export class JobsController {
     @Param('id', ParseUUIDPipe) id: string,
     @Res() response: Response,
   ): Promise<void> {
-    const { frames } = await this.judging.frames(caller.shopId, await this.jobs.read(caller, id, false));
+    const { frames } = await this.judging.frames(caller.shopId, this.jobs.beingRead(caller, id));
     response
       .setHeader('Cache-Control', 'private, no-cache')
       .type('application/octet-stream')

@@ -22,6 +22,7 @@ import { brokenRow, type EvidenceRow } from '@prandel/formats';
 import { and, desc, eq, gt } from 'drizzle-orm';
 import { BayHistory } from '../bays/bayHistory.ts';
 import { Database, type Transaction } from '../database/database.ts';
+import type { JobBeingRead } from '../frames/pullFrames.ts';
 import { bayRuns, jobs, pulls } from '../database/schema.ts';
 import { daysAgo, UNDO_DAYS } from '../database/undo.ts';
 import { evidenceOf } from '../evidence/evidence.ts';
@@ -127,6 +128,11 @@ export class JobsService {
 
   read(caller: Caller, id: string, withChannels: boolean): Promise<StoredJob> {
     return this.database.inShop(caller.shopId, (tx) => this.store.read(tx, id, withChannels));
+  }
+
+  /** A job without its samples that is being read, for work that can begin with something else. */
+  beingRead(caller: Caller, id: string): JobBeingRead {
+    return { rowId: id, job: this.read(caller, id, false).then(({ job }) => job) };
   }
 
   create(caller: Caller, body: NewJob): Promise<string> {

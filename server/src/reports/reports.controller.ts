@@ -47,7 +47,7 @@ export class ReportsController {
     @Param('id', ParseUUIDPipe) id: string,
     @Res() response: Response,
   ): Promise<void> {
-    const body = await this.judging.reportNumbers(caller, await this.jobs.read(caller, id, false));
+    const body = await this.judging.reportNumbers(caller, this.jobs.beingRead(caller, id));
     response
       .type('application/json')
       .send(JSON.stringify(body, (_, v: unknown) => (typeof v === 'number' && !Number.isFinite(v) ? null : v)));

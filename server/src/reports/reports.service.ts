@@ -46,7 +46,7 @@ export class ReportsService {
       ...[ENGINE_VERSION, FRAME_VERSION],
     ]);
     const html =
-      this.#kept.get(key) ?? (await this.judging.reportHtml(caller, await this.jobs.read(caller, id, false), recorded));
+      this.#kept.get(key) ?? (await this.judging.reportHtml(caller, this.jobs.beingRead(caller, id), recorded));
     this.#kept.delete(key);
     this.#kept.set(key, html);
     for (const old of [...this.#kept.keys()].slice(0, -MOST_KEPT)) this.#kept.delete(old);

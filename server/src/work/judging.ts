@@ -2,15 +2,11 @@ import { Injectable } from '@nestjs/common';
 import type { Job, RecordedPart } from '@prandel/core';
 import { Database } from '../database/database.ts';
 import type { FramedJob } from '../frames/madeFrames.ts';
-import { framesOf, type JobFrames } from '../frames/pullFrames.ts';
-import type { StoredJob } from '../jobs/jobStore.ts';
+import { framesOf, type JobBeingRead, type JobFrames } from '../frames/pullFrames.ts';
 import type { Sealed, SealInput } from '../seals/sealWork.ts';
 import type { Caller } from '../people/caller.ts';
 import type { Projection, Work } from './work.ts';
 import { WorkPool } from './workPool.ts';
-
-/** A job as it is stored, read without its samples. */
-type ReadJob = Pick<StoredJob, 'rowId' | 'job'>;
 
 /** Judges jobs, writes reports and packages, off the event loop. A job that cannot be judged is refused in one sentence. */
 @Injectable()
@@ -21,7 +17,7 @@ export class Judging {
   ) {}
 
   /** What stands for the samples of a job. @throws UnprocessableEntityException when the job cannot be judged */
-  frames(shopId: string, read: ReadJob): Promise<JobFrames> {
+  frames(shopId: string, read: JobBeingRead): Promise<JobFrames> {
     return framesOf(this.database, shopId, read, (work) => {
       const input = () => ({ input: work, transfer: buffersOf(work.job) });
       return this.pool.run(shopId, 'madeFrames', input, LIMIT);
@@ -29,13 +25,13 @@ export class Judging {
   }
 
   /** What is kept of a job's judgement. @throws UnprocessableEntityException when the job cannot be judged */
-  async projection(shopId: string, read: ReadJob): Promise<Projection> {
+  async projection(shopId: string, read: JobBeingRead): Promise<Projection> {
     const framed = await this.#framed(shopId, read);
     return this.pool.run(shopId, 'projection', () => ({ input: framed }), LIMIT);
   }
 
   /** Peak wheel power of a job's baseline, W. @throws UnprocessableEntityException when the job cannot be judged */
-  async baselinePeak(shopId: string, read: ReadJob): Promise<number | null> {
+  async baselinePeak(shopId: string, read: JobBeingRead): Promise<number | null> {
     const framed = await this.#framed(shopId, read);
     return this.pool.run(shopId, 'baselinePeak', () => ({ input: framed }), LIMIT);
   }
@@ -43,7 +39,7 @@ export class Judging {
   /** @throws UnprocessableEntityException when the job cannot be judged */
   async reportHtml(
     { shopId, shop, name, units }: Caller,
-    read: ReadJob,
+    read: JobBeingRead,
     recorded: readonly RecordedPart[],
   ): Promise<string> {
     const framed = await this.#framed(shopId, read);
@@ -52,7 +48,7 @@ export class Judging {
   }
 
   /** @throws UnprocessableEntityException when the job cannot be judged */
-  async reportNumbers({ shopId }: Caller, read: ReadJob): Promise<ReturnType<Work['reportNumbers']>> {
+  async reportNumbers({ shopId }: Caller, read: JobBeingRead): Promise<ReturnType<Work['reportNumbers']>> {
     const framed = await this.#framed(shopId, read);
     return this.pool.run(shopId, 'reportNumbers', () => ({ input: framed }), LIMIT);
   }
@@ -66,14 +62,20 @@ export class Judging {
   }
 
   /** Seals a job: package, report and figures in one. @throws UnprocessableEntityException saying why it cannot be sealed */
-  async sealJob({ shopId }: Caller, read: ReadJob, more: Omit<SealInput, 'framed' | 'job'>, job: Job): Promise<Sealed> {
+  async sealJob(
+    { shopId }: Caller,
+    read: JobBeingRead,
+    more: Omit<SealInput, 'framed' | 'job'>,
+    job: Job,
+  ): Promise<Sealed> {
     const { frames, samples } = await this.frames(shopId, read);
     const input = { ...more, job, framed: { frames, samples } };
     return this.pool.run(shopId, 'sealJob', () => ({ input, transfer: buffersOf(job) }), LIMIT);
   }
 
-  async #framed(shopId: string, read: ReadJob): Promise<FramedJob & Pick<JobFrames, 'samples'>> {
-    return { job: read.job, ...(await this.frames(shopId, read)) };
+  async #framed(shopId: string, read: JobBeingRead): Promise<FramedJob & Pick<JobFrames, 'samples'>> {
+    const [job, frames] = await Promise.all([read.job, this.frames(shopId, read)]);
+    return { job, ...frames };
   }
 }
 
