@@ -1,6 +1,9 @@
 import { Check, ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 
+/** The keys begin at what is chosen, once the list has taken the focus. */
+const begin = (chosen: HTMLElement | null) => void (chosen && requestAnimationFrame(() => chosen.focus()));
+
 /**
  * A drop-down of a few choices; keyboard as the platform expects. It leaves the page below as it is: to lock a page and let it go
  * again styles everything on it twice.
@@ -34,6 +37,7 @@ export function Choice<T extends string>({
               <DropdownMenu.RadioItem
                 key={key}
                 value={key}
+                ref={key === value ? begin : undefined}
                 className="flex min-h-[30px] cursor-pointer items-center gap-2 rounded-sm px-2 text-[12.5px] outline-none data-[highlighted]:bg-faint"
               >
                 <span className="w-3.5">
