@@ -1,11 +1,12 @@
 import { createHash } from 'node:crypto';
 import { USUAL_UNITS, type ShownUnits } from '@prandel/presentation';
-import { isUnitName, judgePrepared, measureName, quantityOf, standings, type RecordedPart } from '@prandel/core';
+import { isUnitName, measureName, quantityOf, standings, type RecordedPart } from '@prandel/core';
 import { SEAL_PLACE, writePackage } from '@prandel/formats';
 import { createElement } from 'react';
 import { renderToStaticMarkup } from 'react-dom/server';
-import { preparedFrom, type FramedJob } from '../frames/madeFrames.ts';
+import type { FramedJob } from '../frames/madeFrames.ts';
 import type { JobFrames } from '../frames/pullFrames.ts';
+import { judged } from '../work/begunJudgements.ts';
 import { chartSvg } from './chartSvg.ts';
 import { fontRules } from './fonts.ts';
 import { REPORT_CSS } from './report.css.ts';
@@ -48,7 +49,7 @@ export function reportHtml(
   seal: PrintedSeal | null = null,
 ): string {
   const { job } = framed;
-  const judgement = judgePrepared(job, preparedFrom(framed));
+  const judgement = judged(framed, 'full');
   const units = unitsOf(caller.units);
   const { candidateSetups, measures } = job.question;
   const pictured =

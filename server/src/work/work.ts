@@ -10,7 +10,6 @@ import {
   bayPoint,
   bayRecord,
   detectedKind,
-  judgePrepared,
   newPull,
   partSteps,
   rawWarmUpDay,
@@ -57,11 +56,12 @@ import {
   type PullSummary,
   type RecordedAt,
 } from '@prandel/formats';
-import { madeFrames, preparedFrom, type FramedJob, type FrameWork, type MadeFrame } from '../frames/madeFrames.ts';
+import { madeFrames, type FramedJob, type FrameWork, type MadeFrame } from '../frames/madeFrames.ts';
 import { sealJob } from '../seals/sealWork.ts';
 import { digestOf, reportHtml, type ReportedJob, type ReportFor } from '../reports/reportHtml.ts';
 import { samplesDigestOf } from '../jobs/pullDigests.ts';
 import { samplesDigest } from '../jobs/samplesDigest.ts';
+import { judged } from './begunJudgements.ts';
 import { DAY_WORK } from './dayWork.ts';
 import { LOG_WORK, type MappedFile } from './logWork.ts';
 import { fileSource, readTableFile, writeTableFile } from './tableFile.ts';
@@ -238,7 +238,9 @@ export const WORK = {
     const job = warmUpDay();
     const frames = madeFrames({ job, wanted: job.pulls.map((p) => p.id), known: [] });
     const framed = { job, frames: frames.map(({ pull, frame }) => [pull, frame] as const), samples: new Map() };
-    for (let k = 0; k < 4; k += 1) reportHtml(framed, { shop: '', name: '', units: {} });
+    // Of another title each, so that each is judged.
+    for (const title of ['a', 'b', 'c', 'd'])
+      reportHtml({ ...framed, job: { ...job, title } }, { shop: '', name: '', units: {} });
     return null;
   },
 
@@ -252,7 +254,7 @@ export const WORK = {
     const { job } = framed;
     // Steps from one setup to the next are contrasts, of which only the full judgement tells.
     const depth = stepsBeyondBaseline(job) ? 'full' : 'verdict';
-    const judgement = judgePrepared(job, preparedFrom(framed), depth);
+    const judgement = judged(framed, depth);
     return {
       window: judgement.window,
       verdicts: judgement.verdicts.map(({ candidate, measure, verdict, gain, smallerThanMatters }) => ({
@@ -273,7 +275,7 @@ export const WORK = {
 
   /** Peak wheel power of the baseline, W; null where it was not reached. */
   baselinePeak(framed: FramedJob): number | null {
-    return baselinePeakW(framed.job, judgePrepared(framed.job, preparedFrom(framed), 'verdict'));
+    return baselinePeakW(framed.job, judged(framed, 'verdict'));
   },
 
   reportHtml({
@@ -287,7 +289,7 @@ export const WORK = {
   /** The report's numbers, for programs. */
   reportNumbers(framed: ReportedJob): ReportNumbers {
     const { job } = framed;
-    const { verdicts, window, declaredWindow, contrasts } = judgePrepared(job, preparedFrom(framed));
+    const { verdicts, window, declaredWindow, contrasts } = judged(framed, 'full');
     return {
       job: { id: job.id, title: job.title, vehicle: job.vehicle, question: job.question, method: job.method },
       digest: digestOf(framed),
