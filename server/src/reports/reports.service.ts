@@ -29,15 +29,12 @@ export class ReportsService {
 
   /** @throws NotFoundException when this shop has no such job; UnprocessableEntityException when it cannot be judged */
   async html(caller: Caller, id: string): Promise<string> {
-    const [sealed, recorded, state] = await Promise.all([
-      this.database.inShop(caller.shopId, async (tx) => {
-        const seal = await sealInForce(tx, id);
-        return seal && (await fileBytes(tx, seal.reportFileId));
-      }),
-      this.parts.of(caller, id),
-      this.#stateOf(caller, id),
-    ]);
+    const sealed = await this.database.inShop(caller.shopId, async (tx) => {
+      const seal = await sealInForce(tx, id);
+      return seal && (await fileBytes(tx, seal.reportFileId));
+    });
     if (sealed) return sealed.toString('utf8');
+    const [recorded, state] = await Promise.all([this.parts.of(caller, id), this.#stateOf(caller, id)]);
     const { shopId, shop, name, units } = caller;
     const quarter = Math.floor(Date.now() / QUARTER_MS);
     // Everything that a report depends on: the job as it is, its bay's name, who reads it in which units, and the day.

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { judgePrepared, judgementSteps, type Judgement, type JudgementDepth } from '@prandel/core';
 import { preparedFrom, type FramedJob } from '../frames/madeFrames.ts';
 
-/** Judgements that this thread keeps, the latest: a job that was listed is soon reported. */
+/** Judgements that this thread keeps, the latest: a job that was listed is soon reported. One of 300 pulls holds some 50 MB until it is whole. */
 const MOST_KEPT = 2;
 
 /** A judgement as far as somebody wanted it. */
@@ -25,15 +25,15 @@ export function judged(framed: FramedJob, depth: JudgementDepth): Judgement {
     return judgePrepared(framed.job, preparedFrom(framed), depth);
   const key = keyOf(framed);
   const begun = kept.get(key) ?? begin(framed);
+  // Steps that failed cannot be gone on with: it is kept again only when what was wanted is there.
   kept.delete(key);
-  kept.set(key, begun);
-  for (const old of [...kept.keys()].slice(0, -MOST_KEPT)) kept.delete(old);
-  if (depth === 'verdict') return begun.verdicts;
-  if (begun.rest) {
+  if (depth !== 'verdict' && begun.rest) {
     begun.whole = begun.rest.next().value as Judgement;
     begun.rest = null;
   }
-  return begun.whole!;
+  kept.set(key, begun);
+  for (const old of [...kept.keys()].slice(0, -MOST_KEPT)) kept.delete(old);
+  return depth === 'verdict' ? begun.verdicts : begun.whole!;
 }
 
 function begin(framed: FramedJob): Begun {

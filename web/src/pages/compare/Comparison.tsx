@@ -156,16 +156,7 @@ export const Comparison = memo(function Comparison({
         {view && (
           <section className="sheet px-3 py-2" aria-label="Curves">
             <CurveChoices
-              {...{
-                job: saved,
-                names: pullNames,
-                candidate,
-                hiddenSetups,
-                hiddenPulls,
-                onePanel,
-                showPulls,
-                showSetAside,
-              }}
+              {...{ job: saved, names: pullNames, shown, onePanel }}
               onCandidate={setChosen}
               onSetup={showSetup}
               onPull={showPull}

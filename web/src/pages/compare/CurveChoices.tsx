@@ -1,5 +1,5 @@
 import type { Job } from '@prandel/core';
-import { setupStyles } from '@prandel/presentation';
+import { setupStyles, type CompareView } from '@prandel/presentation';
 import { memo } from 'react';
 import { Choice } from '../../parts/Choice.tsx';
 import { Badge } from '../../parts/marks.tsx';
@@ -13,12 +13,8 @@ const MOST_BUTTONS = 4;
 export const CurveChoices = memo(function CurveChoices({
   job,
   names,
-  candidate,
-  hiddenSetups,
-  hiddenPulls,
+  shown: { candidate, hiddenSetups, hiddenPulls, showPulls, showSetAside },
   onePanel,
-  showPulls,
-  showSetAside,
   picture,
   onCandidate,
   onSetup,
@@ -30,12 +26,8 @@ export const CurveChoices = memo(function CurveChoices({
   job: Job;
   /** Names of pulls, by id. */
   names: Map<string, string>;
-  candidate: string;
-  hiddenSetups: ReadonlySet<string>;
-  hiddenPulls: ReadonlySet<string>;
+  shown: Pick<CompareView, 'candidate' | 'hiddenSetups' | 'hiddenPulls' | 'showPulls' | 'showSetAside'>;
   onePanel: boolean;
-  showPulls: boolean;
-  showSetAside: boolean;
   /** Draws it as a document. */
   picture: (() => string) | null;
   onCandidate: (setup: string) => void;
